@@ -1,0 +1,166 @@
+//! Finding the element that a question is about.
+
+use crate::document::ElementId;
+use crate::near;
+use crate::selector::{self, SelectorError, SelectorList, Simple};
+use crate::source::{OffsetMap, Source, SourceKind, Span};
+use crate::study::Study;
+use crate::syntax::Tokens;
+
+/// Why no element can be named.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum LocateError {
+    /// The text is no selector.
+    #[error("{}", .error.message)]
+    Selector {
+        /// What is wrong, with its place in `text`.
+        error: SelectorError,
+        /// The selector as given.
+        text: String,
+    },
+    /// The selector takes no element.
+    #[error("`{selector}` takes no element of the page{}", hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default())]
+    Nothing {
+        /// The selector as given.
+        selector: String,
+        /// The nearest name on the page.
+        hint: Option<String>,
+    },
+    /// There is no element with this number.
+    #[error("there is no element @{number}; the last of the page is @{last}")]
+    Number {
+        /// The number asked for.
+        number: u32,
+        /// The number of the last element.
+        last: u32,
+    },
+    /// No element starts at this place of the page.
+    #[error("no element is written at line {line} of the page, which has {lines} lines")]
+    Place {
+        /// The line asked for.
+        line: u32,
+        /// How many lines the page has.
+        lines: u32,
+    },
+    /// Places are those of the page.
+    #[error("`{given}` is not the page; an element is named by a place in {page}")]
+    OtherFile {
+        /// The file as given.
+        given: String,
+        /// The page.
+        page: String,
+    },
+}
+
+impl Study {
+    /// The elements that a selector takes, in document order.
+    ///
+    /// # Errors
+    /// Where the text is no selector, or takes no element.
+    pub fn select(&self, selector: &str) -> Result<Vec<ElementId>, LocateError> {
+        let list = self.parse_selector(selector)?;
+        let matcher = self.matcher();
+        let found: Vec<ElementId> = self.document.ids().filter(|e| matcher.any(&list, *e)).collect();
+        if found.is_empty() {
+            return Err(LocateError::Nothing { selector: selector.trim().to_owned(), hint: self.nearest_name(&list) });
+        }
+        Ok(found)
+    }
+
+    /// Parses a selector that comes with a question.
+    pub(crate) fn parse_selector(&self, text: &str) -> Result<SelectorList, LocateError> {
+        let tokens = Tokens::read(text);
+        let map = OffsetMap::slice(self.document.source, 0);
+        selector::parse_list(tokens.all(), &selector::Context::plain(&map))
+            .map_err(|error| LocateError::Selector { error, text: text.to_owned() })
+    }
+
+    /// The elements that a name stands for: `@N`, `FILE:LINE[:COL]`, or a selector.
+    ///
+    /// # Errors
+    /// Where the name stands for nothing on the page.
+    pub fn locate(&self, name: &str) -> Result<Vec<ElementId>, LocateError> {
+        let name = name.trim();
+        if let Some(number) = name.strip_prefix('@').and_then(|n| n.parse::<u32>().ok()) {
+            let last = self.document.elements().len() as u32 - 1;
+            return self.document.id(number).map(|e| vec![e]).ok_or(LocateError::Number { number, last });
+        }
+        if let Some((file, line, column)) = as_place(name) {
+            return self.at_place(file, line, column);
+        }
+        self.select(name)
+    }
+
+    /// The element written at a place: the one whose start tag is there, else the innermost around it.
+    fn at_place(&self, file: &str, line: u32, column: Option<u32>) -> Result<Vec<ElementId>, LocateError> {
+        let page = self.sources.get(self.document.source);
+        if !page.name.ends_with(file.trim_start_matches("./")) && !file.ends_with(&page.name) {
+            return Err(LocateError::OtherFile { given: file.to_owned(), page: page.name.clone() });
+        }
+        let nothing = LocateError::Place { line, lines: page.line_count() };
+        let Some((start, end)) = page.line_range(line) else { return Err(nothing) };
+        let written = |e: &ElementId| self.document.element(*e).tag;
+        let tagged = || self.document.ids().filter_map(|e| written(&e).map(|t| (e, t)));
+        if let Some(column) = column {
+            let text = &page.text[start as usize..end as usize];
+            let at = start + text.chars().take(column as usize - 1).map(char::len_utf8).sum::<usize>() as u32;
+            if let Some((found, _)) = tagged().find(|(_, t)| t.start <= at && at < t.end) {
+                return Ok(vec![found]);
+            }
+            return tagged().filter(|(_, t)| t.start <= at).last().map(|(e, _)| vec![e]).ok_or(nothing);
+        }
+        let here: Vec<ElementId> = tagged().filter(|(_, t)| t.start >= start && t.start <= end).map(|(e, _)| e).collect();
+        if !here.is_empty() {
+            return Ok(here);
+        }
+        tagged().filter(|(_, t)| t.start <= start).last().map(|(e, _)| vec![e]).ok_or(nothing)
+    }
+
+    /// The name on the page that is nearest to one in a selector that takes nothing.
+    pub(crate) fn nearest_name(&self, list: &SelectorList) -> Option<String> {
+        let elements = self.document.elements();
+        for part in list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts) {
+            let (kind, dot, name, known): (_, _, _, Vec<&str>) = match &part.simple {
+                Simple::Class(n) => ("class", ".", n, elements.iter().flat_map(|e| e.classes.iter().map(|c| &**c)).collect()),
+                Simple::Id(n) => ("id", "#", n, elements.iter().filter_map(|e| e.id.as_deref()).collect()),
+                Simple::Type(_, n, _) => ("element", "", n, elements.iter().map(|e| &*e.name).collect()),
+                _ => continue,
+            };
+            if known.contains(&&**name) {
+                continue;
+            }
+            let found = near::nearest(name, known.into_iter());
+            return Some(match found {
+                Some(n) => format!("no {kind} `{name}` is on the page; the nearest is `{dot}{n}`"),
+                None => format!("no {kind} `{name}` is on the page"),
+            });
+        }
+        None
+    }
+}
+
+/// `FILE:LINE[:COL]`, where the text before looks like a file: selectors have no such end.
+pub(crate) fn as_place(name: &str) -> Option<(&str, u32, Option<u32>)> {
+    let number = |s: &str| s.parse::<u32>().ok().filter(|n| *n > 0);
+    let (rest, last) = name.rsplit_once(':')?;
+    let last = number(last)?;
+    if let Some((file, line)) = rest.rsplit_once(':')
+        && let Some(line) = number(line)
+    {
+        return Some((file, line, Some(last)));
+    }
+    (!rest.is_empty()).then_some((rest, last, None))
+}
+
+/// A source for the text of a question, so that errors in it can be shown like any other.
+#[must_use]
+pub fn question_source(text: &str) -> Source {
+    Source::new("the question", text, SourceKind::Question)
+}
+
+/// The part of a question that an error is about.
+#[must_use]
+pub fn question_part(text: &str, span: Span) -> &str {
+    text.get(span.start as usize..span.end as usize).unwrap_or_default()
+}

@@ -1,0 +1,152 @@
+//! The cascade: which of several declarations wins, and at which stage that was settled.
+//!
+//! What comes in: the [`Precedence`] of each declaration. What goes out: their order. What resolves the whole page and
+//! what explains one contest use the same [`Precedence::key`], so that they cannot disagree.
+//! CSS Cascade 6, §3 "Cascading"; CSS Cascade 5, §6.1 "Cascade Sorting Order".
+
+mod layers;
+
+pub(crate) use layers::{LayerId, Layers};
+
+use crate::selector::Specificity;
+
+/// Whose stylesheet a declaration is in (CSS Cascade 5, §6.2).
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, serde::Serialize)]
+#[serde(rename_all = "kebab-case")]
+#[non_exhaustive]
+pub enum Origin {
+    /// The browser's own defaults.
+    Defaults,
+    /// The user's stylesheet.
+    User,
+    /// The page's stylesheets.
+    Author,
+    /// An HTML attribute such as `bgcolor`: an author declaration that comes before all others (CSS Cascade 5, §6.2).
+    PresentationalHint,
+}
+
+impl Origin {
+    /// Its name in plain words.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Defaults => "browser defaults",
+            Self::User => "user stylesheet",
+            Self::Author => "author",
+            Self::PresentationalHint => "HTML attribute",
+        }
+    }
+}
+
+/// One criterion of the cascade, in the standard's order.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Stage {
+    /// Origin and importance.
+    Origin,
+    /// Context: which tree of a page with shadow trees.
+    Context,
+    /// The `style` attribute before all selectors.
+    StyleAttribute,
+    /// Layers.
+    Layer,
+    /// Specificity of the selector.
+    Specificity,
+    /// Scoping proximity: how far the scoping root is.
+    Proximity,
+    /// Order of appearance.
+    Order,
+}
+
+impl Stage {
+    /// All stages in order.
+    pub const ALL: [Self; 7] =
+        [Self::Origin, Self::Context, Self::StyleAttribute, Self::Layer, Self::Specificity, Self::Proximity, Self::Order];
+
+    /// Its name in plain words.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Origin => "origin and importance",
+            Self::Context => "context",
+            Self::StyleAttribute => "style attribute",
+            Self::Layer => "layer",
+            Self::Specificity => "specificity",
+            Self::Proximity => "scoping proximity",
+            Self::Order => "order of appearance",
+        }
+    }
+}
+
+/// What decides about a declaration.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Precedence {
+    /// Whose it is.
+    pub(crate) origin: Origin,
+    /// Whether it is important.
+    pub(crate) important: bool,
+    /// The tree it is in: 0 for the page, more for shadow trees further in.
+    pub(crate) context: u32,
+    /// Whether it is in a `style` attribute.
+    pub(crate) attached: bool,
+    /// Its layer's place among the layers of its origin.
+    pub(crate) layer: LayerId,
+    /// The weight of its selector.
+    pub(crate) specificity: Specificity,
+    /// Steps from the element up to the scoping root; nothing outside `@scope`.
+    pub(crate) proximity: Option<u32>,
+    /// Its place in the page's stylesheets.
+    pub(crate) order: (u32, u32),
+}
+
+impl Precedence {
+    /// What a stage compares: the larger goes on.
+    pub(crate) fn key(&self, stage: Stage) -> [u32; 3] {
+        let flip = |n: u32| if self.important { u32::MAX - n } else { n };
+        match stage {
+            Stage::Origin => {
+                let rank = match self.origin {
+                    Origin::Defaults => 0,
+                    Origin::User => 1,
+                    Origin::PresentationalHint => 2,
+                    Origin::Author => 3,
+                };
+                [if self.important { 8 - rank } else { rank }, 0, 0]
+            }
+            // Normal declarations of the outer tree win, important ones of the inner (CSS Cascade 5, §6.1).
+            Stage::Context => [u32::MAX - flip(self.context), 0, 0],
+            Stage::StyleAttribute => [u32::from(self.attached), 0, 0],
+            Stage::Layer => [flip(self.layer.0), 0, 0],
+            Stage::Specificity => self.specificity.columns(),
+            Stage::Proximity => [self.proximity.map_or(0, |p| u32::MAX - p), 0, 0],
+            Stage::Order => [self.order.0, self.order.1, 0],
+        }
+    }
+}
+
+impl PartialOrd for Precedence {
+    fn partial_cmp(&self, other: &Self) -> Option<std::cmp::Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
+impl Ord for Precedence {
+    fn cmp(&self, other: &Self) -> std::cmp::Ordering {
+        Stage::ALL.iter().map(|s| self.key(*s).cmp(&other.key(*s))).find(|o| o.is_ne()).unwrap_or(std::cmp::Ordering::Equal)
+    }
+}
+
+/// Runs contenders through the stages; gives for each the stage it went out at, and nothing for the winner.
+pub(crate) fn run(contenders: &[Precedence]) -> Vec<Option<Stage>> {
+    let mut out: Vec<Option<Stage>> = vec![None; contenders.len()];
+    for stage in Stage::ALL {
+        let still = |out: &[Option<Stage>]| (0..contenders.len()).filter(|i| out[*i].is_none()).collect::<Vec<_>>();
+        let Some(best) = still(&out).iter().map(|i| contenders[*i].key(stage)).max() else { break };
+        for i in still(&out) {
+            if contenders[i].key(stage) < best {
+                out[i] = Some(stage);
+            }
+        }
+    }
+    out
+}

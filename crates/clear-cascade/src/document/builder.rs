@@ -1,0 +1,540 @@
+//! html5ever's tree building into our own arena.
+
+use std::borrow::Cow;
+use std::cell::{Cell, RefCell};
+
+use html5ever::interface::{ElementFlags, NodeOrText, QuirksMode, TreeSink};
+use html5ever::TokenizerResult;
+use html5ever::tendril::StrTendril;
+use html5ever::tokenizer::{
+    BufferQueue, Token, TokenSink, TokenSinkResult, Tokenizer, TokenizerOpts, states,
+};
+use html5ever::tree_builder::{TreeBuilder, TreeBuilderOpts};
+use html5ever::{QualName, local_name, ns};
+
+use super::{Attribute, Child, Document, Element, ElementId, Name, Namespace, positions};
+use crate::source::{OffsetMap, SourceId, Span, offset};
+
+/// Parses the text of a page. Never fails: HTML gives every text a tree.
+#[must_use]
+pub fn parse(source: SourceId, text: &str) -> Document {
+    let sink = Positioned::new(source, text);
+    let tokenizer = Tokenizer::new(sink, TokenizerOpts { discard_bom: false, ..TokenizerOpts::default() });
+    let queue = BufferQueue::default();
+    let mut from = 0;
+    // Pieces end after each `>`, so that a tag token is known to end where its piece ends.
+    while from < text.len() {
+        let to = text[from..].find('>').map_or(text.len(), |n| from + n + 1);
+        tokenizer.sink.piece_end.set(to);
+        queue.push_back(StrTendril::from_slice(&text[from..to]));
+        while !matches!(tokenizer.feed(&queue), TokenizerResult::Done) {}
+        from = to;
+    }
+    tokenizer.end();
+    let tree = tokenizer.sink.builder.sink;
+    tree.freeze(text)
+}
+
+/// Elements that the parser closes and opens again on its own (HTML Standard, "The list of active formatting elements").
+const FORMATTING: &[&str] = &["a", "b", "big", "code", "em", "font", "i", "nobr", "s", "small", "strike", "strong", "tt", "u"];
+
+/// The tree builder behind a wrapper that finds out where each tag is written.
+struct Positioned<'t> {
+    /// html5ever's tree construction.
+    builder: TreeBuilder<usize, Tree>,
+    /// The whole page.
+    text: &'t str,
+    /// Where the piece being fed ends.
+    piece_end: Cell<usize>,
+    /// Where the last token that was not text ended.
+    after: Cell<usize>,
+    /// Whether the tokenizer is in raw text, where only one end tag counts.
+    raw: Cell<bool>,
+}
+
+impl<'t> Positioned<'t> {
+    /// A fresh tree for the page.
+    fn new(source: SourceId, text: &'t str) -> Self {
+        let opts = TreeBuilderOpts { scripting_enabled: true, ..TreeBuilderOpts::default() };
+        let builder = TreeBuilder::new(Tree::new(source), opts);
+        Self { builder, text, piece_end: Cell::new(0), after: Cell::new(0), raw: Cell::new(false) }
+    }
+}
+
+impl TokenSink for Positioned<'_> {
+    type Handle = usize;
+
+    fn process_token(&self, token: Token, line: u64) -> TokenSinkResult<usize> {
+        let end = self.piece_end.get();
+        match &token {
+            Token::TagToken(tag) => {
+                let is_end = tag.kind == html5ever::tokenizer::EndTag;
+                let start = positions::tag_start(self.text, self.after.get(), end, &tag.name, is_end, self.raw.get());
+                let places = if is_end { Vec::new() } else { positions::attributes(self.text, start, end) };
+                *self.builder.sink.tag.borrow_mut() =
+                    Some(CurrentTag { name: tag.name.clone(), is_end, start: offset(start), end: offset(end), places, created: None });
+                self.after.set(end);
+                self.raw.set(false);
+            }
+            Token::CommentToken(_) | Token::DoctypeToken(_) => self.after.set(end),
+            _ => {}
+        }
+        let result = self.builder.process_token(token, line);
+        if let TokenSinkResult::RawData(kind) = &result {
+            self.raw.set(!matches!(kind, states::RawKind::ScriptDataEscaped(_)));
+        }
+        result
+    }
+
+    fn end(&self) {
+        self.builder.end();
+    }
+
+    fn adjusted_current_node_present_but_not_in_html_namespace(&self) -> bool {
+        self.builder.adjusted_current_node_present_but_not_in_html_namespace()
+    }
+}
+
+/// The tag that the tree builder is working on.
+struct CurrentTag {
+    /// Its name.
+    name: Name,
+    /// Whether it is an end tag.
+    is_end: bool,
+    /// First byte.
+    start: u32,
+    /// The byte after its `>`.
+    end: u32,
+    /// Its attributes.
+    places: Vec<positions::AttributePlace>,
+    /// The element last created for it.
+    created: Option<usize>,
+}
+
+/// A node while the tree is built.
+enum Node {
+    /// The document, a fragment, or something that does not count (comments).
+    Container,
+    /// An element.
+    Element(Box<OpenElement>),
+    /// A run of text.
+    Text(String),
+    /// A comment or processing instruction.
+    Comment,
+}
+
+/// An element while the tree is built.
+struct OpenElement {
+    /// Its name.
+    name: QualName,
+    /// Its attributes.
+    attributes: Vec<Attribute>,
+    /// Its start tag.
+    tag: Option<Span>,
+    /// The fragment with the contents of a `<template>`.
+    contents: Option<usize>,
+    /// MathML `annotation-xml` that holds HTML.
+    integration_point: bool,
+}
+
+/// A node with its links.
+struct Linked {
+    /// What it is.
+    node: Node,
+    /// The node around it.
+    parent: Option<usize>,
+    /// The nodes inside, in order.
+    children: Vec<usize>,
+}
+
+/// The tree while it is built; html5ever's handles are indices.
+struct Tree {
+    /// The page.
+    source: SourceId,
+    /// All nodes ever made; 0 is the document.
+    nodes: RefCell<Vec<Linked>>,
+    /// Whether the page is in quirks mode.
+    quirks: Cell<bool>,
+    /// The tag being worked on.
+    tag: RefCell<Option<CurrentTag>>,
+}
+
+/// A borrowed element name.
+#[derive(Debug)]
+struct ElementName(QualName);
+
+impl html5ever::interface::ElemName for ElementName {
+    fn ns(&self) -> &html5ever::Namespace {
+        &self.0.ns
+    }
+
+    fn local_name(&self) -> &html5ever::LocalName {
+        &self.0.local
+    }
+}
+
+impl Tree {
+    /// An empty document.
+    fn new(source: SourceId) -> Self {
+        let document = Linked { node: Node::Container, parent: None, children: Vec::new() };
+        Self { source, nodes: RefCell::new(vec![document]), quirks: Cell::new(false), tag: RefCell::new(None) }
+    }
+
+    /// Adds a node without links.
+    fn add(&self, node: Node) -> usize {
+        let mut nodes = self.nodes.borrow_mut();
+        nodes.push(Linked { node, parent: None, children: Vec::new() });
+        nodes.len() - 1
+    }
+
+    /// Takes a node out of its parent.
+    fn detach(&self, node: usize) {
+        let mut nodes = self.nodes.borrow_mut();
+        if let Some(parent) = nodes[node].parent.take() {
+            nodes[parent].children.retain(|c| *c != node);
+        }
+    }
+
+    /// Puts a node or text into a parent before the child at `index`; text joins text beside it.
+    fn insert(&self, parent: usize, index: usize, child: NodeOrText<usize>) {
+        match child {
+            NodeOrText::AppendNode(node) => {
+                self.detach(node);
+                let mut nodes = self.nodes.borrow_mut();
+                let index = index.min(nodes[parent].children.len());
+                nodes[node].parent = Some(parent);
+                nodes[parent].children.insert(index, node);
+            }
+            NodeOrText::AppendText(text) => {
+                {
+                    let mut nodes = self.nodes.borrow_mut();
+                    let before = index.checked_sub(1).and_then(|i| nodes[parent].children.get(i).copied());
+                    if let Some(Node::Text(run)) = before.map(|b| &mut nodes[b].node) {
+                        run.push_str(&text);
+                        return;
+                    }
+                }
+                let node = self.add(Node::Text(text.to_string()));
+                self.insert(parent, index, NodeOrText::AppendNode(node));
+            }
+        }
+    }
+
+    /// The attributes of html5ever with the places of the tag being worked on, or those of `like`.
+    fn attributes(&self, attrs: Vec<html5ever::Attribute>, places: &[positions::AttributePlace]) -> Vec<Attribute> {
+        let source = self.source;
+        let none = positions::AttributePlace { name: (0, 0), value: (0, 0) };
+        attrs
+            .into_iter()
+            .enumerate()
+            .map(|(i, a)| {
+                let place = places.get(i).unwrap_or(&none);
+                Attribute {
+                    name: a.name.local,
+                    namespace: a.name.ns,
+                    value: Box::from(&*a.value),
+                    name_span: Span { source, start: place.name.0, end: place.name.1 },
+                    value_span: Span { source, start: place.value.0, end: place.value.1 },
+                }
+            })
+            .collect()
+    }
+
+    /// The element written earlier that a formatting element is opened again for.
+    fn original(nodes: &[Linked], name: &QualName, values: &[Attribute]) -> Option<(Option<Span>, Vec<Attribute>)> {
+        nodes.iter().rev().find_map(|n| match &n.node {
+            Node::Element(e) if e.name == *name && e.tag.is_some() => {
+                let same = e.attributes.len() == values.len()
+                    && e.attributes.iter().zip(values).all(|(a, b)| a.name == b.name && a.value == b.value);
+                same.then(|| (e.tag, e.attributes.clone()))
+            }
+            _ => None,
+        })
+    }
+
+    /// Numbers the elements in document order and drops what does not count.
+    fn freeze(self, text: &str) -> Document {
+        let quirks = self.quirks.get();
+        let nodes = self.nodes.into_inner();
+        let mut frozen = Freezer { nodes: &nodes, elements: Vec::new(), texts: Vec::new(), text, source: self.source };
+        for child in &nodes[0].children {
+            frozen.take(*child);
+        }
+        Document { source: self.source, elements: frozen.elements, quirks, texts: frozen.texts }
+    }
+}
+
+/// Turns the tree that was built into the arena of elements.
+struct Freezer<'t> {
+    /// The nodes that were built.
+    nodes: &'t [Linked],
+    /// The elements so far.
+    elements: Vec<Element>,
+    /// Texts of style sheets in the page.
+    texts: Vec<(ElementId, OffsetMap, Box<str>)>,
+    /// The page.
+    text: &'t str,
+    /// The page's number.
+    source: SourceId,
+}
+
+impl Freezer<'_> {
+    /// Takes a node at the top of the document and all inside it, without recursion: pages may nest deeply.
+    fn take(&mut self, top: usize) {
+        let mut open: Vec<(ElementId, std::slice::Iter<'_, usize>)> = Vec::new();
+        let mut next = Some(top);
+        loop {
+            if let Some(node) = next.take() {
+                let parent = open.last().map(|(id, _)| *id);
+                match &self.nodes[node].node {
+                    Node::Element(element) => {
+                        let id = self.element(element, parent);
+                        open.push((id, self.nodes[node].children.iter()));
+                    }
+                    Node::Text(run) => {
+                        if let Some(parent) = parent {
+                            self.elements[parent.index()].children.push(Child::Text(Box::from(run.as_str())));
+                        }
+                    }
+                    Node::Container | Node::Comment => {}
+                }
+            }
+            match open.last_mut() {
+                None => return,
+                Some((id, children)) => match children.next() {
+                    Some(child) => next = Some(*child),
+                    None => {
+                        let id = *id;
+                        open.pop();
+                        self.style_text(id);
+                    }
+                },
+            }
+        }
+    }
+
+    /// Adds one element.
+    fn element(&mut self, from: &OpenElement, parent: Option<ElementId>) -> ElementId {
+        let id = ElementId(offset(self.elements.len()));
+        let value = |name: &str| from.attributes.iter().find(|a| &*a.name == name && a.namespace.is_empty());
+        let previous = parent.and_then(|p| self.elements[p.index()].child_elements().next_back());
+        let position = previous.map_or(1, |p| self.elements[p.index()].position + 1);
+        let depth = parent.map_or(0, |p| self.elements[p.index()].depth + 1);
+        if let Some(previous) = previous {
+            self.elements[previous.index()].next = Some(id);
+        }
+        if let Some(parent) = parent {
+            self.elements[parent.index()].children.push(Child::Element(id));
+        }
+        let white = |c: char| matches!(c, '\t' | '\n' | '\x0C' | '\r' | ' ');
+        let mut classes: Vec<Name> = Vec::new();
+        for class in value("class").into_iter().flat_map(|a| a.value.split(white)).filter(|c| !c.is_empty()) {
+            let class = Name::from(class);
+            if !classes.contains(&class) {
+                classes.push(class);
+            }
+        }
+        self.elements.push(Element {
+            name: from.name.local.clone(),
+            namespace: Namespace::of(&from.name.ns),
+            id: value("id").filter(|a| !a.value.is_empty()).map(|a| Name::from(&*a.value)),
+            classes,
+            attributes: from.attributes.clone(),
+            tag: from.tag,
+            parent,
+            previous,
+            next: None,
+            position,
+            children: Vec::new(),
+            depth,
+        });
+        if let Some(style) = value("style") {
+            let raw = &self.text[style.value_span.start as usize..style.value_span.end as usize];
+            let steps = positions::decoded_steps(raw, &style.value, style.value_span.start);
+            if steps.len() > 1 {
+                self.texts.push((id, OffsetMap::steps(self.source, steps), Box::from(&*style.value)));
+            }
+        }
+        id
+    }
+
+    /// Keeps the text of a `<style>` element with its offsets: a plain slice of the page for HTML, where it is raw text.
+    fn style_text(&mut self, id: ElementId) {
+        let element = &self.elements[id.index()];
+        if &*element.name != "style" || !matches!(element.namespace, Namespace::Html | Namespace::Svg) {
+            return;
+        }
+        let Some(tag) = element.tag else { return };
+        let from = tag.end as usize;
+        let decoded = element.own_text();
+        let written = self.text.get(from..from + decoded.len()).filter(|raw| **raw == *decoded);
+        let (map, text) = match (element.namespace, written) {
+            (Namespace::Html, _) => {
+                let lower = self.text[from..].to_ascii_lowercase();
+                let ends = |n: &usize| matches!(lower.as_bytes().get(n + 7), Some(b'\t' | b'\n' | b'\x0C' | b'\r' | b' ' | b'/' | b'>'));
+                let length = lower.match_indices("</style").map(|(n, _)| n).find(ends).unwrap_or(lower.len());
+                (OffsetMap::slice(self.source, tag.end), &self.text[from..from + length])
+            }
+            (_, Some(raw)) => (OffsetMap::slice(self.source, tag.end), raw),
+            _ => {
+                // Character references or CDATA in SVG: the text starts where its first words are written.
+                let first = decoded.trim_start().split('\n').next().unwrap_or_default();
+                let skip = self.text[from..].find(first).unwrap_or(0);
+                let lead = decoded.len() - decoded.trim_start().len();
+                let base = (tag.end + offset(skip)).saturating_sub(offset(lead));
+                self.texts.push((id, OffsetMap::slice(self.source, base), decoded.into_boxed_str()));
+                return;
+            }
+        };
+        self.texts.push((id, map, Box::from(text)));
+    }
+}
+
+impl TreeSink for Tree {
+    type Handle = usize;
+    type Output = Self;
+    type ElemName<'a> = ElementName;
+
+    fn finish(self) -> Self {
+        self
+    }
+
+    fn parse_error(&self, _: Cow<'static, str>) {}
+
+    fn get_document(&self) -> usize {
+        0
+    }
+
+    fn elem_name<'a>(&'a self, target: &'a usize) -> ElementName {
+        match &self.nodes.borrow()[*target].node {
+            Node::Element(e) => ElementName(e.name.clone()),
+            _ => ElementName(QualName::new(None, ns!(), local_name!(""))),
+        }
+    }
+
+    fn create_element(&self, name: QualName, attrs: Vec<html5ever::Attribute>, flags: ElementFlags) -> usize {
+        let contents = flags.template.then(|| self.add(Node::Container));
+        let mut current = self.tag.borrow_mut();
+        let source = self.source;
+        let own = current.as_mut().filter(|t| {
+            !t.is_end && (t.name.eq_ignore_ascii_case(&name.local) || (&*t.name == "image" && &*name.local == "img"))
+        });
+        let mut tag = None;
+        let attributes;
+        let mut reopened = None;
+        if let Some(own) = own {
+            // Of several elements with the tag's name, the last is the tag's own; those before were opened again.
+            reopened = own.created.take();
+            tag = Some(Span { source, start: own.start, end: own.end });
+            attributes = self.attributes(attrs, &own.places);
+        } else {
+            let values = self.attributes(attrs, &[]);
+            let formatting = FORMATTING.contains(&&*name.local);
+            let original = formatting.then(|| Self::original(&self.nodes.borrow(), &name, &values)).flatten();
+            if let Some((span, places)) = original {
+                tag = span;
+                attributes = places;
+            } else {
+                attributes = values;
+            }
+        }
+        if let Some(reopened) = reopened {
+            let mut nodes = self.nodes.borrow_mut();
+            let (before, after) = nodes.split_at_mut(reopened);
+            if let Node::Element(e) = &mut after[0].node
+                && let Some((span, places)) = Self::original(before, &e.name, &e.attributes)
+            {
+                e.tag = span;
+                e.attributes = places;
+            }
+        }
+        let is_own = tag.is_some_and(|t| current.as_ref().is_some_and(|c| !c.is_end && c.start == t.start));
+        let integration_point = flags.mathml_annotation_xml_integration_point;
+        let node = self.add(Node::Element(Box::new(OpenElement { name, attributes, tag, contents, integration_point })));
+        if let Some(current) = current.as_mut().filter(|_| is_own) {
+            current.created = Some(node);
+        }
+        node
+    }
+
+    fn create_comment(&self, _: StrTendril) -> usize {
+        self.add(Node::Comment)
+    }
+
+    fn create_pi(&self, _: StrTendril, _: StrTendril) -> usize {
+        self.add(Node::Comment)
+    }
+
+    fn append(&self, parent: &usize, child: NodeOrText<usize>) {
+        let index = self.nodes.borrow()[*parent].children.len();
+        self.insert(*parent, index, child);
+    }
+
+    fn append_based_on_parent_node(&self, element: &usize, previous: &usize, child: NodeOrText<usize>) {
+        if self.nodes.borrow()[*element].parent.is_some() {
+            self.append_before_sibling(element, child);
+        } else {
+            self.append(previous, child);
+        }
+    }
+
+    fn append_doctype_to_document(&self, _: StrTendril, _: StrTendril, _: StrTendril) {}
+
+    fn get_template_contents(&self, target: &usize) -> usize {
+        match &self.nodes.borrow()[*target].node {
+            Node::Element(e) => e.contents.unwrap_or(*target),
+            _ => *target,
+        }
+    }
+
+    fn same_node(&self, x: &usize, y: &usize) -> bool {
+        x == y
+    }
+
+    fn set_quirks_mode(&self, mode: QuirksMode) {
+        self.quirks.set(mode == QuirksMode::Quirks);
+    }
+
+    fn append_before_sibling(&self, sibling: &usize, child: NodeOrText<usize>) {
+        if let NodeOrText::AppendNode(node) = &child {
+            self.detach(*node);
+        }
+        let place = {
+            let nodes = self.nodes.borrow();
+            nodes[*sibling].parent.and_then(|p| nodes[p].children.iter().position(|c| c == sibling).map(|i| (p, i)))
+        };
+        if let Some((parent, index)) = place {
+            self.insert(parent, index, child);
+        }
+    }
+
+    fn add_attrs_if_missing(&self, target: &usize, attrs: Vec<html5ever::Attribute>) {
+        let current = self.tag.borrow();
+        let places = current.as_ref().map_or(&[][..], |t| &t.places);
+        let new = self.attributes(attrs, places);
+        if let Node::Element(e) = &mut self.nodes.borrow_mut()[*target].node {
+            for attribute in new {
+                if !e.attributes.iter().any(|a| a.name == attribute.name) {
+                    e.attributes.push(attribute);
+                }
+            }
+        }
+    }
+
+    fn remove_from_parent(&self, target: &usize) {
+        self.detach(*target);
+    }
+
+    fn reparent_children(&self, node: &usize, new_parent: &usize) {
+        let mut nodes = self.nodes.borrow_mut();
+        let children = std::mem::take(&mut nodes[*node].children);
+        for child in &children {
+            nodes[*child].parent = Some(*new_parent);
+        }
+        nodes[*new_parent].children.extend(children);
+    }
+
+    fn is_mathml_annotation_xml_integration_point(&self, handle: &usize) -> bool {
+        matches!(&self.nodes.borrow()[*handle].node, Node::Element(e) if e.integration_point)
+    }
+}

@@ -1,0 +1,236 @@
+//! A page as a tree of elements that know where they stand.
+//!
+//! What comes in: the text of an HTML page. What goes out: a [`Document`], its elements numbered in document order from
+//! the root, `0`, without the contents of `<template>`; each with its attributes and their places. Scripts never run.
+//! HTML Standard, "Parsing HTML documents"; the tree building itself is html5ever's.
+
+mod builder;
+mod positions;
+
+pub use builder::parse;
+
+use html5ever::LocalName;
+
+use crate::source::{OffsetMap, SourceId, Span};
+
+/// An interned name of an element, attribute, class or id; comparing two is comparing two numbers.
+pub type Name = LocalName;
+
+/// The number of an element in document order; the root is 0.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct ElementId(pub(crate) u32);
+
+impl ElementId {
+    /// The number itself.
+    #[must_use]
+    pub fn number(self) -> u32 {
+        self.0
+    }
+
+    /// As an index of side tables.
+    pub(crate) fn index(self) -> usize {
+        self.0 as usize
+    }
+}
+
+impl std::fmt::Display for ElementId {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "@{}", self.0)
+    }
+}
+
+/// The namespace of an element.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[non_exhaustive]
+pub enum Namespace {
+    /// HTML elements.
+    Html,
+    /// SVG elements.
+    Svg,
+    /// MathML elements.
+    MathMl,
+    /// Anything else.
+    Other,
+}
+
+impl Namespace {
+    /// The namespace of a URL.
+    pub(crate) fn of(url: &str) -> Self {
+        match url {
+            "http://www.w3.org/1999/xhtml" => Self::Html,
+            "http://www.w3.org/2000/svg" => Self::Svg,
+            "http://www.w3.org/1998/Math/MathML" => Self::MathMl,
+            _ => Self::Other,
+        }
+    }
+}
+
+/// An attribute with its places.
+#[derive(Clone, Debug)]
+pub struct Attribute {
+    /// Its name, in lower case on HTML elements.
+    pub name: Name,
+    /// The namespace URL of its name; empty for nearly all.
+    pub namespace: html5ever::Namespace,
+    /// Its value, character references decoded.
+    pub value: Box<str>,
+    /// Where the name is written.
+    pub name_span: Span,
+    /// Where the value is written, quotes excluded; the end of the name where there is no value.
+    pub value_span: Span,
+}
+
+/// A child node; comments are left out.
+#[derive(Clone, Debug)]
+pub enum Child {
+    /// An element.
+    Element(ElementId),
+    /// A run of text.
+    Text(Box<str>),
+}
+
+/// An element.
+#[derive(Clone, Debug)]
+pub struct Element {
+    /// Its local name, such as `h1`.
+    pub name: Name,
+    /// The namespace of the name.
+    pub namespace: Namespace,
+    /// Its attributes in written order; of two with one name the first.
+    pub attributes: Vec<Attribute>,
+    /// Its id, where it has a non-empty one.
+    pub id: Option<Name>,
+    /// Its classes in written order.
+    pub classes: Vec<Name>,
+    /// The start tag; none where the parser implied the element.
+    pub tag: Option<Span>,
+    /// The element around it.
+    pub parent: Option<ElementId>,
+    /// The element before it among its siblings.
+    pub previous: Option<ElementId>,
+    /// The element after it among its siblings.
+    pub next: Option<ElementId>,
+    /// Its place among its sibling elements, from 1.
+    pub position: u32,
+    /// Its child nodes, comments left out.
+    pub children: Vec<Child>,
+    /// Whether the parser set a selector-relevant mark, such as an element in a `<template>`.
+    pub(crate) depth: u32,
+}
+
+impl Element {
+    /// The value of an attribute without a namespace.
+    #[must_use]
+    pub fn attribute(&self, name: &str) -> Option<&str> {
+        self.attribute_entry(name).map(|a| &*a.value)
+    }
+
+    /// An attribute without a namespace, with its places.
+    #[must_use]
+    pub fn attribute_entry(&self, name: &str) -> Option<&Attribute> {
+        self.attributes.iter().find(|a| &*a.name == name && a.namespace.is_empty())
+    }
+
+    /// Whether it is an HTML element with this name.
+    #[must_use]
+    pub fn is_html(&self, name: &str) -> bool {
+        self.namespace == Namespace::Html && &*self.name == name
+    }
+
+    /// The element children.
+    pub fn child_elements(&self) -> impl DoubleEndedIterator<Item = ElementId> + '_ {
+        self.children.iter().filter_map(|c| match c {
+            Child::Element(id) => Some(*id),
+            Child::Text(_) => None,
+        })
+    }
+
+    /// The text directly inside, without that of elements inside.
+    #[must_use]
+    pub fn own_text(&self) -> String {
+        self.children.iter().filter_map(|c| if let Child::Text(t) = c { Some(&**t) } else { None }).collect()
+    }
+}
+
+/// A parsed page.
+#[derive(Clone, Debug)]
+pub struct Document {
+    /// The page's text.
+    pub source: SourceId,
+    /// The elements in document order.
+    elements: Vec<Element>,
+    /// Whether the page is in quirks mode (DOM Standard, "quirks mode").
+    pub quirks: bool,
+    /// Offsets of the text of each `<style>`, and of values with character references, by element.
+    pub(crate) texts: Vec<(ElementId, OffsetMap, Box<str>)>,
+}
+
+impl Document {
+    /// All elements in document order.
+    #[must_use]
+    pub fn elements(&self) -> &[Element] {
+        &self.elements
+    }
+
+    /// The element with this number; numbers come from this document.
+    #[must_use]
+    pub fn element(&self, id: ElementId) -> &Element {
+        &self.elements[id.index()]
+    }
+
+    /// The numbers of all elements in document order.
+    pub fn ids(&self) -> impl DoubleEndedIterator<Item = ElementId> + ExactSizeIterator + use<> {
+        (0..crate::source::offset(self.elements.len())).map(ElementId)
+    }
+
+    /// The element with this number, where there is one.
+    #[must_use]
+    pub fn id(&self, number: u32) -> Option<ElementId> {
+        (number < crate::source::offset(self.elements.len())).then_some(ElementId(number))
+    }
+
+    /// The element itself and its ancestors, outwards.
+    pub fn lineage(&self, id: ElementId) -> impl Iterator<Item = ElementId> + '_ {
+        std::iter::successors(Some(id), |e| self.element(*e).parent)
+    }
+
+    /// A short name as people write it: `h1#top.night`.
+    #[must_use]
+    pub fn label(&self, id: ElementId) -> String {
+        let element = self.element(id);
+        let mut label = element.name.to_string();
+        if let Some(id) = &element.id {
+            label.push('#');
+            label.push_str(id);
+        }
+        for class in &element.classes {
+            label.push('.');
+            label.push_str(class);
+        }
+        label
+    }
+
+    /// Where an element's start tag is; that of the nearest written ancestor or the start of the page where the parser
+    /// implied the element.
+    #[must_use]
+    pub fn span(&self, id: ElementId) -> Span {
+        self.lineage(id).find_map(|e| self.element(e).tag).unwrap_or(Span { source: self.source, start: 0, end: 0 })
+    }
+
+    /// All text inside an element, that of elements inside included.
+    #[must_use]
+    pub fn text(&self, id: ElementId) -> String {
+        let mut out = String::new();
+        let mut open = vec![self.element(id).children.iter()];
+        while let Some(top) = open.last_mut() {
+            match top.next() {
+                Some(Child::Text(t)) => out.push_str(t),
+                Some(Child::Element(e)) => open.push(self.element(*e).children.iter()),
+                None => {
+                    open.pop();
+                }
+            }
+        }
+        out
+    }
+}

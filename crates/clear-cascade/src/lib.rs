@@ -1,0 +1,63 @@
+//! Tells why an HTML element looks as it does.
+//!
+//! The way through the crate is the way of a page from bytes to an answer: texts and places in [`source`], the tree in
+//! [`document`], rules in [`stylesheet`], who is hit in [`selector`], what properties take in [`property`], what comes of
+//! a value in `value`, who wins in [`cascade`], all of it together in `style` and [`Study`], and the answers in
+//! [`answer`]. A stage looks only at stages before it.
+//!
+//! ```
+//! use clear_cascade::{MemoryLoader, Study};
+//! let files = MemoryLoader::default()
+//!     .with("index.html", "<link rel=stylesheet href=site.css><h1>Tonight</h1>")
+//!     .with("site.css", "h1 { color: navy }");
+//! let study = Study::open(&files, "index.html").unwrap();
+//! let h1 = study.select("h1").unwrap()[0];
+//! let why = study.why(h1, "color").unwrap();
+//! assert_eq!(why.sentence, "`color` is rgb(0, 0, 128), set by `h1` in site.css:1:6.");
+//! ```
+#![warn(clippy::print_stdout, clippy::print_stderr)]
+
+// Texts and places.
+pub mod source;
+// Text -> elements with places.
+pub mod document;
+// Text -> tokens with matched brackets.
+mod syntax;
+// What a page is seen with.
+pub mod viewing;
+// Tokens -> selectors; whether one takes an element.
+pub mod selector;
+// Tokens -> values; specified -> computed.
+mod value;
+// The table of properties, and what each takes.
+pub mod property;
+// Text -> rules, conditions and declarations with places.
+pub mod stylesheet;
+// The stages, and what decides about a declaration.
+pub mod cascade;
+// The sheets of browser defaults.
+mod defaults;
+// Rules and elements -> computed values.
+mod style;
+// A page with all its styles.
+mod study;
+// Questions -> structured answers.
+pub mod answer;
+
+mod near;
+mod text;
+
+pub use source::{FileLoader, Loader, MemoryLoader};
+pub use study::{Error, Options, Study};
+pub use viewing::{Medium, States, Viewing};
+
+/// The address that a page's site is taken to have, for URLs that are made absolute.
+pub const SITE: &str = "http://site.test/";
+
+/// [`SITE`] as a URL.
+pub(crate) fn site() -> url::Url {
+    match url::Url::parse(SITE) {
+        Ok(url) => url,
+        Err(_) => unreachable!("the address of the site is a URL"),
+    }
+}

@@ -1,0 +1,199 @@
+//! The properties: one row each, and what they take.
+//!
+//! What comes in: the generated [`table`] and the tokens of a value. What goes out: [`PropertyId`]s with their initial
+//! value, inheritance and grammar, and declared values by longhand. The grammars are written in the value definition
+//! syntax (CSS Values 4, §2) and matched by one engine, in [`grammar`].
+
+mod grammar;
+mod logical;
+mod shorthand;
+mod syntax;
+#[rustfmt::skip]
+mod table;
+
+pub(crate) use logical::Flow;
+pub(crate) use shorthand::{parse, parse_longhands};
+pub use table::id;
+
+use std::collections::HashMap;
+use std::sync::{Arc, LazyLock, OnceLock};
+
+use crate::syntax::Tokens;
+use crate::value::Value;
+
+/// A property by its row in the table.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct PropertyId(pub(crate) u16);
+
+/// All that is known about a property.
+pub(crate) struct Row {
+    /// Its name.
+    pub(crate) name: &'static str,
+    /// What it takes, in the value definition syntax.
+    pub(crate) syntax: &'static str,
+    /// Its initial value.
+    pub(crate) initial: &'static str,
+    /// The longhands it sets, in canonical order; none for a longhand.
+    pub(crate) longhands: &'static [PropertyId],
+    /// The longhands it only resets.
+    pub(crate) resets: &'static [PropertyId],
+    /// The logical property group (CSS Logical 1, §4).
+    pub(crate) group: &'static str,
+    /// The property this is another name of.
+    pub(crate) alias: Option<PropertyId>,
+    /// The "Computed value" line of the standard.
+    pub(crate) computed: &'static str,
+    /// Where the standard defines it.
+    pub(crate) href: &'static str,
+}
+
+/// Why a value is none that a property takes.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Mismatch {
+    /// What was met and what would do, as one clause.
+    pub message: String,
+    /// What was probably meant.
+    pub hint: Option<String>,
+    /// The tokens that were met, as bytes of the text they were read from.
+    pub(crate) range: (u32, u32),
+}
+
+/// Properties by name.
+static NAMES: LazyLock<HashMap<&'static str, PropertyId>> = LazyLock::new(|| {
+    let index = |i: usize| PropertyId(u16::try_from(i).unwrap_or(u16::MAX));
+    table::ROWS.iter().enumerate().map(|(i, r)| (r.name, r.alias.unwrap_or(index(i)))).collect()
+});
+
+/// Grammars by row, compiled when first asked for.
+static GRAMMARS: LazyLock<Vec<OnceLock<Arc<syntax::Node>>>> = LazyLock::new(|| table::ROWS.iter().map(|_| OnceLock::new()).collect());
+
+/// Initial values by longhand, parsed when first asked for.
+static INITIAL: LazyLock<Vec<Value>> = LazyLock::new(|| {
+    PropertyId::longhands()
+        .map(|p| {
+            let tokens = Tokens::read(p.row().initial);
+            grammar::match_value(p, tokens.all()).unwrap_or_else(|_| Value::keyword(p.row().initial))
+        })
+        .collect()
+});
+
+impl PropertyId {
+    /// The property with this name, in lower case; another name of a property gives that property.
+    #[must_use]
+    pub fn named(name: &str) -> Option<Self> {
+        NAMES.get(name).copied()
+    }
+
+    /// The row in the table.
+    pub(crate) fn row(self) -> &'static Row {
+        &table::ROWS[self.index()]
+    }
+
+    /// As an index.
+    pub(crate) fn index(self) -> usize {
+        usize::from(self.0)
+    }
+
+    /// Its name.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        self.row().name
+    }
+
+    /// Whether it inherits (CSS Cascade 6, §7.2). Shorthands do not count as inheriting.
+    #[must_use]
+    pub fn inherits(self) -> bool {
+        self.index() < table::INHERITED
+    }
+
+    /// Whether it is a longhand.
+    #[must_use]
+    pub fn is_longhand(self) -> bool {
+        self.index() < table::LONGHANDS
+    }
+
+    /// The longhands it sets: itself, for a longhand.
+    #[must_use]
+    pub fn longhands_of(self) -> Vec<Self> {
+        if self.is_longhand() { vec![self] } else { self.row().longhands.to_vec() }
+    }
+
+    /// Its initial value as the standard writes it.
+    #[must_use]
+    pub fn initial_text(self) -> &'static str {
+        self.row().initial
+    }
+
+    /// Where the standard defines it.
+    #[must_use]
+    pub fn standard(self) -> &'static str {
+        self.row().href
+    }
+
+    /// Its initial value; for a shorthand, nothing stands for it.
+    pub(crate) fn initial(self) -> Value {
+        INITIAL.get(self.index()).cloned().unwrap_or_else(|| Value::keyword(""))
+    }
+
+    /// All longhands, those that inherit first.
+    pub fn longhands() -> impl Iterator<Item = Self> {
+        (0..table::LONGHANDS).filter_map(|i| u16::try_from(i).ok()).map(Self)
+    }
+
+    /// How many longhands there are.
+    pub(crate) const COUNT: usize = table::LONGHANDS;
+    /// How many of them inherit; they come first.
+    pub(crate) const INHERITED: usize = table::INHERITED;
+
+    /// The names of all properties, other names included.
+    pub(crate) fn all_names() -> impl Iterator<Item = &'static str> {
+        table::ROWS.iter().map(|r| r.name)
+    }
+
+    /// What it takes, compiled.
+    fn grammar(self) -> Arc<syntax::Node> {
+        GRAMMARS[self.index()].get_or_init(|| Arc::new(syntax::compile(self.row().syntax))).clone()
+    }
+}
+
+impl std::fmt::Display for PropertyId {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(self.name())
+    }
+}
+
+/// Matches a run of tokens against a syntax string such as `<length>` (for `@property`).
+pub(crate) fn match_syntax(syntax: &str, tokens: crate::syntax::Slice<'_>) -> Option<Value> {
+    grammar::match_node(&syntax::compile(syntax), tokens)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Longhands of drafts whose initial value the extracts give in words.
+    const IN_WORDS: &[&str] = &["voice-family", "quotes", "text-size-adjust"];
+
+    #[test]
+    fn the_table_is_sound() {
+        let mut faults = Vec::new();
+        for p in PropertyId::longhands() {
+            let row = p.row();
+            let tokens = Tokens::read(row.initial);
+            if let Err(e) = grammar::match_value(p, tokens.all())
+                && !IN_WORDS.contains(&row.name)
+            {
+                faults.push(format!("{}: initial value `{}` does not fit `{}`: {}", row.name, row.initial, row.syntax, e.message));
+            }
+        }
+        for row in table::ROWS {
+            if !row.longhands.iter().chain(row.resets).all(|l| l.is_longhand()) {
+                faults.push(format!("{}: a longhand of it is none", row.name));
+            }
+            for missing in syntax::unknown_types(&syntax::compile(row.syntax)) {
+                faults.push(format!("{}: nothing defines <{missing}>", row.name));
+            }
+        }
+        assert!(faults.is_empty(), "{}", faults.join("\n"));
+    }
+}

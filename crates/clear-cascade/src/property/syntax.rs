@@ -1,0 +1,351 @@
+//! Grammars in the value definition syntax, compiled (CSS Values 4, §2).
+//!
+//! One notation of ours on top: `<type>@property` says that what matches there is the part of a shorthand that sets
+//! `property`.
+
+use std::collections::HashMap;
+use std::sync::{Arc, LazyLock, OnceLock};
+
+use super::{PropertyId, table};
+use crate::document::Name;
+
+/// A grammar.
+#[derive(Debug)]
+pub(super) enum Node {
+    /// A keyword, in lower case.
+    Keyword(Name),
+    /// A type that the engine knows by itself, with its range.
+    Builtin(Builtin, f64, f64),
+    /// A named type that a grammar defines.
+    Type(&'static str),
+    /// `<'property'>`
+    Property(PropertyId),
+    /// `name( … )`
+    Function(Name, Box<Node>),
+    /// `'[' … ']'`
+    Square(Box<Node>),
+    /// A comma.
+    Comma,
+    /// Another character.
+    Literal(char),
+    /// One after the other.
+    Sequence(Vec<Node>),
+    /// `&&`: all, in any order.
+    All(Vec<Node>),
+    /// `||`: one or more, in any order.
+    Some(Vec<Node>),
+    /// `|`: one.
+    One(Vec<Node>),
+    /// From so many to so many times, with commas between or not.
+    Repeat(Box<Node>, u32, u32, bool),
+    /// `!`: something must match inside.
+    Required(Box<Node>),
+    /// `@property`: what matches is that property's.
+    Label(Box<Node>, PropertyId),
+    /// A grammar that nothing fits.
+    Nothing,
+}
+
+/// Types that the engine knows by itself.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) enum Builtin {
+    /// `<length>`
+    Length,
+    /// `<percentage>`
+    Percentage,
+    /// `<length-percentage>`
+    LengthPercentage,
+    /// `<number>`
+    Number,
+    /// `<integer>`
+    Integer,
+    /// `<angle>`
+    Angle,
+    /// `<angle-percentage>`
+    AnglePercentage,
+    /// `<time>`
+    Time,
+    /// `<frequency>`
+    Frequency,
+    /// `<resolution>`
+    Resolution,
+    /// `<flex>`
+    Flex,
+    /// `<zero>`: the number 0.
+    Zero,
+    /// `<color>`
+    Color,
+    /// `<string>`
+    Str,
+    /// `<url>`
+    Url,
+    /// `<custom-ident>`
+    CustomIdent,
+    /// `<dashed-ident>`
+    DashedIdent,
+    /// `<ident>`: any identifier.
+    Ident,
+    /// Anything at all.
+    Anything,
+    /// An id selector.
+    Hash,
+}
+
+/// The named types, compiled when first asked for.
+static TYPES: LazyLock<HashMap<&'static str, (&'static str, OnceLock<Arc<Node>>)>> =
+    LazyLock::new(|| table::TYPES.iter().map(|(n, s)| (*n, (*s, OnceLock::new()))).collect());
+
+/// The grammar of a named type.
+pub(super) fn named_type(name: &str) -> Option<Arc<Node>> {
+    TYPES.get(name).map(|(syntax, node)| node.get_or_init(|| Arc::new(compile(syntax))).clone())
+}
+
+/// A type that the engine knows by itself.
+fn builtin(name: &str) -> Option<Builtin> {
+    Some(match name {
+        "length" => Builtin::Length,
+        "percentage" => Builtin::Percentage,
+        "length-percentage" => Builtin::LengthPercentage,
+        "number" | "number-token" => Builtin::Number,
+        "integer" => Builtin::Integer,
+        "angle" => Builtin::Angle,
+        "angle-percentage" => Builtin::AnglePercentage,
+        "time" => Builtin::Time,
+        "frequency" => Builtin::Frequency,
+        "resolution" => Builtin::Resolution,
+        "flex" => Builtin::Flex,
+        "zero" => Builtin::Zero,
+        "color" => Builtin::Color,
+        "string" | "string-token" => Builtin::Str,
+        "url" | "url()" | "url-token" | "src()" => Builtin::Url,
+        "custom-ident" => Builtin::CustomIdent,
+        "dashed-ident" | "custom-property-name" => Builtin::DashedIdent,
+        "ident" | "ident-token" => Builtin::Ident,
+        "declaration-value" | "any-value" | "whole-value" | "calc-sum" => Builtin::Anything,
+        "id-selector" | "hash-token" => Builtin::Hash,
+        _ => return None,
+    })
+}
+
+/// Compiles a grammar.
+pub(super) fn compile(syntax: &str) -> Node {
+    let mut reader = Reader { rest: syntax.trim() };
+    if reader.rest.is_empty() {
+        return Node::Nothing;
+    }
+    reader.alternatives()
+}
+
+/// Named types that a grammar asks for and nothing defines.
+#[cfg(test)]
+pub(super) fn unknown_types(node: &Node) -> Vec<String> {
+    match node {
+        Node::Type(name) if TYPES.contains_key(name) => Vec::new(),
+        Node::Type(name) => vec![(*name).to_owned()],
+        Node::Function(_, inner) | Node::Square(inner) | Node::Repeat(inner, ..) | Node::Required(inner) | Node::Label(inner, _) => {
+            unknown_types(inner)
+        }
+        Node::Sequence(list) | Node::All(list) | Node::Some(list) | Node::One(list) => list.iter().flat_map(unknown_types).collect(),
+        _ => Vec::new(),
+    }
+}
+
+/// Reads a grammar from its text.
+struct Reader<'s> {
+    /// What is left.
+    rest: &'s str,
+}
+
+impl<'s> Reader<'s> {
+    /// Skips white space.
+    fn space(&mut self) {
+        self.rest = self.rest.trim_start();
+    }
+
+    /// Takes a text off the start, if it is there.
+    fn take(&mut self, text: &str) -> bool {
+        match self.rest.strip_prefix(text) {
+            Some(rest) => {
+                self.rest = rest;
+                true
+            }
+            None => false,
+        }
+    }
+
+    /// Whether nothing more belongs to the group.
+    fn at_end(&self) -> bool {
+        self.rest.is_empty() || self.rest.starts_with([']', ')']) || self.rest.starts_with("']'")
+    }
+
+    /// `a | b`
+    fn alternatives(&mut self) -> Node {
+        let mut list = vec![self.somes()];
+        loop {
+            self.space();
+            if self.rest.starts_with("||") || !self.take("|") {
+                break;
+            }
+            list.push(self.somes());
+        }
+        single(list, Node::One)
+    }
+
+    /// `a || b`
+    fn somes(&mut self) -> Node {
+        let mut list = vec![self.alls()];
+        loop {
+            self.space();
+            if !self.take("||") {
+                break;
+            }
+            list.push(self.alls());
+        }
+        single(list, Node::Some)
+    }
+
+    /// `a && b`
+    fn alls(&mut self) -> Node {
+        let mut list = vec![self.sequence()];
+        loop {
+            self.space();
+            if !self.take("&&") {
+                break;
+            }
+            list.push(self.sequence());
+        }
+        single(list, Node::All)
+    }
+
+    /// `a b`
+    fn sequence(&mut self) -> Node {
+        let mut list = Vec::new();
+        loop {
+            self.space();
+            if self.at_end() || self.rest.starts_with('|') || self.rest.starts_with("&&") {
+                break;
+            }
+            match self.term() {
+                Some(node) => list.push(node),
+                None => return Node::Nothing,
+            }
+        }
+        single(list, Node::Sequence)
+    }
+
+    /// One term with its multipliers.
+    fn term(&mut self) -> Option<Node> {
+        let mut node = self.atom()?;
+        loop {
+            node = if self.take("*") {
+                Node::Repeat(Box::new(node), 0, u32::MAX, false)
+            } else if self.take("+") {
+                Node::Repeat(Box::new(node), 1, u32::MAX, false)
+            } else if self.take("?") {
+                Node::Repeat(Box::new(node), 0, 1, false)
+            } else if self.take("!") {
+                Node::Required(Box::new(node))
+            } else if self.take("#") {
+                let (min, max) = if self.rest.starts_with('{') { self.counts()? } else { (1, u32::MAX) };
+                Node::Repeat(Box::new(node), min, max, true)
+            } else if self.rest.starts_with('{') {
+                let (min, max) = self.counts()?;
+                Node::Repeat(Box::new(node), min, max, false)
+            } else if self.take("@") {
+                let name = self.word();
+                Node::Label(Box::new(node), PropertyId::named(name)?)
+            } else {
+                return Some(node);
+            };
+        }
+    }
+
+    /// `{a,b}`
+    fn counts(&mut self) -> Option<(u32, u32)> {
+        let (inner, rest) = self.rest[1..].split_once('}')?;
+        self.rest = rest;
+        match inner.split_once(',') {
+            None => inner.trim().parse().ok().map(|n| (n, n)),
+            Some((min, max)) => Some((min.trim().parse().ok()?, max.trim().parse().unwrap_or(u32::MAX))),
+        }
+    }
+
+    /// A name.
+    fn word(&mut self) -> &'s str {
+        let fits = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_');
+        let length = self.rest.find(|c| !fits(c)).unwrap_or(self.rest.len());
+        let (word, rest) = self.rest.split_at(length);
+        self.rest = rest;
+        word
+    }
+
+    /// One thing without multipliers.
+    fn atom(&mut self) -> Option<Node> {
+        if self.take("[") {
+            let node = self.alternatives();
+            self.space();
+            return self.take("]").then_some(node);
+        }
+        if self.take("'['") {
+            let node = self.alternatives();
+            self.space();
+            return self.take("']'").then(|| Node::Square(Box::new(node)));
+        }
+        if self.take(",") {
+            return Some(Node::Comma);
+        }
+        if self.rest.starts_with('\'') {
+            let character = self.rest.chars().nth(1)?;
+            self.rest = self.rest.get(1 + character.len_utf8()..)?;
+            return self.take("'").then_some(Node::Literal(character));
+        }
+        if self.rest.starts_with('<') {
+            let (inner, rest) = self.rest[1..].split_once('>')?;
+            self.rest = rest;
+            return reference(inner);
+        }
+        let word = self.word();
+        if word.is_empty() {
+            let character = self.rest.chars().next()?;
+            self.rest = &self.rest[character.len_utf8()..];
+            return matches!(character, '/' | ':' | ';' | '=' | '<' | '>' | '+').then_some(Node::Literal(character));
+        }
+        if self.take("(") {
+            let node = if self.at_end() { Node::Sequence(Vec::new()) } else { self.alternatives() };
+            self.space();
+            return self.take(")").then(|| Node::Function(Name::from(word.to_ascii_lowercase()), Box::new(node)));
+        }
+        Some(Node::Keyword(Name::from(word.to_ascii_lowercase())))
+    }
+}
+
+/// What stands between `<` and `>`.
+fn reference(inner: &str) -> Option<Node> {
+    if let Some(property) = inner.strip_prefix('\'') {
+        let name = property.split('\'').next()?;
+        return Some(PropertyId::named(name).map_or(Node::Nothing, Node::Property));
+    }
+    let (name, range) = inner.split_once('[').unwrap_or((inner, ""));
+    let name = name.trim();
+    let mut bounds = range.trim_end_matches(']').split(',').map(|b| {
+        let b = b.trim();
+        let number = b.trim_end_matches(|c: char| c.is_alphabetic() || c == '%');
+        match b {
+            "∞" => f64::INFINITY,
+            "-∞" | "−∞" => f64::NEG_INFINITY,
+            _ => number.parse().unwrap_or(f64::NAN),
+        }
+    });
+    let low = bounds.next().filter(|b| !b.is_nan()).unwrap_or(f64::NEG_INFINITY);
+    let high = bounds.next().filter(|b| !b.is_nan()).unwrap_or(f64::INFINITY);
+    if let Some(builtin) = builtin(name) {
+        return Some(Node::Builtin(builtin, low, high));
+    }
+    let known = table::TYPES.binary_search_by(|(n, _)| (*n).cmp(name)).ok();
+    Some(known.map_or(Node::Nothing, |i| Node::Type(table::TYPES[i].0)))
+}
+
+/// The one node of a list, or the list as a group.
+fn single(mut list: Vec<Node>, group: fn(Vec<Node>) -> Node) -> Node {
+    if list.len() == 1 { list.pop().unwrap_or(Node::Nothing) } else { group(list) }
+}

@@ -1,0 +1,125 @@
+//! The language and direction of an element (HTML Standard, "The lang and xml:lang attributes", "The dir attribute").
+
+use crate::document::{Child, Document, ElementId, Namespace};
+
+/// The language of an element: the nearest `lang`, else what `<meta http-equiv=content-language>` says.
+pub(super) fn of(document: &Document, id: ElementId) -> Option<String> {
+    let written = document.lineage(id).find_map(|e| {
+        let element = document.element(e);
+        let xml = element.attributes.iter().find(|a| &*a.name == "lang" && &*a.namespace == "http://www.w3.org/XML/1998/namespace");
+        xml.map(|a| a.value.to_string()).or_else(|| element.attribute("lang").map(str::to_owned))
+    });
+    if written.is_some() {
+        return written;
+    }
+    let meta = document.elements().iter().filter(|e| e.is_html("meta"));
+    let meta = meta.filter(|e| e.attribute("http-equiv").is_some_and(|h| h.eq_ignore_ascii_case("content-language")));
+    let content = meta.filter_map(|e| e.attribute("content")).find(|c| !c.contains(','))?;
+    content.split_whitespace().next().map(str::to_owned)
+}
+
+/// Whether a language range takes a language tag (RFC 4647, §3.3.2 "Extended Filtering", as Selectors 4 has it).
+pub(super) fn range_fits(range: &str, tag: &str) -> bool {
+    if range.is_empty() || tag.is_empty() {
+        return range.is_empty() && tag.is_empty();
+    }
+    let mut wanted = range.split('-');
+    let mut have = tag.split('-').peekable();
+    let first = wanted.next().unwrap_or_default();
+    if first != "*" && !have.peek().is_some_and(|h| h.eq_ignore_ascii_case(first)) {
+        return false;
+    }
+    have.next();
+    for part in wanted {
+        if part == "*" {
+            continue;
+        }
+        loop {
+            match have.next() {
+                None => return false,
+                Some(h) if h.eq_ignore_ascii_case(part) => break,
+                Some(h) if h.len() == 1 => return false,
+                Some(_) => {}
+            }
+        }
+    }
+    true
+}
+
+/// Whether an element runs from right to left.
+pub(super) fn is_rtl(document: &Document, id: ElementId) -> bool {
+    for ancestor in document.lineage(id) {
+        let element = document.element(ancestor);
+        if element.namespace != Namespace::Html {
+            continue;
+        }
+        match element.attribute("dir").map(str::to_ascii_lowercase).as_deref() {
+            Some("rtl") => return true,
+            Some("ltr") => return false,
+            Some("auto") => return auto_is_rtl(document, ancestor).unwrap_or(false),
+            _ => {}
+        }
+        if element.is_html("bdi") {
+            return auto_is_rtl(document, ancestor).unwrap_or(false);
+        }
+        if element.is_html("input") && element.attribute("type").is_some_and(|t| t.eq_ignore_ascii_case("tel")) {
+            return false;
+        }
+    }
+    false
+}
+
+/// The direction of the first strong character inside; nothing where there is none.
+fn auto_is_rtl(document: &Document, id: ElementId) -> Option<bool> {
+    let element = document.element(id);
+    if element.is_html("input") {
+        return first_strong(element.attribute("value").unwrap_or_default());
+    }
+    if element.is_html("textarea") {
+        return first_strong(&document.text(id));
+    }
+    let mut open = vec![element.children.iter()];
+    while let Some(top) = open.last_mut() {
+        match top.next() {
+            None => {
+                open.pop();
+            }
+            Some(Child::Text(text)) => {
+                if let Some(found) = first_strong(text) {
+                    return Some(found);
+                }
+            }
+            Some(Child::Element(child)) => {
+                let child = document.element(*child);
+                let own = child.attribute("dir").is_some_and(|d| matches!(&*d.to_ascii_lowercase(), "ltr" | "rtl" | "auto"));
+                if !own && !["bdi", "script", "style", "textarea"].iter().any(|n| child.is_html(n)) {
+                    open.push(child.children.iter());
+                }
+            }
+        }
+    }
+    None
+}
+
+/// Whether the first character with a strong direction runs from right to left.
+fn first_strong(text: &str) -> Option<bool> {
+    text.chars().find_map(|c| match c {
+        // The blocks of scripts that run from right to left (Unicode, DerivedBidiClass).
+        '\u{590}'..='\u{8FF}' | '\u{FB1D}'..='\u{FDFF}' | '\u{FE70}'..='\u{FEFF}' | '\u{10800}'..='\u{10FFF}' | '\u{1E800}'..='\u{1EFFF}' => {
+            c.is_alphabetic().then_some(true)
+        }
+        c if c.is_alphabetic() => Some(false),
+        _ => None,
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn ranges() {
+        assert!(range_fits("de", "de-CH") && range_fits("de-DE", "de-Latn-DE") && range_fits("*-CH", "fr-CH") && range_fits("*", "x"));
+        assert!(!range_fits("de-DE", "de") && !range_fits("de", "den") && !range_fits("de-DE", "de-x-DE") && !range_fits("*", ""));
+    }
+}

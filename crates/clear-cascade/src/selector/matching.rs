@@ -1,0 +1,377 @@
+//! Whether an element is taken by a selector (Selectors 4, §19.1 "Match a selector against an element").
+
+use std::cell::RefCell;
+use std::collections::HashMap;
+
+use super::language;
+use super::state::State;
+use super::{
+    AttributeOperator, AttributeTest, Combinator, Compound, NamespaceTest, PseudoClass, Selector, SelectorList, Simple,
+};
+use crate::document::{Child, Document, Element, ElementId, Name, Namespace};
+use crate::viewing::States;
+
+/// Answers questions about one document; keeps what it found out, so that the same question is not worked out twice.
+pub(crate) struct Matcher<'d> {
+    /// The document.
+    pub(crate) document: &'d Document,
+    /// The states that the question asks for.
+    states: &'d States,
+    /// The element that `:scope` stands for; the root where there is none.
+    scope: Option<ElementId>,
+    /// Places among siblings of the same type, from the start and from the end, by element.
+    of_type: RefCell<HashMap<ElementId, (u32, u32)>>,
+    /// Answers of `:has()` by the address of its list and the element.
+    has: RefCell<HashMap<(usize, ElementId), bool>>,
+    /// Places among siblings that fit `of S`, by the address of S, the direction and the element.
+    nth_of: RefCell<HashMap<(usize, bool, ElementId), u32>>,
+}
+
+/// The outcome of trying one combinator, so that hopeless retries end early.
+#[derive(Clone, Copy, PartialEq)]
+enum Outcome {
+    /// All compounds fit.
+    Taken,
+    /// No; another sibling may fit.
+    MissedHere,
+    /// No; no sibling can help, but another ancestor may.
+    MissedSiblings,
+    /// No; nothing further out can help.
+    Missed,
+}
+
+impl<'d> Matcher<'d> {
+    /// A matcher for a document seen with these states.
+    pub(crate) fn new(document: &'d Document, states: &'d States) -> Self {
+        Self {
+            document,
+            states,
+            scope: None,
+            of_type: RefCell::default(),
+            has: RefCell::default(),
+            nth_of: RefCell::default(),
+        }
+    }
+
+    /// The same question with another `:scope`; nothing that depends on it is kept.
+    pub(crate) fn with_scope(&self, scope: ElementId) -> Matcher<'d> {
+        Matcher { scope: Some(scope), ..Matcher::new(self.document, self.states) }
+    }
+
+    /// Whether the element is taken; a pseudo-element that the selector aims at is not looked at.
+    pub(crate) fn takes(&self, selector: &Selector, element: ElementId) -> bool {
+        self.from_compound(selector, selector.compounds.len() - 1, element, None) == Outcome::Taken
+    }
+
+    /// Whether one of the selectors takes the element.
+    pub(crate) fn any(&self, list: &SelectorList, element: ElementId) -> bool {
+        list.selectors.iter().any(|s| self.takes(s, element))
+    }
+
+    /// Whether the compounds up to `index` fit with `element` as the subject of that one. With an `anchor`, the first
+    /// compound's combinator leads from the anchor (relative selectors).
+    fn from_compound(&self, selector: &Selector, index: usize, element: ElementId, anchor: Option<ElementId>) -> Outcome {
+        let compound = &selector.compounds[index];
+        if !self.compound(compound, element) {
+            return Outcome::MissedHere;
+        }
+        if index == 0 {
+            return match anchor {
+                None => Outcome::Taken,
+                Some(anchor) if self.related(compound.combinator, anchor, element) => Outcome::Taken,
+                Some(_) => Outcome::MissedHere,
+            };
+        }
+        let mut at = element;
+        loop {
+            let next = match compound.combinator {
+                Combinator::Descendant | Combinator::Child => self.document.element(at).parent,
+                Combinator::NextSibling | Combinator::SubsequentSibling => self.document.element(at).previous,
+            };
+            let Some(next) = next else {
+                return match compound.combinator {
+                    Combinator::Descendant | Combinator::Child => Outcome::Missed,
+                    _ => Outcome::MissedSiblings,
+                };
+            };
+            let outcome = self.from_compound(selector, index - 1, next, anchor);
+            match (outcome, compound.combinator) {
+                (Outcome::Taken | Outcome::Missed, _) => return outcome,
+                // Where siblings further in could not help, another ancestor still may, reached over any combinator.
+                (Outcome::MissedSiblings, Combinator::NextSibling | Combinator::SubsequentSibling) => return outcome,
+                (_, Combinator::Child) => return Outcome::MissedSiblings,
+                (_, Combinator::NextSibling) => return outcome,
+                _ => at = next,
+            }
+        }
+    }
+
+    /// Whether `element` stands to `anchor` as a combinator says.
+    fn related(&self, combinator: Combinator, anchor: ElementId, element: ElementId) -> bool {
+        let document = self.document;
+        match combinator {
+            Combinator::Descendant => document.lineage(element).skip(1).any(|e| e == anchor),
+            Combinator::Child => document.element(element).parent == Some(anchor),
+            Combinator::NextSibling => document.element(element).previous == Some(anchor),
+            Combinator::SubsequentSibling => {
+                let (a, e) = (document.element(anchor), document.element(element));
+                a.parent == e.parent && a.position < e.position
+            }
+        }
+    }
+
+    /// Whether all conditions of a compound fit.
+    pub(crate) fn compound(&self, compound: &Compound, element: ElementId) -> bool {
+        // What follows a pseudo-element is about that, not about the element.
+        let before_pseudo = |p: &&super::Part| !matches!(p.simple, Simple::PseudoElement(_));
+        compound.parts.iter().take_while(before_pseudo).all(|p| self.simple(&p.simple, element))
+    }
+
+    /// Whether one condition fits.
+    pub(crate) fn simple(&self, simple: &Simple, id: ElementId) -> bool {
+        let element = self.document.element(id);
+        match simple {
+            Simple::Universal(namespace) => namespace_fits(namespace, element),
+            Simple::Type(namespace, name, lower) => {
+                let wanted = if element.namespace == Namespace::Html { lower } else { name };
+                element.name == *wanted && namespace_fits(namespace, element)
+            }
+            Simple::Id(name) => element.id.as_ref().is_some_and(|id| self.same_name(id, name)),
+            Simple::Class(name) => element.classes.iter().any(|c| self.same_name(c, name)),
+            Simple::Attribute(test) => attribute_fits(test, element),
+            Simple::PseudoClass(pseudo) => self.pseudo_class(pseudo, id),
+            Simple::PseudoElement(_) => true,
+            Simple::Nesting(Some(parent)) => self.any(parent, id),
+            Simple::Nesting(None) => self.is_scope(id),
+        }
+    }
+
+    /// Whether two class names or ids are the same; in quirks mode ASCII case does not count.
+    fn same_name(&self, a: &Name, b: &Name) -> bool {
+        a == b || (self.document.quirks && a.eq_ignore_ascii_case(b))
+    }
+
+    /// Whether `:scope` fits.
+    fn is_scope(&self, id: ElementId) -> bool {
+        id == self.scope.unwrap_or(ElementId(0))
+    }
+
+    /// Whether a pseudo-class fits.
+    fn pseudo_class(&self, pseudo: &PseudoClass, id: ElementId) -> bool {
+        let element = self.document.element(id);
+        match pseudo {
+            PseudoClass::Is(list, _) => self.any(list, id),
+            PseudoClass::Not(list) => !self.any(list, id),
+            PseudoClass::Has(list) => self.has(list, id),
+            PseudoClass::NthChild(nth, false, None) => nth.takes(element.position),
+            PseudoClass::NthChild(nth, true, None) => nth.takes(self.from_end(element)),
+            PseudoClass::NthChild(nth, from_end, Some(of)) => self.any(of, id) && nth.takes(self.position_of(of, *from_end, id)),
+            PseudoClass::NthOfType(nth, from_end) => {
+                let (start, end) = self.position_of_type(id);
+                nth.takes(if *from_end { end } else { start })
+            }
+            PseudoClass::OnlyChild => element.previous.is_none() && element.next.is_none(),
+            PseudoClass::OnlyOfType => self.position_of_type(id) == (1, 1),
+            PseudoClass::Root => element.parent.is_none(),
+            PseudoClass::Empty => element.children.iter().all(|c| matches!(c, Child::Text(t) if t.is_empty())),
+            PseudoClass::Scope => self.is_scope(id),
+            PseudoClass::Lang(ranges) => {
+                let language = language::of(self.document, id);
+                language.is_some_and(|l| ranges.iter().any(|r| language::range_fits(r, &l)))
+            }
+            PseudoClass::Dir(rtl) => *rtl == Some(language::is_rtl(self.document, id)),
+            PseudoClass::Heading(levels) => heading_level(element).is_some_and(|l| levels.is_empty() || levels.contains(&l)),
+            PseudoClass::State(state) => self.state(*state, id),
+            PseudoClass::Host(_) | PseudoClass::Never(_) => false,
+        }
+    }
+
+    /// The place among all siblings, from the end.
+    fn from_end(&self, element: &Element) -> u32 {
+        let last = match element.parent {
+            None => return 1,
+            Some(parent) => self.document.element(parent).child_elements().next_back(),
+        };
+        last.map_or(1, |last| self.document.element(last).position - element.position + 1)
+    }
+
+    /// The siblings of an element, itself included.
+    fn siblings(&self, id: ElementId) -> Vec<ElementId> {
+        match self.document.element(id).parent {
+            Some(parent) => self.document.element(parent).child_elements().collect(),
+            None => vec![id],
+        }
+    }
+
+    /// The places among siblings of the same type, from the start and from the end.
+    fn position_of_type(&self, id: ElementId) -> (u32, u32) {
+        if let Some(found) = self.of_type.borrow().get(&id) {
+            return *found;
+        }
+        let siblings = self.siblings(id);
+        let mut counts: HashMap<(Name, Namespace), u32> = HashMap::new();
+        let mut starts = Vec::with_capacity(siblings.len());
+        for sibling in &siblings {
+            let e = self.document.element(*sibling);
+            let count = counts.entry((e.name.clone(), e.namespace)).or_default();
+            *count += 1;
+            starts.push(*count);
+        }
+        let mut kept = self.of_type.borrow_mut();
+        for (sibling, start) in siblings.iter().zip(starts) {
+            let e = self.document.element(*sibling);
+            let all = counts.get(&(e.name.clone(), e.namespace)).copied().unwrap_or(start);
+            kept.insert(*sibling, (start, all - start + 1));
+        }
+        kept.get(&id).copied().unwrap_or((1, 1))
+    }
+
+    /// The place among siblings that fit a list.
+    fn position_of(&self, list: &SelectorList, from_end: bool, id: ElementId) -> u32 {
+        let key = std::ptr::from_ref(list) as usize;
+        if let Some(found) = self.nth_of.borrow().get(&(key, from_end, id)) {
+            return *found;
+        }
+        let mut siblings = self.siblings(id);
+        if from_end {
+            siblings.reverse();
+        }
+        let fitting: Vec<ElementId> = siblings.into_iter().filter(|s| self.any(list, *s)).collect();
+        let mut kept = self.nth_of.borrow_mut();
+        for (i, sibling) in fitting.iter().enumerate() {
+            kept.insert((key, from_end, *sibling), crate::source::offset(i + 1));
+        }
+        kept.get(&(key, from_end, id)).copied().unwrap_or(0)
+    }
+
+    /// Whether `:has()` fits: some element stands to this one as a relative selector says.
+    fn has(&self, list: &SelectorList, anchor: ElementId) -> bool {
+        let key = (std::ptr::from_ref(list) as usize, anchor);
+        if let Some(found) = self.has.borrow().get(&key) {
+            return *found;
+        }
+        let found = list.selectors.iter().any(|s| self.has_one(s, anchor));
+        self.has.borrow_mut().insert(key, found);
+        found
+    }
+
+    /// Whether one relative selector fits from an anchor.
+    fn has_one(&self, selector: &Selector, anchor: ElementId) -> bool {
+        let last = selector.compounds.len() - 1;
+        let fits = |e: ElementId| self.from_compound(selector, last, e, Some(anchor)) == Outcome::Taken;
+        let first = selector.compounds[0].combinator;
+        let down = matches!(first, Combinator::Descendant | Combinator::Child);
+        let deep = selector.compounds.iter().skip(1).any(|c| matches!(c.combinator, Combinator::Descendant | Combinator::Child));
+        if down {
+            // Numbers run in document order, so a subtree is a range of them.
+            if first == Combinator::Child && last == 0 {
+                return self.document.element(anchor).child_elements().any(fits);
+            }
+            return self.subtree(anchor).skip(1).any(fits);
+        }
+        let mut sibling = self.document.element(anchor).next;
+        while let Some(at) = sibling {
+            if if deep { self.subtree(at).any(fits) } else { fits(at) } {
+                return true;
+            }
+            if first == Combinator::NextSibling && last == 0 {
+                return false;
+            }
+            sibling = self.document.element(at).next;
+        }
+        false
+    }
+
+    /// An element and all inside it, in document order.
+    pub(crate) fn subtree(&self, top: ElementId) -> impl Iterator<Item = ElementId> + '_ {
+        let depth = self.document.element(top).depth;
+        self.document
+            .ids()
+            .skip(top.index())
+            .enumerate()
+            .take_while(move |(i, e)| *i == 0 || self.document.element(*e).depth > depth)
+            .map(|(_, e)| e)
+    }
+
+    /// Whether an element is in a state.
+    fn state(&self, state: State, id: ElementId) -> bool {
+        let element = self.document.element(id);
+        let html = |names: &[&str]| element.namespace == Namespace::Html && names.contains(&&*element.name);
+        let link = (html(&["a", "area"]) || (element.namespace == Namespace::Svg && &*element.name == "a"))
+            && element.attributes.iter().any(|a| &*a.name == "href");
+        let inside = |wanted: &[ElementId]| wanted.iter().any(|w| self.document.lineage(*w).any(|e| e == id));
+        match state {
+            State::AnyLink => link,
+            State::Visited => link && self.states.visited.contains(&id),
+            State::Link => link && !self.states.visited.contains(&id),
+            State::LocalLink => link && element.attribute("href").is_some_and(|h| h.is_empty() || h.starts_with('#')),
+            State::Target => self.states.target.contains(&id),
+            State::TargetWithin => inside(&self.states.target),
+            State::Hover => inside(&self.states.hover),
+            State::Active => inside(&self.states.active),
+            State::Focus | State::FocusVisible => self.states.focus.contains(&id),
+            State::FocusWithin => inside(&self.states.focus),
+            State::Defined => element.namespace != Namespace::Html || !element.name.contains('-'),
+            State::Open => html(&["details", "dialog"]) && element.attribute("open").is_some(),
+            State::Muted => html(&["audio", "video"]) && element.attribute("muted").is_some(),
+            _ => super::matching::forms::state(self.document, state, id),
+        }
+    }
+}
+
+/// States of form controls that the markup decides.
+pub(super) mod forms;
+
+/// Whether a namespace condition fits an element.
+fn namespace_fits(test: &NamespaceTest, element: &Element) -> bool {
+    match test {
+        NamespaceTest::Any => true,
+        NamespaceTest::Is(url) => Namespace::of(url) == element.namespace && element.namespace != Namespace::Other,
+    }
+}
+
+/// The level of a heading element.
+fn heading_level(element: &Element) -> Option<i32> {
+    let name = element.name.strip_prefix('h').filter(|_| element.namespace == Namespace::Html)?;
+    name.parse().ok().filter(|l| (1..=6).contains(l) && name.len() == 1)
+}
+
+/// Attributes whose values HTML compares without case (HTML Standard, "Case-sensitivity of selectors").
+const CASELESS: &[&str] = &[
+    "accept", "accept-charset", "align", "alink", "axis", "bgcolor", "charset", "checked", "clear", "codetype", "color", "compact",
+    "declare", "defer", "dir", "direction", "disabled", "enctype", "face", "frame", "hreflang", "http-equiv", "lang", "language",
+    "link", "media", "method", "multiple", "nohref", "noresize", "noshade", "nowrap", "readonly", "rel", "rev", "rules", "scope",
+    "scrolling", "selected", "shape", "target", "text", "type", "valign", "valuetype", "vlink",
+];
+
+/// Whether an attribute condition fits an element.
+fn attribute_fits(test: &AttributeTest, element: &Element) -> bool {
+    let html = element.namespace == Namespace::Html;
+    let name = if html { &test.lower } else { &test.name };
+    element.attributes.iter().filter(|a| a.name == *name).any(|attribute| {
+        let namespace = match &test.namespace {
+            NamespaceTest::Any => true,
+            NamespaceTest::Is(url) => **url == *attribute.namespace,
+        };
+        let Some((operator, wanted)) = &test.test else { return namespace };
+        let caseless = test.case.unwrap_or_else(|| html && CASELESS.contains(&&*test.lower));
+        namespace && value_fits(*operator, &attribute.value, wanted, caseless)
+    })
+}
+
+/// Whether a value compares as asked.
+fn value_fits(operator: AttributeOperator, value: &str, wanted: &str, caseless: bool) -> bool {
+    if caseless {
+        return value_fits(operator, &value.to_ascii_lowercase(), &wanted.to_ascii_lowercase(), false);
+    }
+    match operator {
+        AttributeOperator::Equals => value == wanted,
+        AttributeOperator::Word => {
+            !wanted.is_empty() && value.split([' ', '\t', '\n', '\r', '\x0C']).any(|w| w == wanted)
+        }
+        AttributeOperator::Dash => value.strip_prefix(wanted).is_some_and(|rest| rest.is_empty() || rest.starts_with('-')),
+        AttributeOperator::Starts => !wanted.is_empty() && value.starts_with(wanted),
+        AttributeOperator::Ends => !wanted.is_empty() && value.ends_with(wanted),
+        AttributeOperator::Contains => !wanted.is_empty() && value.contains(wanted),
+    }
+}

@@ -1,0 +1,310 @@
+//! Selectors: parsed with a place for every part, weighed, and matched against a document.
+//!
+//! What comes in: tokens of a selector. What goes out: [`SelectorList`]s that know their specificity, and whether an
+//! element is taken by one. Selectors Level 4 as browsers ship it, and CSS Nesting.
+
+mod language;
+mod matching;
+mod parse;
+mod read_aloud;
+mod state;
+
+pub(crate) use matching::Matcher;
+pub(crate) use parse::{Context, parse_list, split_list};
+pub use parse::SelectorError;
+
+use std::sync::Arc;
+
+use crate::document::Name;
+use crate::source::Span;
+
+/// The weight of a selector in three columns, compared left to right; a column never carries over into the next
+/// (Selectors 4, §15 "Calculating a selector's specificity").
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Specificity {
+    /// Ids.
+    pub ids: u32,
+    /// Classes, attributes and pseudo-classes.
+    pub classes: u32,
+    /// Types and pseudo-elements.
+    pub types: u32,
+}
+
+impl Specificity {
+    /// A weight from its three columns.
+    #[must_use]
+    pub const fn new(ids: u32, classes: u32, types: u32) -> Self {
+        Self { ids, classes, types }
+    }
+
+    /// The three columns.
+    #[must_use]
+    pub fn columns(self) -> [u32; 3] {
+        [self.ids, self.classes, self.types]
+    }
+}
+
+impl std::ops::Add for Specificity {
+    type Output = Self;
+
+    fn add(self, other: Self) -> Self {
+        Self::new(self.ids + other.ids, self.classes + other.classes, self.types + other.types)
+    }
+}
+
+impl std::fmt::Display for Specificity {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}, {}, {}", self.ids, self.classes, self.types)
+    }
+}
+
+impl serde::Serialize for Specificity {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        self.columns().serialize(serializer)
+    }
+}
+
+/// Selectors with commas between them.
+#[derive(Clone, Debug)]
+pub struct SelectorList {
+    /// The selectors in written order.
+    pub selectors: Vec<Selector>,
+}
+
+/// A complex selector: compounds with combinators between them.
+#[derive(Clone, Debug)]
+pub struct Selector {
+    /// The compounds from left to right; never empty.
+    pub compounds: Vec<Compound>,
+    /// What it weighs.
+    pub specificity: Specificity,
+    /// The pseudo-element it aims at, if any.
+    pub pseudo: Option<PseudoElement>,
+    /// Where it is written.
+    pub span: Span,
+}
+
+/// A compound: conditions on one element.
+#[derive(Clone, Debug)]
+pub struct Compound {
+    /// How the element relates to the one of the compound before. For the first compound of a selector it counts only
+    /// in relative selectors, as in `:has(> a)`.
+    pub combinator: Combinator,
+    /// The conditions in written order.
+    pub parts: Vec<Part>,
+    /// Where the conditions are written.
+    pub span: Span,
+}
+
+/// How two elements of a selector relate.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Combinator {
+    /// White space: anywhere inside.
+    Descendant,
+    /// `>`: directly inside.
+    Child,
+    /// `+`: the next sibling.
+    NextSibling,
+    /// `~`: a later sibling.
+    SubsequentSibling,
+}
+
+/// One condition and its place.
+#[derive(Clone, Debug)]
+pub struct Part {
+    /// The condition.
+    pub simple: Simple,
+    /// Where it is written.
+    pub span: Span,
+}
+
+/// A namespace condition of a type or attribute selector.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum NamespaceTest {
+    /// Any namespace.
+    Any,
+    /// This namespace URL; empty for none.
+    Is(Arc<str>),
+}
+
+/// A simple selector.
+#[derive(Clone, Debug)]
+#[non_exhaustive]
+pub enum Simple {
+    /// `*`
+    Universal(NamespaceTest),
+    /// `h1`: as written and in lower case; HTML elements compare in lower case.
+    Type(NamespaceTest, Name, Name),
+    /// `#top`
+    Id(Name),
+    /// `.night`
+    Class(Name),
+    /// `[href^="https:"]`
+    Attribute(Box<AttributeTest>),
+    /// `:hover` and the like.
+    PseudoClass(PseudoClass),
+    /// `::before` and the like.
+    PseudoElement(PseudoElement),
+    /// `&`: the selectors of the rule around, or the scoping root where there is none.
+    Nesting(Option<Arc<SelectorList>>),
+}
+
+/// A condition on an attribute.
+#[derive(Clone, Debug)]
+pub struct AttributeTest {
+    /// The namespace of the name.
+    pub namespace: NamespaceTest,
+    /// The name as written.
+    pub name: Name,
+    /// The name in lower case, for HTML elements.
+    pub lower: Name,
+    /// How its value is compared; nothing for mere presence.
+    pub test: Option<(AttributeOperator, Box<str>)>,
+    /// `i`, `s`, or nothing: then HTML's list of attributes decides.
+    pub case: Option<bool>,
+}
+
+/// How an attribute's value is compared.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum AttributeOperator {
+    /// `=`: the same.
+    Equals,
+    /// `~=`: one of its words.
+    Word,
+    /// `|=`: the same, or the start before a hyphen.
+    Dash,
+    /// `^=`: the start.
+    Starts,
+    /// `$=`: the end.
+    Ends,
+    /// `*=`: a part.
+    Contains,
+}
+
+/// `An+B` of `:nth-child()` and its kin.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Nth {
+    /// The step.
+    pub a: i32,
+    /// The offset.
+    pub b: i32,
+}
+
+impl Nth {
+    /// Whether `An+B` gives `index` for some whole `n` from 0 on.
+    #[must_use]
+    pub fn takes(self, index: u32) -> bool {
+        let rest = i64::from(index) - i64::from(self.b);
+        match i64::from(self.a) {
+            0 => rest == 0,
+            a => rest % a == 0 && rest / a >= 0,
+        }
+    }
+}
+
+/// A pseudo-class.
+#[derive(Clone, Debug)]
+#[non_exhaustive]
+pub enum PseudoClass {
+    /// `:is()`, and `:where()` where the flag is set, which weighs nothing.
+    Is(SelectorList, bool),
+    /// `:not()`
+    Not(SelectorList),
+    /// `:has()`
+    Has(SelectorList),
+    /// `:nth-child()` and `:nth-last-child()`: the step, from the end or not, and `of S`.
+    NthChild(Nth, bool, Option<SelectorList>),
+    /// `:nth-of-type()` and `:nth-last-of-type()`.
+    NthOfType(Nth, bool),
+    /// `:only-child`
+    OnlyChild,
+    /// `:only-of-type`
+    OnlyOfType,
+    /// `:root`
+    Root,
+    /// `:empty`
+    Empty,
+    /// `:scope`
+    Scope,
+    /// `:lang()`
+    Lang(Vec<Box<str>>),
+    /// `:dir()`; true for `rtl`, nothing for a value that never fits.
+    Dir(Option<bool>),
+    /// `:host`, `:host()`, `:host-context()`.
+    Host(Option<SelectorList>),
+    /// A state without arguments: from the markup, or asked for.
+    State(state::State),
+    /// `:heading` with its levels; all levels where there are none.
+    Heading(Vec<i32>),
+    /// A standard pseudo-class that nothing on an unscripted page fits: `:fullscreen`, `:state()` and so on.
+    Never(Box<str>),
+}
+
+/// A pseudo-element.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub struct PseudoElement {
+    /// Its name without colons, in lower case; `before` for `:before`.
+    pub name: Name,
+    /// Its argument as written, if it has one.
+    pub argument: Option<Box<str>>,
+    /// Pseudo-elements and states behind it, as in `::before::marker`; as written.
+    pub then: Option<Box<str>>,
+}
+
+impl PseudoElement {
+    /// A pseudo-element without an argument.
+    #[must_use]
+    pub fn named(name: &str) -> Self {
+        Self { name: Name::from(name), argument: None, then: None }
+    }
+}
+
+impl std::fmt::Display for PseudoElement {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "::{}", self.name)?;
+        if let Some(argument) = &self.argument {
+            write!(f, "({argument})")?;
+        }
+        write!(f, "{}", self.then.as_deref().unwrap_or_default())
+    }
+}
+
+impl Selector {
+    /// The compound whose element is taken.
+    #[must_use]
+    pub fn subject(&self) -> &Compound {
+        &self.compounds[self.compounds.len() - 1]
+    }
+
+    /// What it says in plain words, as in "an `h1` anywhere inside an element with class `night`".
+    #[must_use]
+    pub fn read_aloud(&self) -> String {
+        read_aloud::selector(self)
+    }
+}
+
+/// The heaviest of some selectors.
+fn heaviest(list: &SelectorList) -> Specificity {
+    list.selectors.iter().map(|s| s.specificity).max().unwrap_or_default()
+}
+
+impl Simple {
+    /// What the condition adds to the weight of its selector.
+    #[must_use]
+    pub fn specificity(&self) -> Specificity {
+        let class = Specificity::new(0, 1, 0);
+        match self {
+            Self::Universal(_) => Specificity::default(),
+            Self::Type(..) | Self::PseudoElement(_) => Specificity::new(0, 0, 1),
+            Self::Id(_) => Specificity::new(1, 0, 0),
+            Self::Class(_) | Self::Attribute(_) => class,
+            Self::Nesting(parent) => parent.as_deref().map_or(Specificity::default(), heaviest),
+            Self::PseudoClass(pseudo) => match pseudo {
+                PseudoClass::Is(_, true) => Specificity::default(),
+                PseudoClass::Is(list, false) | PseudoClass::Not(list) | PseudoClass::Has(list) => heaviest(list),
+                PseudoClass::NthChild(_, _, Some(list)) | PseudoClass::Host(Some(list)) => class + heaviest(list),
+                _ => class,
+            },
+        }
+    }
+}

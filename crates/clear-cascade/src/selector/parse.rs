@@ -1,0 +1,699 @@
+//! Selectors from tokens (Selectors 4, §17 "Grammar"; CSS Nesting 1).
+
+use std::borrow::Cow;
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use super::state::{self, State};
+use super::{
+    AttributeOperator, AttributeTest, Combinator, Compound, NamespaceTest, Nth, Part, PseudoClass, PseudoElement, Selector,
+    SelectorList, Simple, Specificity,
+};
+use crate::document::Name;
+use crate::source::{OffsetMap, Span};
+use crate::syntax::{Kind, Slice, Token};
+
+/// Why something is no selector.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("{message}")]
+pub struct SelectorError {
+    /// What was met and what would do, as one clause.
+    pub message: String,
+    /// What was probably meant.
+    pub hint: Option<String>,
+    /// The place.
+    pub span: Span,
+}
+
+/// How deeply selectors may nest in one another: far beyond any stylesheet, and safe for the stack.
+const DEEPEST: u32 = 64;
+
+/// What a selector is parsed with.
+#[derive(Clone)]
+pub(crate) struct Context<'c> {
+    /// How offsets of the tokens lead into the file.
+    pub(crate) map: &'c OffsetMap,
+    /// Namespace prefixes and the default namespace, under the empty prefix.
+    pub(crate) namespaces: Option<&'c HashMap<String, Arc<str>>>,
+    /// The selectors that `&` stands for.
+    pub(crate) parent: Option<Arc<SelectorList>>,
+    /// Whether the selector is relative: it may start with a combinator, and without `&` it is inside the parent.
+    pub(crate) nested: bool,
+    /// Whether the list is in `@scope`, where `&` weighs nothing and stands for the scoping root.
+    pub(crate) scoped: bool,
+}
+
+impl<'c> Context<'c> {
+    /// A context without namespaces, nesting or scope.
+    pub(crate) fn plain(map: &'c OffsetMap) -> Self {
+        Self { map, namespaces: None, parent: None, nested: false, scoped: false }
+    }
+}
+
+/// The parser and where it is in the recursion.
+struct Parser<'c> {
+    /// What the selector is parsed with.
+    context: &'c Context<'c>,
+    /// How many lists it is inside of.
+    depth: u32,
+    /// Whether it is inside `:has()`, which does not nest.
+    in_has: bool,
+    /// Whether it is inside a pseudo-class, where no pseudo-element may stand.
+    inside: bool,
+}
+
+/// The parts of a tokens slice between commas, for reading list items one at a time.
+pub(crate) fn split_list(tokens: Slice<'_>) -> Vec<Slice<'_>> {
+    tokens.commas()
+}
+
+/// Parses a selector list; one bad selector makes the whole list bad.
+///
+/// # Errors
+/// The first thing that is no selector, with its place.
+pub(crate) fn parse_list(tokens: Slice<'_>, context: &Context<'_>) -> Result<SelectorList, SelectorError> {
+    let parser = Parser { context, depth: 0, in_has: false, inside: false };
+    parser.list(tokens, if context.nested { Relative::Nested } else { Relative::No })
+}
+
+/// Whether a selector may start with a combinator.
+#[derive(Clone, Copy, PartialEq)]
+enum Relative {
+    /// It may not.
+    No,
+    /// As in `:has()`: the anchor is no part of the selector.
+    Has,
+    /// As in a nested rule: `&` goes before where it is not written.
+    Nested,
+}
+
+impl<'c> Parser<'c> {
+    /// An error at a run of tokens.
+    fn error<T>(&self, at: Slice<'_>, message: impl Into<String>, hint: Option<String>) -> Result<T, SelectorError> {
+        let (start, end) = at.range();
+        Err(SelectorError { message: message.into(), hint, span: self.context.map.span(start, end) })
+    }
+
+    /// The span of a run of tokens.
+    fn span(&self, tokens: Slice<'_>) -> Span {
+        let (start, end) = tokens.range();
+        self.context.map.span(start, end)
+    }
+
+    /// The same parser one list deeper.
+    fn deeper(&self) -> Self {
+        Parser { context: self.context, depth: self.depth + 1, in_has: self.in_has, inside: true }
+    }
+
+    /// A list in which every selector must be good.
+    fn list(&self, tokens: Slice<'_>, relative: Relative) -> Result<SelectorList, SelectorError> {
+        let selectors = tokens.commas().into_iter().map(|part| self.selector(part, relative)).collect::<Result<_, _>>()?;
+        Ok(SelectorList { selectors })
+    }
+
+    /// A list from which bad selectors are left out (Selectors 4, §18.1 "forgiving selector parsing").
+    fn forgiving(&self, tokens: Slice<'_>) -> SelectorList {
+        let selectors = tokens.commas().into_iter().filter_map(|part| self.selector(part, Relative::No).ok()).collect();
+        SelectorList { selectors }
+    }
+
+    /// One complex selector.
+    fn selector(&self, tokens: Slice<'_>, relative: Relative) -> Result<Selector, SelectorError> {
+        let tokens = tokens.trim();
+        if tokens.is_empty() {
+            return self.error(tokens, "a selector is missing here", None);
+        }
+        if self.depth > DEEPEST {
+            return self.error(tokens, format!("selectors nest more than {DEEPEST} deep here"), None);
+        }
+        let mut rest = tokens;
+        let mut compounds: Vec<Compound> = Vec::new();
+        let mut combinator = Combinator::Descendant;
+        let leading = self.combinator(&mut rest)?;
+        if let Some(leading) = leading {
+            if relative == Relative::No {
+                return self.error(Slice { to: tokens.from + 1, ..tokens }, "a selector cannot start with a combinator here", None);
+            }
+            combinator = leading;
+        }
+        let mut pseudo: Option<PseudoElement> = None;
+        loop {
+            let compound = self.compound(&mut rest, combinator)?;
+            if compound.parts.is_empty() {
+                return self.nothing_there(rest);
+            }
+            let own = pseudo_of(&compound);
+            if pseudo.is_some() {
+                return self.error(tokens, "nothing can follow a pseudo-element but states", None);
+            }
+            pseudo = own;
+            compounds.push(compound);
+            let spaced = rest.skip_space();
+            if rest.is_empty() {
+                break;
+            }
+            combinator = match self.combinator(&mut rest)? {
+                Some(c) => c,
+                None if spaced => Combinator::Descendant,
+                None => return self.nothing_there(rest),
+            };
+            if rest.is_empty() {
+                return self.error(tokens, "the selector ends with a combinator: an element is missing behind it", None);
+            }
+        }
+        if pseudo.is_some() && self.inside {
+            return self.error(tokens, "a pseudo-element cannot stand inside a pseudo-class", None);
+        }
+        if relative == Relative::Nested {
+            self.prepend_nesting(&mut compounds, leading.is_some(), tokens);
+        }
+        let specificity = compounds.iter().flat_map(|c| &c.parts).fold(Specificity::default(), |sum, p| sum + p.simple.specificity());
+        Ok(Selector { compounds, specificity, pseudo, span: self.span(tokens) })
+    }
+
+    /// Puts the parent's selectors before a nested selector that does not name them (CSS Nesting 1, §2.1).
+    fn prepend_nesting(&self, compounds: &mut Vec<Compound>, led: bool, tokens: Slice<'_>) {
+        let names_it = |c: &Compound| c.parts.iter().any(|p| mentions_nesting(&p.simple));
+        if led || !compounds.iter().any(names_it) {
+            let span = Span { end: self.span(tokens).start, ..self.span(tokens) };
+            let simple = if self.context.scoped {
+                Simple::PseudoClass(PseudoClass::Is(scope_list(span), true))
+            } else {
+                Simple::Nesting(self.context.parent.clone())
+            };
+            compounds.insert(0, Compound { combinator: Combinator::Descendant, parts: vec![Part { simple, span }], span });
+        }
+    }
+
+    /// The error for a token that no selector goes on with.
+    fn nothing_there<T>(&self, rest: Slice<'_>) -> Result<T, SelectorError> {
+        let Some(token) = rest.peek() else {
+            return self.error(rest, "a selector is missing here", None);
+        };
+        let one = Slice { to: rest.from + 1, ..rest };
+        let text = one.text();
+        match token.kind {
+            Kind::Number(..) | Kind::Dimension(..) | Kind::Percentage(_) => {
+                self.error(one, format!("`{text}` is no selector: a name cannot start with a digit"), None)
+            }
+            Kind::Hash(false) => {
+                let hint = format!("write the first digit as an escape: `#\\{:x} {}`", text.as_bytes()[1], &text[2..]);
+                self.error(one, format!("`{text}` is no id selector: an id in a selector cannot start with a digit"), Some(hint))
+            }
+            Kind::Curly(_) => self.error(Slice { to: rest.from + 1, ..rest }, "a block `{…}` cannot stand inside a selector", None),
+            Kind::Semicolon => self.error(one, "`;` cannot stand inside a selector", None),
+            _ => self.error(one, format!("`{text}` cannot stand here in a selector"), None),
+        }
+    }
+
+    /// A combinator, if one is written; white space around it is taken.
+    fn combinator(&self, rest: &mut Slice<'_>) -> Result<Option<Combinator>, SelectorError> {
+        let mut look = *rest;
+        look.skip_space();
+        let combinator = match look.kind() {
+            Some(Kind::Delim('>')) => Combinator::Child,
+            Some(Kind::Delim('+')) => Combinator::NextSibling,
+            Some(Kind::Delim('~')) => Combinator::SubsequentSibling,
+            _ => return Ok(None),
+        };
+        look.next();
+        look.skip_space();
+        *rest = look;
+        Ok(Some(combinator))
+    }
+
+    /// One compound: an optional type, then conditions without white space between them.
+    fn compound(&self, rest: &mut Slice<'_>, combinator: Combinator) -> Result<Compound, SelectorError> {
+        let begin = *rest;
+        let mut parts: Vec<Part> = Vec::new();
+        loop {
+            let from = *rest;
+            let Some(simple) = self.simple(rest, &parts)? else { break };
+            parts.push(Part { simple, span: self.span(Slice { to: rest.from, ..from }) });
+        }
+        Ok(Compound { combinator, parts, span: self.span(Slice { to: rest.from, ..begin }) })
+    }
+
+    /// One condition, or nothing where none is written.
+    fn simple(&self, rest: &mut Slice<'_>, before: &[Part]) -> Result<Option<Simple>, SelectorError> {
+        let Some(token) = rest.peek() else { return Ok(None) };
+        let here = Slice { to: rest.from + 1, ..*rest };
+        match token.kind {
+            Kind::Ident | Kind::Delim('*' | '|') => self.type_selector(rest, before),
+            Kind::Hash(true) => {
+                rest.next();
+                Ok(Some(Simple::Id(Name::from(&*here.name(token)))))
+            }
+            Kind::Delim('.') => {
+                let mut look = *rest;
+                look.next();
+                match look.peek() {
+                    Some(t) if t.kind == Kind::Ident => {
+                        look.next();
+                        *rest = look;
+                        Ok(Some(Simple::Class(Name::from(&*here.name(t)))))
+                    }
+                    _ => self.error(here, "a class name must follow the `.`", None),
+                }
+            }
+            Kind::Number(..) | Kind::Dimension(..) if here.text().starts_with('.') => {
+                let digit = here.text().as_bytes().get(1).copied().unwrap_or_default();
+                let hint = format!("write the first digit as an escape: `.\\{digit:x} {}`", here.text().get(2..).unwrap_or_default());
+                let message = format!("`{}` is no class selector: a class in a selector cannot start with a digit", here.text());
+                self.error(here, message, Some(hint))
+            }
+            Kind::Square(_) => {
+                let block = *rest;
+                rest.next();
+                self.attribute(block).map(Some)
+            }
+            Kind::Delim('&') => {
+                rest.next();
+                let span = self.span(here);
+                if self.context.scoped {
+                    return Ok(Some(Simple::PseudoClass(PseudoClass::Is(scope_list(span), true))));
+                }
+                Ok(Some(Simple::Nesting(self.context.parent.clone())))
+            }
+            Kind::Colon => self.pseudo(rest, before).map(Some),
+            _ => Ok(None),
+        }
+    }
+
+    /// The namespace of a prefix.
+    fn namespace(&self, prefix: Option<&str>, at: Slice<'_>) -> Result<NamespaceTest, SelectorError> {
+        let Some(prefix) = prefix else {
+            let default = self.context.namespaces.and_then(|n| n.get(""));
+            return Ok(default.map_or(NamespaceTest::Any, |url| NamespaceTest::Is(url.clone())));
+        };
+        match prefix {
+            "*" => Ok(NamespaceTest::Any),
+            "" => Ok(NamespaceTest::Is(Arc::from(""))),
+            _ => match self.context.namespaces.and_then(|n| n.get(prefix)) {
+                Some(url) => Ok(NamespaceTest::Is(url.clone())),
+                None => self.error(at, format!("the namespace prefix `{prefix}` is not declared by an `@namespace` rule"), None),
+            },
+        }
+    }
+
+    /// A type selector with its namespace, if any.
+    fn type_selector(&self, rest: &mut Slice<'_>, before: &[Part]) -> Result<Option<Simple>, SelectorError> {
+        let begin = *rest;
+        let mut look = *rest;
+        let named = |s: Slice<'_>| -> Option<String> {
+            match s.peek()? {
+                Token { kind: Kind::Ident, .. } => s.peek().map(|t| s.name(t).into_owned()),
+                Token { kind: Kind::Delim('*'), .. } => Some("*".to_owned()),
+                _ => None,
+            }
+        };
+        let mut first = named(look);
+        let mut prefix = None;
+        if first.is_some() {
+            look.next();
+        }
+        if look.kind() == Some(Kind::Delim('|')) {
+            let mut after = look;
+            after.next();
+            if let Some(second) = named(after) {
+                after.next();
+                prefix = Some(first.unwrap_or_default());
+                first = Some(second);
+                look = after;
+            } else if first.is_none() {
+                return self.nothing_there(begin);
+            }
+        }
+        let Some(name) = first else { return Ok(None) };
+        if !before.is_empty() {
+            let whole = Slice { to: look.from, ..begin };
+            let hint = (name != "*").then(|| format!("put the type first, or a space before `{name}` if it is inside"));
+            return self.error(whole, format!("a type selector such as `{name}` must come first among the conditions on one element"), hint);
+        }
+        let namespace = self.namespace(prefix.as_deref(), begin)?;
+        *rest = look;
+        Ok(Some(if name == "*" {
+            Simple::Universal(namespace)
+        } else {
+            let lower = Name::from(name.to_ascii_lowercase());
+            Simple::Type(namespace, Name::from(name), lower)
+        }))
+    }
+
+    /// `[…]`
+    fn attribute(&self, block: Slice<'_>) -> Result<Simple, SelectorError> {
+        let whole = { let mut after = block; after.next(); Slice { to: after.from, ..block } };
+        let mut rest = block.inside().trim();
+        let mut name = None;
+        let mut prefix = None;
+        loop {
+            match rest.peek() {
+                Some(t) if t.kind == Kind::Ident && name.is_none() => name = Some(rest.name(t).into_owned()),
+                Some(t) if t.kind == Kind::Delim('*') && name.is_none() && prefix.is_none() => name = Some("*".to_owned()),
+                Some(t) if t.kind == Kind::Delim('|') && prefix.is_none() => prefix = Some(name.take().unwrap_or_default()),
+                _ => break,
+            }
+            rest.next();
+        }
+        let Some(name) = name.filter(|n| n != "*") else {
+            return self.error(whole, "an attribute name is missing between `[` and `]`", None);
+        };
+        let namespace = match prefix.as_deref() {
+            None | Some("") => NamespaceTest::Is(Arc::from("")),
+            Some(prefix) => self.namespace(Some(prefix), block)?,
+        };
+        rest.skip_space();
+        let lower = Name::from(name.to_ascii_lowercase());
+        let name = Name::from(name);
+        let mut test = AttributeTest { namespace, name, lower, test: None, case: None };
+        if rest.is_empty() {
+            return Ok(Simple::Attribute(Box::new(test)));
+        }
+        let operator = match rest.kind() {
+            Some(Kind::Delim('=')) => AttributeOperator::Equals,
+            Some(Kind::Match('~')) => AttributeOperator::Word,
+            Some(Kind::Match('|')) => AttributeOperator::Dash,
+            Some(Kind::Match('^')) => AttributeOperator::Starts,
+            Some(Kind::Match('$')) => AttributeOperator::Ends,
+            Some(Kind::Match('*')) => AttributeOperator::Contains,
+            _ => return self.error(whole, "one of `=`, `~=`, `|=`, `^=`, `$=`, `*=` or `]` must follow the attribute name", None),
+        };
+        rest.next();
+        rest.skip_space();
+        let value = match rest.peek() {
+            Some(t) if matches!(t.kind, Kind::Ident | Kind::Str) => rest.name(t).into_owned(),
+            _ => {
+                let written = rest.text().trim();
+                let hint = (!written.is_empty()).then(|| format!("put it in quotes: `\"{written}\"`"));
+                return self.error(whole, "the value to compare with must be a name or a string in quotes", hint);
+            }
+        };
+        rest.next();
+        rest.skip_space();
+        test.test = Some((operator, value.into_boxed_str()));
+        if let Some(flag) = rest.ident() {
+            test.case = match &*flag {
+                "i" => Some(true),
+                "s" => Some(false),
+                _ => return self.error(whole, format!("`{flag}` is no case flag: `i` ignores case, `s` does not"), None),
+            };
+            rest.next();
+            rest.skip_space();
+        }
+        if !rest.is_empty() {
+            return self.error(whole, format!("`{}` cannot stand here: the `]` is missing before it", rest.text()), None);
+        }
+        Ok(Simple::Attribute(Box::new(test)))
+    }
+
+    /// A pseudo-class or pseudo-element, from its first colon on.
+    fn pseudo(&self, rest: &mut Slice<'_>, before: &[Part]) -> Result<Simple, SelectorError> {
+        let begin = *rest;
+        rest.next();
+        let double = rest.kind() == Some(Kind::Colon);
+        if double {
+            rest.next();
+        }
+        let Some(token) = rest.peek() else {
+            return self.error(begin, "a pseudo-class name must follow the `:`", None);
+        };
+        let name = rest.name(token).to_ascii_lowercase();
+        let arguments = matches!(token.kind, Kind::Function(_)).then(|| rest.inside());
+        if !matches!(token.kind, Kind::Ident | Kind::Function(_)) {
+            return self.error(Slice { to: rest.from, ..begin }, "a pseudo-class name must follow the `:`", None);
+        }
+        rest.next();
+        let whole = Slice { to: rest.from, ..begin };
+        let after_element = before.iter().any(|p| matches!(p.simple, Simple::PseudoElement(_)));
+        let legacy = matches!(&*name, "before" | "after" | "first-line" | "first-letter") && arguments.is_none();
+        if double || legacy {
+            return self.pseudo_element(&name, arguments, whole, after_element);
+        }
+        let pseudo = self.pseudo_class(&name, arguments, whole)?;
+        if after_element && !matches!(pseudo, PseudoClass::State(_) | PseudoClass::Never(_) | PseudoClass::Is(..) | PseudoClass::Not(_)) {
+            return self.error(whole, format!("`{}` cannot follow a pseudo-element", whole.text()), None);
+        }
+        Ok(Simple::PseudoClass(pseudo))
+    }
+
+    /// A pseudo-element by name.
+    fn pseudo_element(&self, name: &str, arguments: Option<Slice<'_>>, whole: Slice<'_>, after: bool) -> Result<Simple, SelectorError> {
+        let name = match name {
+            "-webkit-input-placeholder" => "placeholder",
+            "-webkit-file-upload-button" => "file-selector-button",
+            "-webkit-details-marker" => "-webkit-details-marker",
+            other => other,
+        };
+        let functional = FUNCTIONAL_ELEMENTS.contains(&name) && arguments.is_some();
+        let plain = PLAIN_ELEMENTS.contains(&name) && arguments.is_none();
+        // All `::-webkit-` pseudo-elements are taken as valid (Selectors 4, §3.7 "Legacy pseudo-elements").
+        let prefixed = name.starts_with("-webkit-") && arguments.is_none();
+        if after && !matches!(name, "marker" | "before" | "after") {
+            return self.error(whole, format!("`{}` cannot follow another pseudo-element", whole.text()), None);
+        }
+        if functional || plain || prefixed {
+            if name == "slotted" && let Some(inner) = arguments {
+                self.deeper().selector(inner, Relative::No)?;
+            }
+            let argument = arguments.map(|a| Box::from(a.trim().text()));
+            return Ok(Simple::PseudoElement(PseudoElement { name: Name::from(name), argument, then: None }));
+        }
+        let all = PLAIN_ELEMENTS.iter().chain(FUNCTIONAL_ELEMENTS).copied();
+        let hint = crate::near::nearest(name, all).map(|n| format!("did you mean `::{n}`?"));
+        let hint = hint.or_else(|| State::named(name).map(|_| format!("`:{name}` with one colon is a pseudo-class")));
+        self.error(whole, format!("there is no pseudo-element `{}`", whole.text()), hint)
+    }
+
+    /// A pseudo-class by name.
+    fn pseudo_class(&self, name: &str, arguments: Option<Slice<'_>>, whole: Slice<'_>) -> Result<PseudoClass, SelectorError> {
+        let first = Nth { a: 0, b: 1 };
+        let Some(inner) = arguments else {
+            return Ok(match name {
+                "root" => PseudoClass::Root,
+                "empty" => PseudoClass::Empty,
+                "scope" => PseudoClass::Scope,
+                "host" => PseudoClass::Host(None),
+                "first-child" => PseudoClass::NthChild(first, false, None),
+                "last-child" => PseudoClass::NthChild(first, true, None),
+                "only-child" => PseudoClass::OnlyChild,
+                "first-of-type" => PseudoClass::NthOfType(first, false),
+                "last-of-type" => PseudoClass::NthOfType(first, true),
+                "only-of-type" => PseudoClass::OnlyOfType,
+                "heading" => PseudoClass::Heading(Vec::new()),
+                _ if state::NEVER.contains(&name) => PseudoClass::Never(Box::from(name)),
+                _ => match State::named(name) {
+                    Some(state) => PseudoClass::State(state),
+                    None => return self.unknown_class(name, whole),
+                },
+            });
+        };
+        Ok(match name {
+            "is" | "where" | "-webkit-any" | "matches" => PseudoClass::Is(self.deeper().forgiving(inner), name == "where"),
+            "not" => PseudoClass::Not(self.deeper().list(inner, Relative::No)?),
+            "has" if self.in_has => return self.error(whole, "`:has()` cannot stand inside `:has()`", None),
+            "has" => {
+                let mut parser = self.deeper();
+                parser.in_has = true;
+                PseudoClass::Has(parser.list(inner, Relative::Has)?)
+            }
+            "nth-child" | "nth-last-child" => {
+                let (nth, of) = self.nth(inner, true, whole)?;
+                PseudoClass::NthChild(nth, name == "nth-last-child", of)
+            }
+            "nth-of-type" | "nth-last-of-type" => PseudoClass::NthOfType(self.nth(inner, false, whole)?.0, name == "nth-last-of-type"),
+            "lang" => PseudoClass::Lang(self.languages(inner, whole)?),
+            "dir" => {
+                let Some(way) = inner.trim().ident() else {
+                    return self.error(whole, "`:dir()` takes `ltr` or `rtl`", None);
+                };
+                PseudoClass::Dir(match &*way {
+                    "rtl" => Some(true),
+                    "ltr" => Some(false),
+                    _ => None,
+                })
+            }
+            "host" => PseudoClass::Host(Some(SelectorList { selectors: vec![self.deeper().selector(inner, Relative::No)?] })),
+            "host-context" => {
+                self.deeper().selector(inner, Relative::No)?;
+                PseudoClass::Never(Box::from(whole.text()))
+            }
+            "heading" => PseudoClass::Heading(self.levels(inner, whole)?),
+            "state" | "active-view-transition-type" | "current" => PseudoClass::Never(Box::from(whole.text())),
+            _ => return self.unknown_class(name, whole),
+        })
+    }
+
+    /// The error for a pseudo-class that the standard does not have.
+    fn unknown_class<T>(&self, name: &str, whole: Slice<'_>) -> Result<T, SelectorError> {
+        let functional = whole.text().ends_with(')');
+        let known = PLAIN_CLASSES.iter().copied().chain(state::names());
+        let hint = if functional {
+            crate::near::nearest(name, FUNCTIONAL_CLASSES.iter().copied()).map(|n| format!("did you mean `:{n}()`?"))
+        } else if FUNCTIONAL_CLASSES.contains(&name) {
+            Some(format!("it takes an argument: `:{name}(…)`"))
+        } else if PLAIN_ELEMENTS.contains(&name) {
+            Some(format!("`::{name}` is a pseudo-element and has two colons"))
+        } else {
+            crate::near::nearest(name, known).map(|n| format!("did you mean `:{n}`?"))
+        };
+        self.error(whole, format!("there is no pseudo-class `{}`", whole.text()), hint)
+    }
+
+    /// `An+B`, and `of S` where it may stand.
+    fn nth(&self, inner: Slice<'_>, may_of: bool, whole: Slice<'_>) -> Result<(Nth, Option<SelectorList>), SelectorError> {
+        let inner = inner.trim();
+        let (formula, rest) = inner.split_at(|t| t.kind == Kind::Ident && inner.name(t).eq_ignore_ascii_case("of"));
+        let Some(nth) = parse_nth(formula.trim().text()) else {
+            let message = format!("`{}` is no position: write `odd`, `even`, a number or a formula such as `2n+1`", formula.trim().text());
+            return self.error(whole, message, None);
+        };
+        if rest.is_empty() {
+            return Ok((nth, None));
+        }
+        if !may_of {
+            return self.error(whole, "`of` can stand in `:nth-child()` and `:nth-last-child()` only", None);
+        }
+        let list = self.deeper().list(Slice { from: rest.from + 1, ..rest }, Relative::No)?;
+        Ok((nth, Some(list)))
+    }
+
+    /// The ranges of `:lang()`.
+    fn languages(&self, inner: Slice<'_>, whole: Slice<'_>) -> Result<Vec<Box<str>>, SelectorError> {
+        inner
+            .commas()
+            .into_iter()
+            .map(|part| {
+                let part = part.trim();
+                match part.peek() {
+                    Some(t) if matches!(t.kind, Kind::Ident | Kind::Str) && part.from + 1 == part.to => {
+                        Ok(Box::from(&*part.name(t)))
+                    }
+                    Some(_) if part.text().starts_with('*') && !part.text().contains(' ') => {
+                        Ok(Box::from(part.text().replace('\\', "").as_str()))
+                    }
+                    _ => self.error(whole, "`:lang()` takes language tags such as `de` or `\"*-CH\"`", None),
+                }
+            })
+            .collect()
+    }
+
+    /// The levels of `:heading()`.
+    fn levels(&self, inner: Slice<'_>, whole: Slice<'_>) -> Result<Vec<i32>, SelectorError> {
+        let levels = inner.commas().into_iter().map(|p| p.trim().text().parse::<i32>().ok()).collect::<Option<Vec<_>>>();
+        levels.map_or_else(|| self.error(whole, "`:heading()` takes levels such as `1, 2`", None), Ok)
+    }
+}
+
+/// The pseudo-element that a compound aims at, states and further pseudo-elements behind it included.
+fn pseudo_of(compound: &Compound) -> Option<PseudoElement> {
+    let mut parts = compound.parts.iter();
+    let mut found = parts.find_map(|p| if let Simple::PseudoElement(e) = &p.simple { Some(e.clone()) } else { None })?;
+    let then: String = parts
+        .map(|p| match &p.simple {
+            Simple::PseudoElement(e) => e.to_string(),
+            Simple::PseudoClass(PseudoClass::State(s)) => format!(":{}", s.name()),
+            _ => ":".to_owned(),
+        })
+        .collect();
+    if !then.is_empty() {
+        found.then = Some(then.into_boxed_str());
+    }
+    Some(found)
+}
+
+/// `:scope` as a list.
+fn scope_list(span: Span) -> SelectorList {
+    let part = Part { simple: Simple::PseudoClass(PseudoClass::Scope), span };
+    let compound = Compound { combinator: Combinator::Descendant, parts: vec![part], span };
+    let specificity = Specificity::new(0, 1, 0);
+    SelectorList { selectors: vec![Selector { compounds: vec![compound], specificity, pseudo: None, span }] }
+}
+
+/// Whether `&` is written anywhere in a condition.
+fn mentions_nesting(simple: &Simple) -> bool {
+    let in_list = |list: &SelectorList| list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts).any(|p| mentions_nesting(&p.simple));
+    match simple {
+        Simple::Nesting(_) => true,
+        Simple::PseudoClass(PseudoClass::Scope) => false,
+        Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Not(list) | PseudoClass::Has(list)) => in_list(list),
+        Simple::PseudoClass(PseudoClass::NthChild(_, _, Some(list))) => in_list(list),
+        _ => false,
+    }
+}
+
+/// Reads `An+B` (CSS Syntax 3, §6 "The An+B microsyntax"); numbers too large are held at the largest.
+pub(super) fn parse_nth(text: &str) -> Option<Nth> {
+    let lower = text.to_ascii_lowercase();
+    match &*lower {
+        "odd" => return Some(Nth { a: 2, b: 1 }),
+        "even" => return Some(Nth { a: 2, b: 0 }),
+        _ => {}
+    }
+    let number = |text: &str| -> Option<i32> {
+        let digits = text.strip_prefix(['+', '-']).unwrap_or(text);
+        if digits.is_empty() || !digits.bytes().all(|b| b.is_ascii_digit()) {
+            return None;
+        }
+        let size = digits.parse::<i64>().unwrap_or(i64::MAX).min(i64::from(i32::MAX));
+        i32::try_from(if text.starts_with('-') { -size } else { size }).ok()
+    };
+    let Some((step, rest)) = lower.split_once('n') else {
+        return number(&lower).map(|b| Nth { a: 0, b });
+    };
+    let a = match step {
+        "" | "+" => 1,
+        "-" => -1,
+        _ => number(step)?,
+    };
+    let rest: Cow<'_, str> = match rest.trim() {
+        "" => return Some(Nth { a, b: 0 }),
+        trimmed if rest.starts_with(|c: char| c.is_ascii_whitespace()) || trimmed.starts_with(['+', '-']) => {
+            let (sign, digits) = trimmed.split_at(1);
+            if !matches!(sign, "+" | "-") {
+                return None;
+            }
+            let spaced = digits.trim_start();
+            if spaced.starts_with(['+', '-']) {
+                return None;
+            }
+            Cow::Owned(format!("{sign}{spaced}"))
+        }
+        _ => return None,
+    };
+    number(&rest).map(|b| Nth { a, b })
+}
+
+/// Pseudo-elements without an argument.
+const PLAIN_ELEMENTS: &[&str] = &[
+    "after", "backdrop", "before", "checkmark", "column", "cue", "details-content", "file-selector-button", "first-letter",
+    "first-line", "grammar-error", "marker", "picker-icon", "placeholder", "scroll-marker", "scroll-marker-group", "search-text",
+    "selection", "spelling-error", "target-text", "view-transition",
+];
+/// Pseudo-elements with an argument.
+const FUNCTIONAL_ELEMENTS: &[&str] = &[
+    "cue", "highlight", "part", "picker", "scroll-button", "slotted", "view-transition-group", "view-transition-image-pair",
+    "view-transition-new", "view-transition-old",
+];
+/// Pseudo-classes without an argument that are no states.
+const PLAIN_CLASSES: &[&str] = &[
+    "empty", "first-child", "first-of-type", "heading", "host", "last-child", "last-of-type", "only-child", "only-of-type", "root", "scope",
+];
+/// Pseudo-classes with an argument.
+const FUNCTIONAL_CLASSES: &[&str] = &[
+    "active-view-transition-type", "dir", "has", "heading", "host", "host-context", "is", "lang", "not", "nth-child",
+    "nth-last-child", "nth-last-of-type", "nth-of-type", "state", "where",
+];
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn formulas() {
+        let t = |text: &str| parse_nth(text).map(|n| (n.a, n.b));
+        assert_eq!([t("odd"), t("EVEN"), t("5"), t("+5"), t("-5")], [Some((2, 1)), Some((2, 0)), Some((0, 5)), Some((0, 5)), Some((0, -5))]);
+        assert_eq!([t("n"), t("-n+3"), t("2N - 1"), t("+3n + 2")], [Some((1, 0)), Some((-1, 3)), Some((2, -1)), Some((3, 2))]);
+        assert_eq!([t("2n+ -1"), t("n2"), t("2 n"), t("+ 5"), t("")], [None; 5]);
+        assert_eq!(t("99999999999n-99999999999"), Some((i32::MAX, -i32::MAX)));
+    }
+}

@@ -1,0 +1,129 @@
+//! Pseudo-classes without arguments that stand for a state of an element.
+//!
+//! HTML Standard, "Pseudo-classes". Some follow from the markup alone; some come true only when a question asks for
+//! them (`:hover`); of these the page as loaded has none.
+
+/// A state an element may be in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[allow(missing_docs, clippy::missing_docs_in_private_items)]
+pub enum State {
+    // Links.
+    AnyLink,
+    Link,
+    Visited,
+    LocalLink,
+    Target,
+    TargetWithin,
+    // The pointer and the keyboard.
+    Hover,
+    Active,
+    Focus,
+    FocusVisible,
+    FocusWithin,
+    // Forms.
+    Enabled,
+    Disabled,
+    Checked,
+    Unchecked,
+    Default,
+    Indeterminate,
+    Required,
+    Optional,
+    ReadOnly,
+    ReadWrite,
+    PlaceholderShown,
+    InRange,
+    OutOfRange,
+    Valid,
+    Invalid,
+    // Elements that open, media, the rest.
+    Open,
+    Muted,
+    Defined,
+}
+
+/// The states by name.
+const STATES: &[(&str, State)] = &[
+    ("active", State::Active),
+    ("any-link", State::AnyLink),
+    ("-webkit-any-link", State::AnyLink),
+    ("checked", State::Checked),
+    ("default", State::Default),
+    ("defined", State::Defined),
+    ("disabled", State::Disabled),
+    ("enabled", State::Enabled),
+    ("focus", State::Focus),
+    ("focus-visible", State::FocusVisible),
+    ("focus-within", State::FocusWithin),
+    ("hover", State::Hover),
+    ("in-range", State::InRange),
+    ("indeterminate", State::Indeterminate),
+    ("invalid", State::Invalid),
+    ("link", State::Link),
+    ("local-link", State::LocalLink),
+    ("muted", State::Muted),
+    ("open", State::Open),
+    ("optional", State::Optional),
+    ("out-of-range", State::OutOfRange),
+    ("placeholder-shown", State::PlaceholderShown),
+    ("read-only", State::ReadOnly),
+    ("read-write", State::ReadWrite),
+    ("required", State::Required),
+    ("target", State::Target),
+    ("target-within", State::TargetWithin),
+    ("unchecked", State::Unchecked),
+    ("valid", State::Valid),
+    ("visited", State::Visited),
+];
+
+/// Standard pseudo-classes that no element of a page as loaded, unscripted and untouched, is in.
+pub(super) const NEVER: &[&str] = &[
+    "active-view-transition",
+    "animated-image",
+    "autofill",
+    "-webkit-autofill",
+    "buffering",
+    "current",
+    "fullscreen",
+    "-webkit-full-screen",
+    "future",
+    "has-slotted",
+    "interest-source",
+    "interest-target",
+    "modal",
+    "past",
+    "paused",
+    "picture-in-picture",
+    "playing",
+    "popover-open",
+    "seeking",
+    "stalled",
+    "target-after",
+    "target-before",
+    "target-current",
+    "user-invalid",
+    "user-valid",
+    "volume-locked",
+    "xr-overlay",
+    "-webkit-drag",
+    "-webkit-full-page-media",
+    "window-inactive",
+];
+
+impl State {
+    /// The state with this name, in lower case.
+    pub(super) fn named(name: &str) -> Option<Self> {
+        STATES.iter().find(|(n, _)| *n == name).map(|(_, s)| *s)
+    }
+
+    /// The name it is written with.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        STATES.iter().find(|(_, s)| *s == self).map_or("", |(n, _)| n)
+    }
+}
+
+/// The names of all states and of those never true, for finding the one that was meant.
+pub(super) fn names() -> impl Iterator<Item = &'static str> {
+    STATES.iter().map(|(n, _)| *n).chain(NEVER.iter().copied()).filter(|n| !n.starts_with('-'))
+}

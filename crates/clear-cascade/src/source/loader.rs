@@ -1,0 +1,182 @@
+//! Getting bytes: from files below a root, or from memory.
+//!
+//! A page is taken to live on a site whose top folder is the root: `/x.css` is `x.css` in the root, and `..` never
+//! leads above it, as on a server (URL Standard, "shorten a url's path"). Nothing outside the root is read.
+
+use std::collections::HashMap;
+use std::fs;
+use std::path::{Path, PathBuf};
+
+/// The bytes of a URL and the name they are shown by.
+#[derive(Clone, Debug)]
+pub struct Loaded {
+    /// The bytes as they are.
+    pub bytes: Vec<u8>,
+    /// A path that opens from the working directory, or the URL.
+    pub name: String,
+    /// The encoding that came with the bytes, such as a `charset` of their media type.
+    pub charset: Option<String>,
+    /// The media type that came with the bytes; none for a plain file.
+    pub media_type: Option<String>,
+}
+
+/// Why a URL could not be loaded. Each reads after "could not be loaded: ".
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum LoadError {
+    /// There is no such file, as for `href="them.css"` where the file is `theme.css`.
+    #[error("there is no file `{path}`{hint}")]
+    Missing {
+        /// The path that was tried.
+        path: String,
+        /// A near name that does exist, as a sentence part, or nothing.
+        hint: String,
+    },
+    /// The URL is on another site and was not fetched.
+    #[error("it is on another site, and nothing is fetched over the network")]
+    Remote,
+    /// The file lies outside the root, through a symbolic link.
+    #[error("`{0}` lies outside the root folder")]
+    Outside(String),
+    /// The path is a folder.
+    #[error("`{0}` is a folder")]
+    Folder(String),
+    /// The file is larger than a stylesheet or page is taken to be.
+    #[error("`{0}` is larger than 64 MiB")]
+    TooLarge(String),
+    /// The bytes cannot be text.
+    #[error("`{0}` is not text (it holds NUL bytes)")]
+    NotText(String),
+    /// The system refused.
+    #[error("`{path}`: {reason}")]
+    System {
+        /// The path that was tried.
+        path: String,
+        /// What the system said.
+        reason: String,
+    },
+}
+
+/// The largest file that is read, in bytes: far beyond any page, and small enough to hold in memory.
+const LARGEST: u64 = 64 << 20;
+
+/// Where pages and sheets come from.
+pub trait Loader: Send + Sync {
+    /// The bytes behind an absolute URL.
+    ///
+    /// # Errors
+    /// A [`LoadError`] that says why not; it becomes a note, never a failure of the page.
+    fn load(&self, url: &url::Url) -> Result<Loaded, LoadError>;
+
+    /// The URL at which the site starts; [`SITE`](crate::SITE) unless a loader knows better.
+    fn site(&self) -> url::Url {
+        crate::site()
+    }
+}
+
+/// Files below a root folder.
+#[derive(Clone, Debug)]
+pub struct FileLoader {
+    /// The folder that `/` stands for.
+    root: PathBuf,
+}
+
+impl FileLoader {
+    /// Files below `root`.
+    #[must_use]
+    pub fn new(root: impl Into<PathBuf>) -> Self {
+        Self { root: root.into() }
+    }
+
+    /// The URL of a file below the root, or nothing where it is not below it.
+    #[must_use]
+    pub fn url_of(&self, file: &Path) -> Option<url::Url> {
+        let root = fs::canonicalize(&self.root).ok()?;
+        let full = fs::canonicalize(file).ok()?;
+        let below = full.strip_prefix(&root).ok()?;
+        let mut url = self.site();
+        url.path_segments_mut().ok()?.pop_if_empty().extend(below.components().map(|c| c.as_os_str().to_string_lossy().into_owned()));
+        Some(url)
+    }
+
+    /// A name in the folder of `path` that is near its own.
+    fn near(path: &Path) -> String {
+        let wanted = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
+        let names = path.parent().and_then(|p| fs::read_dir(p).ok()).into_iter().flatten().flatten();
+        let names: Vec<String> = names.map(|e| e.file_name().to_string_lossy().into_owned()).collect();
+        crate::near::nearest(&wanted, names.iter().map(String::as_str)).map(|n| format!(", but there is `{n}`")).unwrap_or_default()
+    }
+}
+
+impl Loader for FileLoader {
+    fn load(&self, url: &url::Url) -> Result<Loaded, LoadError> {
+        if url.origin() != self.site().origin() {
+            return Err(LoadError::Remote);
+        }
+        let mut path = self.root.clone();
+        path.extend(url.path().split('/').filter(|s| !s.is_empty()).map(decode));
+        let shown = path.strip_prefix(".").unwrap_or(&path).display().to_string();
+        let full = fs::canonicalize(&path).map_err(|e| match e.kind() {
+            std::io::ErrorKind::NotFound | std::io::ErrorKind::NotADirectory => {
+                LoadError::Missing { path: shown.clone(), hint: Self::near(&path) }
+            }
+            _ => LoadError::System { path: shown.clone(), reason: e.to_string() },
+        })?;
+        let system = |e: std::io::Error| LoadError::System { path: shown.clone(), reason: e.to_string() };
+        if !full.starts_with(fs::canonicalize(&self.root).map_err(system)?) {
+            return Err(LoadError::Outside(shown));
+        }
+        let meta = fs::metadata(&full).map_err(system)?;
+        if meta.is_dir() {
+            return Err(LoadError::Folder(shown));
+        }
+        if !meta.is_file() {
+            return Err(LoadError::System { path: shown, reason: "not a regular file".to_owned() });
+        }
+        if meta.len() > LARGEST {
+            return Err(LoadError::TooLarge(shown));
+        }
+        let bytes = fs::read(&full).map_err(system)?;
+        if encoding_rs::Encoding::for_bom(&bytes).is_none() && bytes.iter().take(4096).filter(|b| **b == 0).count() > 0 {
+            return Err(LoadError::NotText(shown));
+        }
+        Ok(Loaded { bytes, name: shown, charset: None, media_type: None })
+    }
+}
+
+/// Texts in memory, by path from the top of the site, such as `index.html` or `css/site.css`.
+#[derive(Clone, Debug, Default)]
+pub struct MemoryLoader {
+    /// The texts by path, without a leading slash.
+    files: HashMap<String, String>,
+}
+
+impl MemoryLoader {
+    /// Takes a text in under a path; gives itself back, so that calls chain.
+    #[must_use]
+    pub fn with(mut self, path: &str, text: &str) -> Self {
+        self.files.insert(path.trim_start_matches('/').to_owned(), text.to_owned());
+        self
+    }
+}
+
+impl Loader for MemoryLoader {
+    fn load(&self, url: &url::Url) -> Result<Loaded, LoadError> {
+        if url.origin() != self.site().origin() {
+            return Err(LoadError::Remote);
+        }
+        let path = decode(url.path().trim_start_matches('/'));
+        match self.files.get(&path) {
+            Some(text) => Ok(Loaded { bytes: text.clone().into_bytes(), name: path, charset: None, media_type: None }),
+            None => {
+                let hint = crate::near::nearest(&path, self.files.keys().map(String::as_str)).map(|n| format!(", but there is `{n}`"));
+                Err(LoadError::Missing { path, hint: hint.unwrap_or_default() })
+            }
+        }
+    }
+}
+
+/// Decodes `%20` and the like (URL Standard, "percent-decode").
+fn decode(text: &str) -> String {
+    percent_encoding::percent_decode_str(text).decode_utf8_lossy().into_owned()
+}

@@ -1,0 +1,268 @@
+//! Texts and places in them.
+//!
+//! What comes in: bytes of pages and stylesheets. What goes out: decoded text in a table of [`Sources`], [`Span`]s into
+//! it, and, at the edge only, [`Place`]s with line and column. Nothing here knows HTML or CSS.
+
+mod loader;
+
+pub use loader::{FileLoader, Loaded, Loader, LoadError, MemoryLoader};
+
+use std::sync::Arc;
+
+/// The number of a source in its [`Sources`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct SourceId(pub(crate) u32);
+
+/// A range of a source: bytes of the decoded text, from 0, end excluded.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub struct Span {
+    /// The text it is a part of.
+    pub source: SourceId,
+    /// First byte.
+    pub start: u32,
+    /// The byte after the last.
+    pub end: u32,
+}
+
+/// What a source is to the page.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum SourceKind {
+    /// The HTML page itself.
+    Page,
+    /// A stylesheet that the page names.
+    Sheet,
+    /// The stylesheet of browser defaults.
+    Defaults,
+    /// A stylesheet of the user.
+    User,
+    /// Text given with the question: a selector or a declaration.
+    Question,
+}
+
+/// One text with its name.
+#[derive(Clone, Debug)]
+pub struct Source {
+    /// The path or URL it is shown by.
+    pub name: String,
+    /// Its decoded text, without a byte order mark.
+    pub text: Arc<str>,
+    /// What it is to the page.
+    pub kind: SourceKind,
+    /// The encoding its bytes were in.
+    encoding: &'static encoding_rs::Encoding,
+    /// Bytes of the byte order mark that was taken off.
+    mark: u32,
+    /// Byte offsets at which lines start.
+    lines: Vec<u32>,
+}
+
+/// A place for people: line and column count from 1, columns in characters.
+#[derive(Clone, Debug, PartialEq, Eq, serde::Serialize)]
+pub struct Place {
+    /// The path or URL of the text.
+    pub file: String,
+    /// The line, from 1.
+    pub line: u32,
+    /// The column in characters, from 1.
+    pub column: u32,
+}
+
+impl std::fmt::Display for Place {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}:{}:{}", self.file, self.line, self.column)
+    }
+}
+
+impl Source {
+    /// Takes decoded text in. Line ends are LF, CRLF, CR and form feed, as CSS Syntax and HTML have them.
+    #[must_use]
+    pub fn new(name: impl Into<String>, text: &str, kind: SourceKind) -> Self {
+        Self::decoded(name.into(), Arc::from(text), kind, encoding_rs::UTF_8, 0)
+    }
+
+    /// Takes decoded text in and remembers how its bytes were encoded.
+    fn decoded(name: String, text: Arc<str>, kind: SourceKind, encoding: &'static encoding_rs::Encoding, mark: u32) -> Self {
+        let bytes = text.as_bytes();
+        let mut lines = vec![0];
+        for (i, b) in bytes.iter().enumerate() {
+            if *b == b'\n' || (*b == b'\r' && bytes.get(i + 1) != Some(&b'\n')) {
+                lines.push(offset(i + 1));
+            }
+        }
+        Self { name, text, kind, encoding, mark, lines }
+    }
+
+    /// Decodes bytes: a byte order mark decides, then `hint`, then UTF-8 (Encoding Standard, "decode").
+    #[must_use]
+    pub fn decode(name: impl Into<String>, bytes: &[u8], kind: SourceKind, hint: Option<&'static encoding_rs::Encoding>) -> Self {
+        let (encoding, mark) = encoding_rs::Encoding::for_bom(bytes).unwrap_or((hint.unwrap_or(encoding_rs::UTF_8), 0));
+        let (text, _) = encoding.decode_without_bom_handling(&bytes[mark..]);
+        Self::decoded(name.into(), Arc::from(text), kind, encoding, offset(mark))
+    }
+
+    /// Line and column, both from 1, of a byte of the text; a byte past the end counts as the end.
+    #[must_use]
+    pub fn line_column(&self, at: u32) -> (u32, u32) {
+        let at = at.min(offset(self.text.len()));
+        let line = self.lines.partition_point(|start| *start <= at).max(1);
+        let start = self.lines[line - 1];
+        let column = self.text.get(start as usize..at as usize).map_or(0, |t| t.chars().count());
+        (offset(line), offset(column) + 1)
+    }
+
+    /// The byte of the text at which a line starts and the one at which it ends, its line end excluded.
+    #[must_use]
+    pub fn line_range(&self, line: u32) -> Option<(u32, u32)> {
+        let index = (line as usize).checked_sub(1)?;
+        let start = *self.lines.get(index)?;
+        let end = self.lines.get(index + 1).copied().unwrap_or(offset(self.text.len()));
+        let text = &self.text[start as usize..end as usize];
+        Some((start, start + offset(text.trim_end_matches(['\n', '\r']).len())))
+    }
+
+    /// How many lines there are.
+    #[must_use]
+    pub fn line_count(&self) -> u32 {
+        offset(self.lines.len())
+    }
+
+    /// Where in the file a byte of the text is: they differ by a byte order mark, and in other encodings than UTF-8.
+    #[must_use]
+    pub fn file_offset(&self, at: u32) -> u32 {
+        if self.encoding == encoding_rs::UTF_8 {
+            return at + self.mark;
+        }
+        let before = self.text.get(..at as usize).unwrap_or(&self.text);
+        let length = if self.encoding == encoding_rs::UTF_16LE || self.encoding == encoding_rs::UTF_16BE {
+            before.encode_utf16().count() * 2
+        } else {
+            self.encoding.encode(before).0.len()
+        };
+        self.mark + offset(length)
+    }
+
+    /// The encoding the bytes were in.
+    #[must_use]
+    pub fn encoding(&self) -> &'static encoding_rs::Encoding {
+        self.encoding
+    }
+}
+
+/// A length or index of a text as an offset; texts over 4 GiB are cut by the loader, so this saturates only there.
+pub(crate) fn offset(n: usize) -> u32 {
+    u32::try_from(n).unwrap_or(u32::MAX)
+}
+
+/// All texts of one study, numbered.
+#[derive(Clone, Debug, Default)]
+pub struct Sources {
+    /// The texts in the order of their numbers.
+    list: Vec<Arc<Source>>,
+}
+
+impl Sources {
+    /// Takes a source in and gives it its number.
+    pub fn add(&mut self, source: Source) -> SourceId {
+        self.list.push(Arc::new(source));
+        SourceId(offset(self.list.len() - 1))
+    }
+
+    /// The source with this number.
+    ///
+    /// Numbers come from [`Sources::add`] of the same table; another table's number may name another source.
+    #[must_use]
+    pub fn get(&self, id: SourceId) -> &Source {
+        &self.list[id.0 as usize]
+    }
+
+    /// All sources with their numbers.
+    pub fn iter(&self) -> impl Iterator<Item = (SourceId, &Source)> {
+        self.list.iter().enumerate().map(|(i, s)| (SourceId(offset(i)), &**s))
+    }
+
+    /// The text of a span; empty where the span does not fit.
+    #[must_use]
+    pub fn text(&self, span: Span) -> &str {
+        self.get(span.source).text.get(span.start as usize..span.end as usize).unwrap_or_default()
+    }
+
+    /// The place at which a span starts.
+    #[must_use]
+    pub fn place(&self, span: Span) -> Place {
+        let source = self.get(span.source);
+        let (line, column) = source.line_column(span.start);
+        Place { file: source.name.clone(), line, column }
+    }
+}
+
+/// How offsets of a text that was cut out of a source lead back into it.
+///
+/// The contents of `<style>` are a plain slice; the value of a `style` attribute may hold character references, so that
+/// decoded and written offsets part.
+#[derive(Clone, Debug)]
+pub struct OffsetMap {
+    /// The source that the text was cut out of.
+    pub source: SourceId,
+    /// Pairs of (offset in the text, offset in the source), ascending; between two pairs offsets run in step.
+    steps: Vec<(u32, u32)>,
+}
+
+impl OffsetMap {
+    /// The map of a plain slice that starts at `base`.
+    #[must_use]
+    pub fn slice(source: SourceId, base: u32) -> Self {
+        Self { source, steps: vec![(0, base)] }
+    }
+
+    /// The map with the given steps; they must ascend and start at 0.
+    #[must_use]
+    pub fn steps(source: SourceId, steps: Vec<(u32, u32)>) -> Self {
+        Self { source, steps }
+    }
+
+    /// The offset in the source of an offset in the text.
+    #[must_use]
+    pub fn at(&self, offset: u32) -> u32 {
+        let i = self.steps.partition_point(|(from, _)| *from <= offset).max(1) - 1;
+        let (from, to) = self.steps.get(i).copied().unwrap_or((0, 0));
+        to + (offset - from)
+    }
+
+    /// The span in the source of a range of the text.
+    #[must_use]
+    pub fn span(&self, start: u32, end: u32) -> Span {
+        Span { source: self.source, start: self.at(start), end: self.at(end) }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn lines_and_columns_of_mixed_text() {
+        let s = Source::new("t", "a\tä𝄞b\r\nc\rd\n", SourceKind::Sheet);
+        let at = |c: char| s.line_column(offset(s.text.find(c).unwrap()));
+        assert_eq!((at('ä'), at('b'), at('c'), at('d')), ((1, 3), (1, 5), (2, 1), (3, 1)));
+        assert_eq!(s.line_count(), 4);
+        assert_eq!(s.line_range(1).map(|(a, b)| &s.text[a as usize..b as usize]), Some("a\tä𝄞b"));
+        assert_eq!(s.line_column(9999), (4, 1));
+        assert_eq!(s.line_range(9), None);
+    }
+
+    #[test]
+    fn file_offsets_know_marks_and_encodings() {
+        let utf8 = Source::decode("t", b"\xEF\xBB\xBFa{}", SourceKind::Sheet, None);
+        assert_eq!((&*utf8.text, utf8.file_offset(1)), ("a{}", 4));
+        let latin = Source::decode("t", b"\xE9x", SourceKind::Sheet, Some(encoding_rs::WINDOWS_1252));
+        assert_eq!((&*latin.text, latin.file_offset(2)), ("éx", 1));
+        let wide = Source::decode("t", b"\xFF\xFEa\0b\0", SourceKind::Sheet, None);
+        assert_eq!((&*wide.text, wide.file_offset(1)), ("ab", 4));
+    }
+
+    #[test]
+    fn spans_stay_small() {
+        assert_eq!(size_of::<Span>(), 12);
+    }
+}

@@ -1,0 +1,387 @@
+//! Presentational hints: HTML attributes that style (HTML Standard, "Rendering").
+//!
+//! What comes in: an element. What goes out: declarations as CSS text, each with the place of the attribute it comes
+//! from. They go into the cascade as author declarations before all others.
+
+use crate::document::{Attribute, Document, Element, ElementId, Namespace};
+use crate::source::Span;
+
+/// The declarations that an element's attributes stand for.
+pub(super) fn of(document: &Document, id: ElementId) -> Vec<(String, Span)> {
+    let element = document.element(id);
+    let mut hints = Vec::new();
+    match element.namespace {
+        Namespace::Html => {
+            for attribute in &element.attributes {
+                if let Some(text) = html(document, element, attribute) {
+                    hints.push((text, attribute.value_span));
+                }
+            }
+            table_hints(document, element, &mut hints);
+        }
+        Namespace::Svg => {
+            for attribute in &element.attributes {
+                if attribute.namespace.is_empty() && is_svg_presentation(&element.name, &attribute.name) {
+                    hints.push((svg(&attribute.name, &attribute.value), attribute.value_span));
+                }
+            }
+        }
+        _ => {}
+    }
+    hints
+}
+
+/// The declarations of one attribute of an HTML element.
+fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option<String> {
+    let value = attribute.value.trim();
+    let lower = value.to_ascii_lowercase();
+    let is = |names: &[&str]| names.contains(&&*element.name);
+    let table_part = is(&["table", "thead", "tbody", "tfoot", "tr", "td", "th", "col", "colgroup"]);
+    match &*attribute.name {
+        "align" => align(element, &lower),
+        "bgcolor" if is(&["body", "table", "thead", "tbody", "tfoot", "tr", "td", "th", "marquee"]) => color(value).map(|c| format!("background-color: {c}")),
+        "background" if is(&["body", "table", "thead", "tbody", "tfoot", "tr", "td", "th"]) && !value.is_empty() => {
+            Some(format!("background-image: url({})", crate::syntax::serialize_string(value)))
+        }
+        "text" if is(&["body"]) => color(value).map(|c| format!("color: {c}")),
+        "color" if is(&["font"]) => color(value).map(|c| format!("color: {c}")),
+        "color" if is(&["hr"]) => color(value).map(|c| format!("border-style: solid; border-color: {c}; background-color: {c}")),
+        "face" if is(&["font"]) => Some(format!("font-family: {value}")),
+        "size" if is(&["font"]) => font_size(value).map(|s| format!("font-size: {s}")),
+        "size" if is(&["hr"]) => number(value).map(|n| if n > 1.0 { format!("height: {}px", n - 2.0) } else { "border-bottom-width: 0".to_owned() }),
+        "noshade" if is(&["hr"]) => Some("border-style: solid; border-color: gray; background-color: gray".to_owned()),
+        "width" if is(&["table", "td", "th", "col", "colgroup", "hr", "img", "iframe", "embed", "object", "video", "marquee", "pre"]) || image_input(element) => {
+            if is(&["table", "td", "th"]) && number(value).is_none_or(|n| n == 0.0) && is(&["td", "th", "table"]) && !lower.starts_with(|c: char| c.is_ascii_digit()) {
+                return None;
+            }
+            dimension(value).map(|d| {
+                let ratio = ratio(element);
+                format!("width: {d}{ratio}")
+            })
+        }
+        "height" if is(&["table", "thead", "tbody", "tfoot", "tr", "td", "th", "img", "iframe", "embed", "object", "video", "marquee"]) || image_input(element) => {
+            dimension(value).map(|d| format!("height: {d}"))
+        }
+        "width" | "height" if is(&["canvas"]) => (&*attribute.name == "width" && element.attribute("height").is_some()).then(|| ratio(element).trim_start_matches("; ").to_owned()),
+        "hspace" if is(&["img", "iframe", "embed", "object", "marquee"]) || image_input(element) => dimension(value).map(|d| format!("margin-left: {d}; margin-right: {d}")),
+        "vspace" if is(&["img", "iframe", "embed", "object", "marquee"]) || image_input(element) => dimension(value).map(|d| format!("margin-top: {d}; margin-bottom: {d}")),
+        "border" if is(&["img", "object"]) || image_input(element) => number(value).filter(|n| *n > 0.0).map(|n| format!("border: {n}px solid")),
+        "border" if is(&["table"]) => {
+            let n = number(value).unwrap_or(1.0);
+            (n > 0.0).then(|| format!("border-width: {n}px"))
+        }
+        "bordercolor" if is(&["table"]) => color(value).map(|c| format!("border-color: {c}")),
+        "cellspacing" if is(&["table"]) => number(value).map(|n| format!("border-spacing: {n}px")),
+        "frameborder" if is(&["iframe"]) => (number(value) == Some(0.0) || lower == "no").then(|| "border: 0".to_owned()),
+        "valign" if table_part => {
+            matches!(&*lower, "top" | "middle" | "bottom" | "baseline").then(|| format!("vertical-align: {lower}"))
+        }
+        "nowrap" if is(&["td", "th"]) => Some("text-wrap-mode: nowrap".to_owned()),
+        "clear" if is(&["br"]) => match &*lower {
+            "left" | "right" => Some(format!("clear: {lower}")),
+            "all" | "both" => Some("clear: both".to_owned()),
+            _ => None,
+        },
+        "type" if is(&["ol", "ul", "li"]) => list_type(element, value).map(|t| format!("list-style-type: {t}")),
+        "marginwidth" if is(&["body"]) => dimension(value).map(|d| format!("margin-left: {d}; margin-right: {d}")),
+        "marginheight" if is(&["body"]) => dimension(value).map(|d| format!("margin-top: {d}; margin-bottom: {d}")),
+        "leftmargin" if is(&["body"]) => dimension(value).map(|d| format!("margin-left: {d}")),
+        "rightmargin" if is(&["body"]) => dimension(value).map(|d| format!("margin-right: {d}")),
+        "topmargin" if is(&["body"]) => dimension(value).map(|d| format!("margin-top: {d}")),
+        "bottommargin" if is(&["body"]) => dimension(value).map(|d| format!("margin-bottom: {d}")),
+        "wrap" if is(&["textarea"]) => (lower == "off").then(|| "white-space: pre".to_owned()),
+        "link" | "vlink" | "alink" if is(&["body"]) => None,
+        "href" if is(&["a", "area"]) => body_color(document, "link").map(|c| format!("color: {c}")),
+        _ => None,
+    }
+}
+
+/// The colour that `<body link=…>` gives to links.
+fn body_color(document: &Document, name: &str) -> Option<String> {
+    let body = document.elements().iter().find(|e| e.is_html("body"))?;
+    color(body.attribute(name)?)
+}
+
+/// Whether it is an image button.
+fn image_input(element: &Element) -> bool {
+    element.is_html("input") && element.attribute("type").is_some_and(|t| t.eq_ignore_ascii_case("image"))
+}
+
+/// `align`
+fn align(element: &Element, value: &str) -> Option<String> {
+    let is = |names: &[&str]| names.contains(&&*element.name);
+    if is(&["table"]) {
+        return match value {
+            "left" | "right" => Some(format!("float: {value}")),
+            "center" => Some("margin-inline-start: auto; margin-inline-end: auto".to_owned()),
+            _ => None,
+        };
+    }
+    if is(&["hr"]) {
+        return match value {
+            "left" => Some("margin-left: 0; margin-right: auto".to_owned()),
+            "right" => Some("margin-left: auto; margin-right: 0".to_owned()),
+            "center" => Some("margin-left: auto; margin-right: auto".to_owned()),
+            _ => None,
+        };
+    }
+    if is(&["img", "iframe", "embed", "object"]) || image_input(element) {
+        return match value {
+            "left" | "right" => Some(format!("float: {value}; vertical-align: top")),
+            "top" | "texttop" => Some(format!("vertical-align: {}", if value == "top" { "top" } else { "text-top" })),
+            "middle" | "center" => Some("vertical-align: -webkit-baseline-middle".to_owned()),
+            "absmiddle" | "abscenter" => Some("vertical-align: middle".to_owned()),
+            "bottom" => Some("vertical-align: baseline".to_owned()),
+            "absbottom" => Some("vertical-align: bottom".to_owned()),
+            _ => None,
+        };
+    }
+    if is(&["caption"]) {
+        return (value == "bottom").then(|| "caption-side: bottom".to_owned());
+    }
+    if is(&["legend"]) {
+        return match value {
+            "left" => Some("justify-self: left".to_owned()),
+            "center" => Some("justify-self: center".to_owned()),
+            "right" => Some("justify-self: right".to_owned()),
+            _ => None,
+        };
+    }
+    let block = is(&["div", "thead", "tbody", "tfoot", "tr", "td", "th", "col", "colgroup"]);
+    let plain = is(&["p", "h1", "h2", "h3", "h4", "h5", "h6"]);
+    match value {
+        "center" | "middle" if block => Some("text-align: -webkit-center".to_owned()),
+        "left" | "right" if block => Some(format!("text-align: -webkit-{value}")),
+        "left" | "right" | "center" if plain => Some(format!("text-align: {value}")),
+        "justify" if block || plain => Some("text-align: justify".to_owned()),
+        _ => None,
+    }
+}
+
+/// What a table says about its cells.
+fn table_hints(document: &Document, element: &Element, hints: &mut Vec<(String, Span)>) {
+    if element.is_html("table") {
+        let border = element.attribute_entry("border").filter(|a| number(&a.value).unwrap_or(1.0) > 0.0);
+        let rules = element.attribute_entry("rules").filter(|a| is_rules(&a.value));
+        let frame = element.attribute_entry("frame");
+        if let Some(border) = border {
+            hints.push(("border-style: outset".to_owned(), border.value_span));
+        }
+        if let Some(frame) = frame
+            && let Some(styles) = frame_styles(&frame.value.to_ascii_lowercase())
+        {
+            hints.push((format!("border-style: {styles}; border-width: 1px"), frame.value_span));
+        }
+        if let Some(rules) = rules {
+            hints.push(("border-collapse: collapse; border-style: hidden".to_owned(), rules.value_span));
+            if border.is_some() {
+                hints.push(("border-style: solid".to_owned(), rules.value_span));
+            }
+        }
+        return;
+    }
+    if !["td", "th"].contains(&&*element.name) {
+        return;
+    }
+    let table = std::iter::successors(element.parent, |p| document.element(*p).parent).find(|p| document.element(*p).is_html("table"));
+    let Some(table) = table.map(|t| document.element(t)) else { return };
+    if let Some(padding) = table.attribute_entry("cellpadding")
+        && let Some(n) = number(&padding.value)
+    {
+        hints.push((format!("padding: {n}px"), padding.value_span));
+    }
+    let rules = table.attribute_entry("rules").filter(|a| is_rules(&a.value));
+    if let Some(rules) = rules {
+        let text = match &*rules.value.to_ascii_lowercase() {
+            "all" => "border-width: 1px; border-style: solid",
+            "cols" => "border-width: 1px; border-style: none solid",
+            "rows" | "groups" | "none" => "border-width: 1px; border-style: none",
+            _ => return,
+        };
+        hints.push((text.to_owned(), rules.value_span));
+    } else if let Some(border) = table.attribute_entry("border")
+        && number(&border.value).unwrap_or(1.0) > 0.0
+    {
+        hints.push(("border-width: 1px; border-style: inset".to_owned(), border.value_span));
+    }
+}
+
+/// Whether a `rules` attribute is one that counts.
+fn is_rules(value: &str) -> bool {
+    matches!(&*value.to_ascii_lowercase(), "none" | "groups" | "rows" | "cols" | "all")
+}
+
+/// The border styles of a `frame` attribute.
+fn frame_styles(value: &str) -> Option<&'static str> {
+    Some(match value {
+        "void" => "hidden",
+        "above" => "outset hidden hidden hidden",
+        "below" => "hidden hidden outset hidden",
+        "hsides" => "outset hidden",
+        "lhs" => "hidden hidden hidden outset",
+        "rhs" => "hidden outset hidden hidden",
+        "vsides" => "hidden outset",
+        "box" | "border" => "outset",
+        _ => return None,
+    })
+}
+
+/// `; aspect-ratio: auto w / h` where both are given (HTML Standard, "Attributes for embedded content and images").
+fn ratio(element: &Element) -> String {
+    if !["img", "canvas", "video"].contains(&&*element.name) && !image_input(element) {
+        return String::new();
+    }
+    let read = |name: &str| element.attribute(name).filter(|v| !v.trim().ends_with('%')).and_then(number);
+    match (read("width"), read("height")) {
+        (Some(w), Some(h)) => format!("; aspect-ratio: auto {w} / {h}"),
+        _ => String::new(),
+    }
+}
+
+/// A number of at least 0 at the start of a text (HTML Standard, "rules for parsing non-negative integers").
+fn number(text: &str) -> Option<f64> {
+    let text = text.trim().trim_start_matches('+');
+    let digits: String = text.chars().take_while(char::is_ascii_digit).collect();
+    digits.parse().ok()
+}
+
+/// A length or percentage (HTML Standard, "rules for parsing dimension values").
+fn dimension(text: &str) -> Option<String> {
+    let text = text.trim().trim_start_matches('+');
+    let end = text.find(|c: char| !c.is_ascii_digit() && c != '.').unwrap_or(text.len());
+    let n: f64 = text[..end].parse().ok()?;
+    Some(if text[end..].starts_with('%') { format!("{n}%") } else { format!("{n}px") })
+}
+
+/// `<font size>` (HTML Standard, "rules for parsing a legacy font size").
+fn font_size(text: &str) -> Option<&'static str> {
+    let text = text.trim();
+    let n = number(text.trim_start_matches(['+', '-']))?;
+    let size = match text.chars().next()? {
+        '+' => 3.0 + n,
+        '-' => 3.0 - n,
+        _ => n,
+    };
+    Some(match size.clamp(1.0, 7.0) as u8 {
+        1 => "x-small",
+        2 => "small",
+        3 => "medium",
+        4 => "large",
+        5 => "x-large",
+        6 => "xx-large",
+        _ => "xxx-large",
+    })
+}
+
+/// `type` of lists.
+fn list_type(element: &Element, value: &str) -> Option<&'static str> {
+    let ordered = match value {
+        "1" => Some("decimal"),
+        "a" => Some("lower-alpha"),
+        "A" => Some("upper-alpha"),
+        "i" => Some("lower-roman"),
+        "I" => Some("upper-roman"),
+        _ => None,
+    };
+    let bullets = match &*value.to_ascii_lowercase() {
+        "none" => Some("none"),
+        "disc" => Some("disc"),
+        "circle" => Some("circle"),
+        "square" => Some("square"),
+        _ => None,
+    };
+    match &*element.name {
+        "ol" => ordered,
+        "ul" => bullets,
+        _ => ordered.or(bullets),
+    }
+}
+
+/// A colour as HTML attributes write it (HTML Standard, "rules for parsing a legacy color value").
+fn color(text: &str) -> Option<String> {
+    let text = text.trim();
+    if text.is_empty() || text.eq_ignore_ascii_case("transparent") {
+        return None;
+    }
+    let tokens = crate::syntax::Tokens::read(text);
+    if text.chars().all(|c| c.is_ascii_alphabetic()) && crate::value::color::parse(tokens.all()).is_some() {
+        return Some(text.to_owned());
+    }
+    let digits = text.strip_prefix('#').unwrap_or(text);
+    if text.starts_with('#') && digits.len() == 3 && digits.bytes().all(|b| b.is_ascii_hexdigit()) {
+        return Some(text.to_owned());
+    }
+    let mut digits: Vec<char> = digits.chars().take(128).map(|c| if c.is_ascii_hexdigit() { c } else { '0' }).collect();
+    while digits.is_empty() || digits.len() % 3 != 0 {
+        digits.push('0');
+    }
+    let length = digits.len() / 3;
+    let mut parts: Vec<&[char]> = digits.chunks(length).collect();
+    if length > 8 {
+        parts = parts.iter().map(|p| &p[length - 8..]).collect();
+    }
+    while parts[0].len() > 2 && parts.iter().all(|p| p[0] == '0') {
+        parts = parts.iter().map(|p| &p[1..]).collect();
+    }
+    let pair = |p: &[char]| -> String {
+        let two: String = p.iter().take(2).collect();
+        format!("{two:0>2}")
+    };
+    Some(format!("#{}{}{}", pair(parts[0]), pair(parts[1]), pair(parts[2])))
+}
+
+/// SVG attributes that are properties (SVG 2, §6.6 "Presentation attributes").
+const SVG: &[&str] = &[
+    "alignment-baseline", "baseline-shift", "clip-path", "clip-rule", "color", "color-interpolation", "color-interpolation-filters",
+    "cursor", "direction", "display", "dominant-baseline", "fill", "fill-opacity", "fill-rule", "filter", "flood-color",
+    "flood-opacity", "font-family", "font-size", "font-size-adjust", "font-stretch", "font-style", "font-variant", "font-weight",
+    "image-rendering", "letter-spacing", "lighting-color", "marker-end", "marker-mid", "marker-start", "mask", "mask-type", "opacity",
+    "overflow", "paint-order", "pointer-events", "shape-rendering", "stop-color", "stop-opacity", "stroke", "stroke-dasharray",
+    "stroke-dashoffset", "stroke-linecap", "stroke-linejoin", "stroke-miterlimit", "stroke-opacity", "stroke-width", "text-anchor",
+    "text-decoration", "text-overflow", "text-rendering", "transform-origin", "unicode-bidi", "vector-effect", "visibility",
+    "white-space", "word-spacing", "writing-mode",
+];
+
+/// Whether an attribute of an SVG element is a property.
+fn is_svg_presentation(element: &str, name: &str) -> bool {
+    match name {
+        "cx" | "cy" => matches!(element, "circle" | "ellipse"),
+        "r" => element == "circle",
+        "rx" | "ry" => matches!(element, "ellipse" | "rect"),
+        "x" | "y" => matches!(element, "foreignObject" | "image" | "rect" | "svg" | "symbol" | "use"),
+        "width" | "height" => matches!(element, "foreignObject" | "image" | "rect" | "svg" | "symbol" | "use"),
+        "d" => element == "path",
+        "transform" | "gradientTransform" | "patternTransform" => true,
+        _ => SVG.contains(&name),
+    }
+}
+
+/// The declaration of an SVG attribute; numbers without a unit are px there.
+fn svg(name: &str, value: &str) -> String {
+    let value = value.trim();
+    let lengths = ["cx", "cy", "r", "rx", "ry", "x", "y", "width", "height", "font-size", "letter-spacing", "word-spacing", "baseline-shift", "stroke-dashoffset", "stroke-width"];
+    match name {
+        "d" => format!("d: path({})", crate::syntax::serialize_string(value)),
+        "transform" | "gradientTransform" | "patternTransform" => format!("transform: {}", svg_transform(value)),
+        _ if lengths.contains(&name) && value.parse::<f64>().is_ok() => format!("{name}: {value}px"),
+        _ => format!("{name}: {value}"),
+    }
+}
+
+/// A transform as SVG writes it, in the notation of CSS.
+fn svg_transform(value: &str) -> String {
+    let mut out = String::new();
+    for part in value.split(')').filter(|p| p.contains('(')) {
+        let (name, arguments) = part.split_once('(').unwrap_or((part, ""));
+        let name = name.trim().trim_start_matches(',').trim();
+        let numbers: Vec<&str> = arguments.split([' ', ',', '\t', '\n']).filter(|n| !n.is_empty()).collect();
+        let with = |unit: &str| numbers.iter().map(|n| format!("{n}{unit}")).collect::<Vec<_>>().join(", ");
+        match (name, numbers.as_slice()) {
+            ("translate", _) => out.push_str(&format!("translate({}) ", with("px"))),
+            ("rotate", [angle, x, y]) => out.push_str(&format!("translate({x}px, {y}px) rotate({angle}deg) translate(calc(-1 * {x}px), calc(-1 * {y}px)) ")),
+            ("rotate" | "skewX" | "skewY", _) => out.push_str(&format!("{name}({}) ", with("deg"))),
+            _ => out.push_str(&format!("{name}({}) ", with(""))),
+        }
+    }
+    out
+}

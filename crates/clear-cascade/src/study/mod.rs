@@ -1,0 +1,208 @@
+//! A page with all its styles, resolved: the front door of the library.
+
+mod collect;
+mod hints;
+mod index;
+
+pub(crate) use collect::{FlatRule, SheetEntry};
+
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use crate::cascade::{Layers, Origin};
+use crate::document::{Document, ElementId};
+use crate::selector::{Matcher, PseudoElement};
+use crate::source::{Loader, LoadError, Source, SourceKind, Sources};
+use crate::style::{self, Style};
+use crate::stylesheet::{Note, Registration};
+use crate::viewing::Viewing;
+
+/// Why a page cannot be studied at all.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum Error {
+    /// The page could not be loaded.
+    #[error("the page cannot be opened: {0}")]
+    Page(#[from] LoadError),
+    /// The address is no URL on the site.
+    #[error("`{0}` is no address of a page")]
+    Address(String),
+    /// The page has no elements, which only a text that is no page can bring about.
+    #[error("`{0}` holds no page")]
+    Empty(String),
+}
+
+/// What a study is made with, page and files aside.
+#[derive(Clone, Debug)]
+#[non_exhaustive]
+pub struct Options {
+    /// What the page is seen with.
+    pub viewing: Viewing,
+    /// Whether browser defaults are applied.
+    pub defaults: bool,
+    /// Whether the page's own styles are applied.
+    pub author: bool,
+    /// Texts of user stylesheets with the names they are shown by.
+    pub user_sheets: Vec<(String, String)>,
+}
+
+impl Default for Options {
+    fn default() -> Self {
+        Self { viewing: Viewing::default(), defaults: true, author: true, user_sheets: Vec::new() }
+    }
+}
+
+/// A page with all its styles, resolved. It never changes; asking it is cheap, and it can be shared between threads.
+///
+/// ```
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("index.html", "<style>p { color: green }</style><p>Hello");
+/// let study = Study::open(&files, "index.html").unwrap();
+/// let p = study.select("p").unwrap()[0];
+/// assert_eq!(study.value(p, "color").unwrap(), "rgb(0, 128, 0)");
+/// ```
+#[derive(Debug)]
+pub struct Study {
+    /// All texts.
+    pub(crate) sources: Sources,
+    /// The page.
+    pub(crate) document: Document,
+    /// What it is seen with.
+    pub(crate) viewing: Viewing,
+    /// All stylesheets, in order of appearance; `style` attributes and presentational hints among them.
+    pub(crate) sheets: Vec<SheetEntry>,
+    /// All style rules that conditions let through, weakest origin first, in order of appearance.
+    pub(crate) rules: Vec<FlatRule>,
+    /// Rules whose conditions are off.
+    pub(crate) off_rules: Vec<FlatRule>,
+    /// Rules of single elements: presentational hints and `style` attributes.
+    pub(crate) own_rules: HashMap<ElementId, Vec<u32>>,
+    /// Rules by their rightmost compound.
+    index: index::RuleIndex,
+    /// Layers of the page's own styles.
+    pub(crate) layers: Layers,
+    /// Registered custom properties.
+    pub(crate) registrations: HashMap<String, Registration>,
+    /// Computed values by element.
+    pub(crate) styles: Vec<Arc<Style>>,
+    /// Computed values of pseudo-elements.
+    pub(crate) pseudos: Vec<Vec<(PseudoElement, Arc<Style>)>>,
+    /// Everything that was dropped or could not be had.
+    notes: Vec<Note>,
+}
+
+impl Study {
+    /// Opens a page at a path from the top of the site, with a screen of 1280 by 800 px.
+    ///
+    /// # Errors
+    /// Where the page itself cannot be had; a stylesheet that cannot is a note.
+    pub fn open(loader: &dyn Loader, path: &str) -> Result<Self, Error> {
+        Self::open_with(loader, path, &Options::default())
+    }
+
+    /// Opens a page with options.
+    ///
+    /// # Errors
+    /// Where the page itself cannot be had; a stylesheet that cannot is a note.
+    pub fn open_with(loader: &dyn Loader, path: &str, options: &Options) -> Result<Self, Error> {
+        let url = loader.site().join(path).map_err(|_| Error::Address(path.to_owned()))?;
+        let loaded = loader.load(&url)?;
+        let hint = loaded.charset.as_deref().and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
+        let hint = hint.or_else(|| declared_encoding(&loaded.bytes));
+        let source = Source::decode(loaded.name, &loaded.bytes, SourceKind::Page, hint);
+        let name = source.name.clone();
+        let mut sources = Sources::default();
+        let page = sources.add(source);
+        let text = sources.get(page).text.clone();
+        let document = crate::document::parse(page, &text);
+        if document.elements().is_empty() {
+            return Err(Error::Empty(name));
+        }
+        let collected = collect::collect(&mut sources, &document, loader, &url, options);
+        let mut study = Self {
+            index: index::RuleIndex::new(&collected.rules, &collected.sheets, document.quirks),
+            sources,
+            document,
+            viewing: options.viewing.clone(),
+            sheets: collected.sheets,
+            rules: collected.rules,
+            off_rules: collected.off_rules,
+            own_rules: collected.own_rules,
+            layers: collected.layers,
+            registrations: collected.registrations,
+            styles: Vec::new(),
+            pseudos: Vec::new(),
+            notes: collected.notes,
+        };
+        study.resolve();
+        Ok(study)
+    }
+
+    /// Computes the values of all elements, parents first.
+    fn resolve(&mut self) {
+        let matcher = Matcher::new(&self.document, &self.viewing.states);
+        let mut styles: Vec<Arc<Style>> = Vec::with_capacity(self.document.elements().len());
+        let mut pseudos = Vec::with_capacity(styles.capacity());
+        for id in self.document.ids() {
+            let parent = self.document.element(id).parent.map(|p| styles[p.index()].clone());
+            let (own, inside) = style::of_element(self, &matcher, id, parent.as_ref(), styles.first());
+            styles.push(own);
+            pseudos.push(inside);
+        }
+        self.styles = styles;
+        self.pseudos = pseudos;
+    }
+
+    /// The rules that may take an element, by their place in [`Study::rules`].
+    pub(crate) fn candidates(&self, id: ElementId) -> Vec<u32> {
+        self.index.candidates(self.document.element(id), self.document.quirks)
+    }
+
+    /// The page as a tree.
+    #[must_use]
+    pub fn document(&self) -> &Document {
+        &self.document
+    }
+
+    /// All texts that the page is made of.
+    #[must_use]
+    pub fn sources(&self) -> &Sources {
+        &self.sources
+    }
+
+    /// What the page is seen with.
+    #[must_use]
+    pub fn viewing(&self) -> &Viewing {
+        &self.viewing
+    }
+
+    /// Everything that was dropped, could not be loaded or could not be decided, browser defaults aside.
+    #[must_use]
+    pub fn notes(&self) -> &[Note] {
+        &self.notes
+    }
+
+    /// A matcher for the page as it is seen.
+    pub(crate) fn matcher(&self) -> Matcher<'_> {
+        Matcher::new(&self.document, &self.viewing.states)
+    }
+
+    /// The name of the layer of a rule.
+    pub(crate) fn layer_name(&self, rule: &FlatRule) -> Option<&str> {
+        (rule.layer_index != 0 && rule.origin == Origin::Author).then(|| self.layers.name(rule.layer_index)).flatten()
+    }
+}
+
+/// The encoding that a page names in its first 1024 bytes (HTML Standard, "prescan a byte stream").
+fn declared_encoding(bytes: &[u8]) -> Option<&'static encoding_rs::Encoding> {
+    let start = String::from_utf8_lossy(&bytes[..bytes.len().min(1024)]).to_ascii_lowercase();
+    let meta = start.match_indices("<meta").find_map(|(at, _)| {
+        let tag = &start[at..at + start[at..].find('>').unwrap_or(start.len() - at)];
+        let value = tag.split_once("charset")?.1.trim_start().strip_prefix('=')?.trim_start();
+        let value = value.trim_start_matches(['"', '\'']);
+        Some(value.split(['"', '\'', ' ', ';', '/', '>']).next().unwrap_or_default().to_owned())
+    })?;
+    let found = encoding_rs::Encoding::for_label(meta.as_bytes())?;
+    // A page that says UTF-16 in ASCII bytes is UTF-8.
+    Some(if found == encoding_rs::UTF_16LE || found == encoding_rs::UTF_16BE { encoding_rs::UTF_8 } else { found })
+}

@@ -1,0 +1,164 @@
+//! Custom properties: their values on one element (CSS Variables 2, §2 and §3; CSS Properties and Values API 1).
+
+use std::collections::{BTreeMap, HashMap};
+use std::sync::Arc;
+
+use super::Style;
+use super::gather::{Entry, Target};
+use super::winners::{Rollback, Subject};
+use crate::document::Name;
+use crate::property;
+use crate::stylesheet::Registration;
+use crate::syntax::Tokens;
+use crate::value::{Value, Wide, substitution};
+
+/// The custom properties of an element.
+pub(super) fn resolve(subject: &Subject<'_>, entries: &[Entry<'_>], parent: Option<&Style>, style: &Style) -> Arc<BTreeMap<Name, Arc<str>>> {
+    let registrations = &subject.study.registrations;
+    let declares = entries.iter().any(|e| matches!(e.property, Target::Custom(_)));
+    if !declares && registrations.is_empty() {
+        return parent.map(|p| p.custom.clone()).unwrap_or_default();
+    }
+    let mut resolver = Resolver { subject, entries, parent, style, done: HashMap::new(), open: Vec::new(), cyclic: Vec::new() };
+    let mut names: Vec<Name> = parent.map(|p| p.custom.keys().cloned().collect()).unwrap_or_default();
+    names.extend(entries.iter().filter_map(|e| if let Target::Custom(name) = e.property { Some(name.clone()) } else { None }));
+    names.extend(registrations.keys().map(|n| Name::from(n.as_str())));
+    names.sort();
+    names.dedup();
+    let mut found = BTreeMap::new();
+    for name in names {
+        if let Some(value) = resolver.value(&name) {
+            found.insert(name, value);
+        }
+    }
+    Arc::new(found)
+}
+
+/// Works the values out, each when it is first needed.
+struct Resolver<'r, 's> {
+    /// The element.
+    subject: &'r Subject<'s>,
+    /// The declarations, weakest first.
+    entries: &'r [Entry<'s>],
+    /// The parent's values.
+    parent: Option<&'r Style>,
+    /// The element's style as far as it is known: what units are relative to.
+    style: &'r Style,
+    /// Values that are known.
+    done: HashMap<Name, Option<Arc<str>>>,
+    /// Properties being worked out.
+    open: Vec<Name>,
+    /// Properties found to depend on themselves.
+    cyclic: Vec<Name>,
+}
+
+impl Resolver<'_, '_> {
+    /// The value of a custom property; nothing where it is guaranteed-invalid.
+    fn value(&mut self, name: &Name) -> Option<Arc<str>> {
+        if let Some(done) = self.done.get(name) {
+            return done.clone();
+        }
+        if let Some(at) = self.open.iter().position(|o| o == name) {
+            // All members of a cycle are invalid.
+            let members: Vec<Name> = self.open[at..].to_vec();
+            self.cyclic.extend(members);
+            return None;
+        }
+        if self.open.len() > 100 {
+            return None;
+        }
+        self.open.push(name.clone());
+        let mut value = self.declared(name);
+        self.open.pop();
+        if self.cyclic.contains(name) {
+            value = self.invalid(name);
+        }
+        self.done.insert(name.clone(), value.clone());
+        value
+    }
+
+    /// The registration of a property.
+    fn registration(&self, name: &Name) -> Option<&Registration> {
+        self.subject.study.registrations.get(&**name).filter(|r| r.syntax != "*" || r.initial.is_some())
+    }
+
+    /// The inherited value.
+    fn inherited(&self, name: &Name) -> Option<Arc<str>> {
+        match self.parent {
+            Some(parent) => parent.custom.get(name).cloned(),
+            None => self.initial(name),
+        }
+    }
+
+    /// The initial value: that of its registration.
+    fn initial(&self, name: &Name) -> Option<Arc<str>> {
+        self.registration(name).and_then(|r| r.initial.as_deref()).map(Arc::from)
+    }
+
+    /// The value of a property that is not set here.
+    fn unset(&self, name: &Name) -> Option<Arc<str>> {
+        match self.subject.study.registrations.get(&**name) {
+            Some(r) if !r.inherits => self.initial(name),
+            _ => self.inherited(name),
+        }
+    }
+
+    /// The value of a property whose declaration is invalid at computed-value time.
+    fn invalid(&self, name: &Name) -> Option<Arc<str>> {
+        match self.subject.study.registrations.get(&**name) {
+            Some(r) if r.syntax != "*" => self.unset(name),
+            _ => None,
+        }
+    }
+
+    /// The value that declarations give.
+    fn declared(&mut self, name: &Name) -> Option<Arc<str>> {
+        let mut rollback = Rollback::none();
+        let entries = self.entries;
+        for entry in entries.iter().rev() {
+            if entry.property != Target::Custom(name) || rollback.leaves_out(entry) {
+                continue;
+            }
+            let slice = self.subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
+            let text = match substitution::needed(slice) {
+                Ok(false) => Some(slice.text().to_owned()),
+                Ok(true) => substitution::substitute(slice, self),
+                Err(_) => continue,
+            };
+            let Some(text) = text else { return self.invalid(name) };
+            let tokens = Tokens::read(&text);
+            match Wide::of(tokens.all()) {
+                None => return self.typed(name, text.trim()),
+                Some(Wide::Initial) => return self.initial(name),
+                Some(Wide::Inherit) => return self.inherited(name),
+                Some(Wide::Unset) => return self.unset(name),
+                Some(how) => rollback.add(entry, how),
+            }
+        }
+        self.unset(name)
+    }
+
+    /// The value in the type of its registration.
+    fn typed(&self, name: &Name, text: &str) -> Option<Arc<str>> {
+        let Some(registration) = self.subject.study.registrations.get(&**name).filter(|r| r.syntax.trim() != "*") else {
+            return Some(Arc::from(text));
+        };
+        let tokens = Tokens::read(text);
+        let Some(value) = property::match_syntax(&registration.syntax, tokens.all()) else { return self.unset(name) };
+        let value = match value.absolute(&self.style.context) {
+            Value::Color(color) => Value::Color(Arc::new(color.computed(self.style.dark))),
+            other => other,
+        };
+        Some(Arc::from(value.text()))
+    }
+}
+
+impl substitution::Lookup for Resolver<'_, '_> {
+    fn custom(&mut self, name: &str) -> Option<String> {
+        self.value(&Name::from(name)).map(|v| v.to_string())
+    }
+
+    fn attribute(&self, name: &str) -> Option<String> {
+        self.subject.study.document.element(self.subject.element).attribute(name).map(str::to_owned)
+    }
+}

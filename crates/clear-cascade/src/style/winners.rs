@@ -1,0 +1,307 @@
+//! From declarations to the computed values of one element.
+
+use super::compute::{self, Env};
+use super::custom;
+use super::gather::{Entry, Target};
+use super::Style;
+use crate::cascade::Origin;
+use crate::document::ElementId;
+use crate::property::{self, Flow, PropertyId, id};
+use crate::selector::PseudoElement;
+use crate::study::Study;
+use crate::syntax::Tokens;
+use crate::value::{Context, Declared, Value, Wide, substitution};
+
+/// What values are computed for.
+pub(crate) struct Subject<'s> {
+    /// The study.
+    pub(crate) study: &'s Study,
+    /// The element, or the one that the pseudo-element is of.
+    pub(crate) element: ElementId,
+    /// The pseudo-element.
+    pub(crate) pseudo: Option<&'s PseudoElement>,
+}
+
+/// What one longhand gets.
+pub(super) enum Outcome<'e, 's> {
+    /// A value from a declaration.
+    Value(Value, &'e Entry<'s>),
+    /// The parent's value.
+    Inherit,
+    /// The initial value.
+    Initial,
+}
+
+/// Where in a cascade a `revert` or `revert-layer` leads on: what it leaves out.
+pub(super) struct Rollback<'e, 's> {
+    /// The entries whose origin or layer is left out.
+    from: Vec<(&'e Entry<'s>, Wide)>,
+}
+
+impl<'e, 's> Rollback<'e, 's> {
+    /// Nothing is left out.
+    pub(super) fn none() -> Self {
+        Self { from: Vec::new() }
+    }
+
+    /// Whether an entry is left out.
+    pub(super) fn leaves_out(&self, entry: &Entry<'_>) -> bool {
+        let author = |o: Origin| matches!(o, Origin::Author | Origin::PresentationalHint);
+        self.from.iter().any(|(from, how)| {
+            let (a, b) = (&entry.precedence, &from.precedence);
+            match how {
+                // The origin and all above it (CSS Cascade 5, §7.3.4).
+                Wide::Revert => match b.origin {
+                    Origin::Author | Origin::PresentationalHint => author(a.origin),
+                    Origin::User => author(a.origin) || a.origin == Origin::User,
+                    Origin::Defaults => true,
+                },
+                _ => a.origin == b.origin && a.layer == b.layer && a.attached == b.attached,
+            }
+        })
+    }
+
+    /// Leaves out what an entry asks for.
+    pub(super) fn add(&mut self, entry: &'e Entry<'s>, how: Wide) {
+        self.from.push((entry, how));
+    }
+}
+
+/// Computes all longhands and custom properties from declarations, weakest first.
+pub(crate) fn compute_style(subject: &Subject<'_>, entries: &[Entry<'_>], parent: Option<&Style>, root: Option<&Style>) -> Style {
+    let viewing = &subject.study.viewing;
+    let context = Context {
+        viewport: (viewing.width, viewing.height),
+        root_font_size: root.map_or(16.0, |r| r.context.font_size),
+        root_line_height: root.map_or(19.2, |r| r.context.line_height),
+        ..parent.map_or_else(Context::default, |p| p.context.clone())
+    };
+    let mut style = Style::start(parent, context);
+    let custom = custom::resolve(subject, entries, parent, &style);
+    style.custom = custom;
+    let mut work = Work { subject, entries, parent, root, style };
+    work.flow();
+    let slots = work.slots();
+    for property in [id::COLOR_SCHEME, id::MATH_STYLE, id::MATH_DEPTH, id::FONT_FAMILY, id::FONT_SIZE, id::LINE_HEIGHT, id::COLOR] {
+        work.apply(property, &slots);
+        work.settle(property);
+    }
+    if parent.is_none() && !slots.has(id::COLOR) {
+        let color = compute::compute(id::COLOR, &id::COLOR.initial(), &work.env(None));
+        work.style.set(id::COLOR, color);
+    }
+    for property in slots.all() {
+        work.apply(property, &slots);
+    }
+    let mut style = work.style;
+    compute::adjust(&mut style, subject, parent);
+    style
+}
+
+/// Which physical longhands declarations set.
+struct Slots {
+    /// By longhand, the strongest entry.
+    strongest: Vec<Option<u32>>,
+}
+
+impl Slots {
+    /// Whether some declaration sets a longhand.
+    fn has(&self, property: PropertyId) -> bool {
+        self.strongest[property.index()].is_some()
+    }
+
+    /// All longhands that declarations set.
+    fn all(&self) -> impl Iterator<Item = PropertyId> + '_ {
+        PropertyId::longhands().filter(|p| self.has(*p))
+    }
+}
+
+/// The work on one element.
+struct Work<'w, 's> {
+    /// What for.
+    subject: &'w Subject<'s>,
+    /// The declarations, weakest first.
+    entries: &'w [Entry<'s>],
+    /// The parent's values.
+    parent: Option<&'w Style>,
+    /// The root's values.
+    root: Option<&'w Style>,
+    /// The values so far.
+    style: Style,
+}
+
+impl<'w, 's> Work<'w, 's> {
+    /// Finds out how text flows, on which the meaning of flow-relative properties depends.
+    fn flow(&mut self) {
+        for property in [id::WRITING_MODE, id::DIRECTION] {
+            let strongest = self.entries.iter().rposition(|e| e.property == Target::Longhand(property));
+            self.apply_from(property, strongest);
+        }
+        let text = |p: PropertyId| self.style.get(p).as_keyword().unwrap_or_default().to_owned();
+        let flow = Flow::new(&text(id::WRITING_MODE), &text(id::DIRECTION));
+        self.style.flow = flow;
+        self.style.context.vertical = flow.vertical;
+    }
+
+    /// Finds the strongest declaration of each physical longhand.
+    fn slots(&self) -> Slots {
+        let mut strongest = vec![None; PropertyId::COUNT];
+        for (i, entry) in self.entries.iter().enumerate() {
+            if let Target::Longhand(property) = entry.property {
+                strongest[self.style.flow.physical(property).index()] = Some(crate::source::offset(i));
+            }
+        }
+        Slots { strongest }
+    }
+
+    /// Sets a longhand from the strongest declaration that counts.
+    fn apply(&mut self, property: PropertyId, slots: &Slots) {
+        self.apply_from(property, slots.strongest[property.index()].map(|i| i as usize));
+    }
+
+    /// Sets a longhand from the declaration at a place, or one before it.
+    fn apply_from(&mut self, property: PropertyId, strongest: Option<usize>) {
+        let Some(strongest) = strongest else { return };
+        let outcome = outcome(self.subject, self.entries, strongest, property, &self.style);
+        if property == id::FONT_SIZE {
+            let parent = self.parent.map(|p| p.font).unwrap_or_default();
+            self.style.font = match &outcome {
+                Outcome::Value(value, _) => compute::FontMemory::of(value, parent),
+                Outcome::Inherit => parent,
+                Outcome::Initial => compute::FontMemory::default(),
+            };
+        }
+        let value = match outcome {
+            Outcome::Value(value, entry) => compute::compute(property, &value, &self.env(Some(entry))),
+            Outcome::Inherit => match self.parent {
+                Some(parent) => parent.get(property).clone(),
+                None => compute::compute(property, &property.initial(), &self.env(None)),
+            },
+            Outcome::Initial => compute::compute(property, &property.initial(), &self.env(None)),
+        };
+        self.style.set(property, value);
+    }
+
+    /// What a value is computed against.
+    fn env<'a>(&'a self, entry: Option<&Entry<'_>>) -> Env<'a> {
+        Env {
+            style: &self.style,
+            parent: self.parent,
+            root: self.root,
+            base: entry.map(|e| &self.subject.study.sheets[e.sheet as usize].base),
+        }
+    }
+
+    /// Draws consequences of a longhand that others are computed against.
+    fn settle(&mut self, property: PropertyId) {
+        let style = &mut self.style;
+        match property {
+            id::COLOR_SCHEME => {
+                style.dark = compute::is_dark(style.get(id::COLOR_SCHEME), self.subject);
+            }
+            id::FONT_SIZE => {
+                // A lone `monospace` has a smaller default, which shows where the size itself is inherited.
+                let size = compute::font_size_for_family(style, self.parent);
+                if let Some(size) = size {
+                    style.set(id::FONT_SIZE, Value::px(size));
+                }
+                style.context.font_size = style.get(id::FONT_SIZE).as_px().unwrap_or(16.0);
+                if self.root.is_none() {
+                    style.context.root_font_size = style.context.font_size;
+                }
+            }
+            id::LINE_HEIGHT => {
+                style.context.line_height = compute::used_line_height(style);
+                if self.root.is_none() {
+                    style.context.root_line_height = style.context.line_height;
+                }
+            }
+            _ => {}
+        }
+    }
+}
+
+/// What a longhand gets: from the declaration at a place, or where that rolls back, from one before it.
+pub(super) fn outcome<'e, 's>(
+    subject: &Subject<'_>,
+    entries: &'e [Entry<'s>],
+    strongest: usize,
+    property: PropertyId,
+    style: &Style,
+) -> Outcome<'e, 's> {
+    let mut rollback = Rollback::none();
+    for entry in entries[..=strongest].iter().rev() {
+        let Target::Longhand(declared_for) = entry.property else { continue };
+        if style.flow.physical(declared_for) != property && declared_for != property {
+            continue;
+        }
+        if rollback.leaves_out(entry) {
+            continue;
+        }
+        let wide = match entry.declared {
+            Some(Declared::Value(value)) => return Outcome::Value(value.clone(), entry),
+            Some(Declared::Wide(wide)) => *wide,
+            Some(Declared::Substitute(written)) => match substituted(subject, entry, *written, declared_for, style) {
+                Substituted::Value(value) => return Outcome::Value(value, entry),
+                Substituted::Wide(wide) => wide,
+                // Invalid at computed-value time (CSS Variables 2, §3.1).
+                Substituted::Invalid => Wide::Unset,
+            },
+            None => continue,
+        };
+        match wide {
+            Wide::Initial => return Outcome::Initial,
+            Wide::Inherit => return Outcome::Inherit,
+            Wide::Unset => break,
+            Wide::Revert | Wide::RevertLayer => rollback.add(entry, wide),
+        }
+    }
+    if property.inherits() { Outcome::Inherit } else { Outcome::Initial }
+}
+
+/// What a value with substitutions says.
+pub(crate) enum Substituted {
+    /// A value.
+    Value(Value),
+    /// A CSS-wide keyword.
+    Wide(Wide),
+    /// Nothing that the property takes.
+    Invalid,
+}
+
+/// Replaces `var()` and its kin in a declaration and reads what comes of it for one longhand.
+pub(crate) fn substituted(subject: &Subject<'_>, entry: &Entry<'_>, written: PropertyId, longhand: PropertyId, style: &Style) -> Substituted {
+    let Some(text) = substituted_text(subject, entry, style) else { return Substituted::Invalid };
+    let tokens = Tokens::read(&text);
+    if let Some(wide) = Wide::of(tokens.all()) {
+        return Substituted::Wide(wide);
+    }
+    match property::parse_longhands(written, tokens.all().trim()) {
+        Ok(values) => values.into_iter().find(|(p, _)| *p == longhand).map_or(Substituted::Invalid, |(_, v)| Substituted::Value(v)),
+        Err(_) => Substituted::Invalid,
+    }
+}
+
+/// The text of a declaration's value with `var()` and its kin replaced.
+pub(crate) fn substituted_text(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style) -> Option<String> {
+    let slice = subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
+    substitution::substitute(slice, &mut Finished { subject, style })
+}
+
+/// Looks custom properties up in a style that has them all.
+struct Finished<'f, 's> {
+    /// The element.
+    subject: &'f Subject<'s>,
+    /// Its style.
+    style: &'f Style,
+}
+
+impl substitution::Lookup for Finished<'_, '_> {
+    fn custom(&mut self, name: &str) -> Option<String> {
+        self.style.custom.get(&crate::document::Name::from(name)).map(|v| v.to_string())
+    }
+
+    fn attribute(&self, name: &str) -> Option<String> {
+        self.subject.study.document.element(self.subject.element).attribute(name).map(str::to_owned)
+    }
+}

@@ -1,0 +1,447 @@
+//! Media queries (Media Queries 4 and 5): parsed, and evaluated against a [`Viewing`].
+
+use crate::syntax::{Kind, Slice};
+use crate::viewing::{Medium, Viewing};
+
+/// A list of media queries; empty means all media.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct MediaQueryList {
+    /// The queries between commas.
+    queries: Vec<Query>,
+    /// The list as written.
+    pub(crate) text: String,
+}
+
+/// One media query.
+#[derive(Clone, Debug)]
+enum Query {
+    /// `not? screen and (…)`
+    Typed {
+        /// Whether `not` stands before the type.
+        not: bool,
+        /// The media type in lower case.
+        medium: String,
+        /// What follows `and`.
+        condition: Option<Condition>,
+    },
+    /// A condition without a type.
+    Condition(Condition),
+    /// Not a media query: `not all`.
+    Bad(String),
+}
+
+/// A condition on media features.
+#[derive(Clone, Debug)]
+enum Condition {
+    /// `not (…)`
+    Not(Box<Condition>),
+    /// `(…) and (…)`
+    All(Vec<Condition>),
+    /// `(…) or (…)`
+    Any(Vec<Condition>),
+    /// A feature compared with values; nothing for mere presence.
+    Feature(String, Vec<(Comparison, Value)>),
+    /// Something that no standard knows yet: unknown (Media Queries 4, "general-enclosed").
+    Unknown(String),
+}
+
+/// How a feature is compared with a value, seen from the feature.
+#[derive(Clone, Copy, Debug, PartialEq)]
+enum Comparison {
+    /// `:` or `=`
+    Equal,
+    /// `<`
+    Less,
+    /// `<=`
+    AtMost,
+    /// `>`
+    More,
+    /// `>=`
+    AtLeast,
+}
+
+/// The value a feature is compared with.
+#[derive(Clone, Debug, PartialEq)]
+enum Value {
+    /// A length in px, a resolution in dppx, a number, or a ratio as one number.
+    Number(f64),
+    /// A keyword in lower case.
+    Ident(String),
+}
+
+/// How deeply conditions may nest.
+const DEEPEST: u32 = 64;
+
+/// Reads a media query list.
+pub(crate) fn parse(slice: Slice<'_>) -> MediaQueryList {
+    let slice = slice.trim();
+    if slice.is_empty() {
+        return MediaQueryList::default();
+    }
+    let read = |part: Slice<'_>| query(part.trim()).unwrap_or_else(|| Query::Bad(part.trim().text().to_owned()));
+    MediaQueryList { queries: slice.commas().into_iter().map(read).collect(), text: slice.text().to_owned() }
+}
+
+/// One query.
+fn query(slice: Slice<'_>) -> Option<Query> {
+    let mut rest = slice;
+    let mut not = false;
+    let mut look = rest;
+    if let Some(word) = look.ident().filter(|w| matches!(&**w, "not" | "only")) {
+        look.next();
+        look.skip_space();
+        if look.kind() == Some(Kind::Ident) {
+            not = word == "not";
+            rest = look;
+        }
+    }
+    if rest.kind() == Some(Kind::Ident) && !rest.is_ident("not") {
+        let medium = rest.ident()?;
+        if matches!(&*medium, "and" | "or" | "not" | "only" | "layer") {
+            return None;
+        }
+        rest.next();
+        rest.skip_space();
+        if rest.is_empty() {
+            return Some(Query::Typed { not, medium, condition: None });
+        }
+        if !rest.is_ident("and") {
+            return None;
+        }
+        rest.next();
+        if !rest.skip_space() {
+            return None;
+        }
+        let condition = condition(rest, 0, false)?;
+        return Some(Query::Typed { not, medium, condition: Some(condition) });
+    }
+    condition(rest, 0, true).map(Query::Condition)
+}
+
+/// A condition up to the end of the run.
+fn condition(slice: Slice<'_>, depth: u32, or_allowed: bool) -> Option<Condition> {
+    let mut rest = slice.trim();
+    if depth > DEEPEST {
+        return None;
+    }
+    if rest.is_ident("not") {
+        rest.next();
+        if !rest.skip_space() {
+            return None;
+        }
+        let (one, after) = in_parens(rest, depth)?;
+        return after.trim().is_empty().then(|| Condition::Not(Box::new(one)));
+    }
+    let (first, mut rest) = in_parens(rest, depth)?;
+    let mut parts = vec![first];
+    let mut joint: Option<String> = None;
+    loop {
+        rest = rest.trim();
+        if rest.is_empty() {
+            break;
+        }
+        let word = rest.ident().filter(|w| w == "and" || (or_allowed && w == "or"))?;
+        if joint.as_ref().is_some_and(|j| *j != word) {
+            return None;
+        }
+        rest.next();
+        if !rest.skip_space() {
+            return None;
+        }
+        let (next, after) = in_parens(rest, depth)?;
+        parts.push(next);
+        joint = Some(word);
+        rest = after;
+    }
+    Some(match joint.as_deref() {
+        None => parts.pop()?,
+        Some("or") => Condition::Any(parts),
+        Some(_) => Condition::All(parts),
+    })
+}
+
+/// One part in parentheses.
+fn in_parens(slice: Slice<'_>, depth: u32) -> Option<(Condition, Slice<'_>)> {
+    let mut after = slice;
+    let token = after.next()?;
+    let whole = Slice { to: after.from, ..slice };
+    let inside = slice.inside().trim();
+    let found = match token.kind {
+        Kind::Paren(_) => {
+            let nested = matches!(inside.kind(), Some(Kind::Paren(_) | Kind::Function(_))) || inside.is_ident("not");
+            let nested = if nested { condition(inside, depth + 1, true) } else { None };
+            nested.or_else(|| feature(inside)).unwrap_or_else(|| Condition::Unknown(whole.text().to_owned()))
+        }
+        Kind::Function(_) => Condition::Unknown(whole.text().to_owned()),
+        _ => return None,
+    };
+    Some((found, after))
+}
+
+/// A feature: by itself, with a colon, or in a range.
+fn feature(inside: Slice<'_>) -> Option<Condition> {
+    if let Some(name) = inside.ident().filter(|_| inside.from + 1 == inside.to) {
+        return Some(Condition::Feature(name, Vec::new()));
+    }
+    let (left, right) = inside.split_at(|t| t.kind == Kind::Colon);
+    if !right.is_empty() {
+        let name = single_ident(left)?;
+        let value = value(Slice { from: right.from + 1, ..right })?;
+        let (name, comparison) = match (name.strip_prefix("min-"), name.strip_prefix("max-")) {
+            (Some(plain), _) if is_range(plain) => (plain.to_owned(), Comparison::AtLeast),
+            (_, Some(plain)) if is_range(plain) => (plain.to_owned(), Comparison::AtMost),
+            _ => (name, Comparison::Equal),
+        };
+        return Some(Condition::Feature(name, vec![(comparison, value)]));
+    }
+    let mut parts = Vec::new();
+    let mut signs = Vec::new();
+    let mut rest = inside;
+    loop {
+        let (part, after) = rest.split_at(|t| matches!(t.kind, Kind::Delim('<' | '>' | '=')));
+        parts.push(part.trim());
+        let Some(token) = after.peek() else { break };
+        rest = Slice { from: after.from + 1, ..after };
+        let equal = rest.kind() == Some(Kind::Delim('='));
+        signs.push(match token.kind {
+            Kind::Delim('<') if equal => Comparison::AtMost,
+            Kind::Delim('<') => Comparison::Less,
+            Kind::Delim('>') if equal => Comparison::AtLeast,
+            Kind::Delim('>') => Comparison::More,
+            _ => Comparison::Equal,
+        });
+        if equal && token.kind != Kind::Delim('=') {
+            rest.from += 1;
+        }
+    }
+    match (parts.as_slice(), signs.as_slice()) {
+        ([a, b], [sign]) => match (single_ident(*a).filter(|n| is_range(n)), single_ident(*b).filter(|n| is_range(n))) {
+            (Some(name), _) => Some(Condition::Feature(name, vec![(*sign, value(*b)?)])),
+            (None, Some(name)) => Some(Condition::Feature(name, vec![(flip(*sign), value(*a)?)])),
+            _ => None,
+        },
+        ([a, name, b], [s, t]) => {
+            let up = |c: &Comparison| matches!(c, Comparison::Less | Comparison::AtMost);
+            let down = |c: &Comparison| matches!(c, Comparison::More | Comparison::AtLeast);
+            if !((up(s) && up(t)) || (down(s) && down(t))) {
+                return None;
+            }
+            let name = single_ident(*name).filter(|n| is_range(n))?;
+            Some(Condition::Feature(name, vec![(flip(*s), value(*a)?), (*t, value(*b)?)]))
+        }
+        _ => None,
+    }
+}
+
+/// The same comparison seen from the other side.
+fn flip(comparison: Comparison) -> Comparison {
+    match comparison {
+        Comparison::Equal => Comparison::Equal,
+        Comparison::Less => Comparison::More,
+        Comparison::AtMost => Comparison::AtLeast,
+        Comparison::More => Comparison::Less,
+        Comparison::AtLeast => Comparison::AtMost,
+    }
+}
+
+/// The one identifier of a run.
+fn single_ident(slice: Slice<'_>) -> Option<String> {
+    let slice = slice.trim();
+    slice.ident().filter(|_| slice.from + 1 == slice.to)
+}
+
+/// A value: a number, a length, a resolution, a ratio or a keyword.
+fn value(slice: Slice<'_>) -> Option<Value> {
+    let slice = slice.trim();
+    if let Some(ident) = single_ident(slice) {
+        return Some(Value::Ident(ident));
+    }
+    let (left, right) = slice.split_at(|t| t.kind == Kind::Delim('/'));
+    if !right.is_empty() {
+        let right = Slice { from: right.from + 1, ..right };
+        return Some(Value::Number(number(left.trim())? / number(right.trim())?));
+    }
+    number(slice).map(Value::Number)
+}
+
+/// A number with or without a unit, in px or dppx; relative units are those of the initial font.
+fn number(slice: Slice<'_>) -> Option<f64> {
+    let token = slice.peek()?;
+    if slice.from + 1 == slice.to {
+        return match token.kind {
+            Kind::Number(n, _) => Some(n),
+            Kind::Dimension(n, _) => {
+                let per = match &*slice.name(token).to_ascii_lowercase() {
+                    "em" | "rem" => 16.0,
+                    "ex" | "ch" => 8.0,
+                    "dpi" => 1.0 / 96.0,
+                    "dpcm" => 2.54 / 96.0,
+                    "dppx" | "x" => 1.0,
+                    unit => crate::value::absolute_unit(unit)?,
+                };
+                Some(n * per)
+            }
+            _ => None,
+        };
+    }
+    matches!(token.kind, Kind::Function(_)).then(|| crate::value::absolute_math(slice)).flatten()
+}
+
+/// Features that take a range of values.
+fn is_range(name: &str) -> bool {
+    matches!(
+        name,
+        "width" | "height" | "device-width" | "device-height" | "aspect-ratio" | "device-aspect-ratio" | "resolution"
+            | "-webkit-device-pixel-ratio" | "device-pixel-ratio" | "color" | "color-index" | "monochrome"
+            | "horizontal-viewport-segments" | "vertical-viewport-segments"
+    )
+}
+
+/// What the viewing has for a feature.
+enum Have {
+    /// A number.
+    Number(f64),
+    /// A keyword, and whether the feature alone is true with it.
+    Keyword(String, bool),
+}
+
+/// What the viewing has for a feature; nothing for a feature that no standard knows.
+fn have(name: &str, viewing: &Viewing) -> Option<Have> {
+    let screen = viewing.medium == Medium::Screen;
+    let keyword = |k: &str| Some(Have::Keyword(k.to_owned(), k != "none"));
+    let preference = |name: &str, default: &str, plain: bool| {
+        let value = viewing.preferences.get(name).map_or(default, String::as_str).to_owned();
+        let on = plain || value != default;
+        Some(Have::Keyword(value, on))
+    };
+    Some(match name {
+        "width" | "device-width" => Have::Number(viewing.width),
+        "height" | "device-height" => Have::Number(viewing.height),
+        "aspect-ratio" | "device-aspect-ratio" => Have::Number(viewing.width / viewing.height),
+        "resolution" | "-webkit-device-pixel-ratio" => Have::Number(1.0),
+        "color" => Have::Number(8.0),
+        "color-index" | "monochrome" => Have::Number(0.0),
+        "grid" | "-webkit-transform-2d" => Have::Number(0.0),
+        "-webkit-transform-3d" => Have::Number(1.0),
+        "horizontal-viewport-segments" | "vertical-viewport-segments" => Have::Number(1.0),
+        "orientation" => return keyword(if viewing.height >= viewing.width { "portrait" } else { "landscape" }),
+        "scan" => return keyword("progressive"),
+        "update" => return keyword(if screen { "fast" } else { "none" }),
+        "overflow-block" => return keyword(if screen { "scroll" } else { "paged" }),
+        "overflow-inline" => return keyword(if screen { "scroll" } else { "none" }),
+        "color-gamut" => return keyword("srgb"),
+        "dynamic-range" | "video-dynamic-range" => return keyword("standard"),
+        "environment-blending" => return keyword("opaque"),
+        "pointer" | "any-pointer" => return preference(name, "fine", true),
+        "hover" | "any-hover" => return preference(name, "hover", true),
+        "scripting" => return preference("scripting", "enabled", true),
+        "display-mode" => return keyword("browser"),
+        "nav-controls" => return keyword("back"),
+        "inverted-colors" | "forced-colors" => return preference(name, "none", false),
+        "prefers-color-scheme" => return preference("color-scheme", "light", true),
+        "prefers-reduced-motion" => return preference("reduced-motion", "no-preference", false),
+        "prefers-reduced-transparency" => return preference("reduced-transparency", "no-preference", false),
+        "prefers-reduced-data" => return preference("reduced-data", "no-preference", false),
+        "prefers-contrast" => return preference("contrast", "no-preference", false),
+        _ => return None,
+    })
+}
+
+impl MediaQueryList {
+    /// Whether the list takes a viewing.
+    pub(crate) fn matches(&self, viewing: &Viewing) -> bool {
+        self.queries.is_empty() || self.queries.iter().any(|q| q.matches(viewing))
+    }
+
+    /// What is wrong with its queries, as clauses.
+    pub(crate) fn unknown(&self) -> Vec<String> {
+        let mut found = Vec::new();
+        for query in &self.queries {
+            match query {
+                Query::Bad(text) => found.push(format!("`{text}` is no media query and counts as `not all`")),
+                Query::Typed { condition: Some(c), .. } | Query::Condition(c) => c.unknown(&mut found),
+                Query::Typed { .. } => {}
+            }
+        }
+        found
+    }
+}
+
+impl Query {
+    /// Whether the query takes a viewing; unknown counts as no (Media Queries 4, §3.1).
+    fn matches(&self, viewing: &Viewing) -> bool {
+        match self {
+            Self::Bad(_) => false,
+            Self::Condition(condition) => condition.holds(viewing) == Some(true),
+            Self::Typed { not, medium, condition } => {
+                let typed = match (&**medium, viewing.medium) {
+                    ("all", _) | ("screen", Medium::Screen) | ("print", Medium::Print) => Some(true),
+                    _ => Some(false),
+                };
+                let rest = condition.as_ref().map_or(Some(true), |c| c.holds(viewing));
+                let both = match (typed, rest) {
+                    (Some(false), _) | (_, Some(false)) => Some(false),
+                    (Some(true), Some(true)) => Some(true),
+                    _ => None,
+                };
+                both.map(|b| b != *not) == Some(true)
+            }
+        }
+    }
+}
+
+impl Condition {
+    /// Whether the condition holds; nothing for unknown.
+    fn holds(&self, viewing: &Viewing) -> Option<bool> {
+        match self {
+            Self::Unknown(_) => None,
+            Self::Not(inner) => inner.holds(viewing).map(|b| !b),
+            Self::All(parts) => {
+                let parts: Vec<_> = parts.iter().map(|p| p.holds(viewing)).collect();
+                if parts.contains(&Some(false)) { Some(false) } else { parts.into_iter().collect::<Option<Vec<_>>>().map(|_| true) }
+            }
+            Self::Any(parts) => {
+                let parts: Vec<_> = parts.iter().map(|p| p.holds(viewing)).collect();
+                if parts.contains(&Some(true)) { Some(true) } else { parts.into_iter().collect::<Option<Vec<_>>>().map(|_| false) }
+            }
+            Self::Feature(name, tests) => {
+                let have = have(name, viewing)?;
+                if tests.is_empty() {
+                    return Some(match have {
+                        Have::Number(n) => n != 0.0,
+                        Have::Keyword(_, on) => on,
+                    });
+                }
+                tests.iter().map(|(how, wanted)| compare(&have, *how, wanted)).collect::<Option<Vec<_>>>().map(|all| all.into_iter().all(|b| b))
+            }
+        }
+    }
+
+    /// Collects what no standard knows.
+    fn unknown(&self, found: &mut Vec<String>) {
+        match self {
+            Self::Unknown(text) => found.push(format!("`{text}` is no known media condition and counts as unknown")),
+            Self::Not(inner) => inner.unknown(found),
+            Self::All(parts) | Self::Any(parts) => parts.iter().for_each(|p| p.unknown(found)),
+            Self::Feature(name, _) if have(name, &Viewing::default()).is_none() => {
+                found.push(format!("`{name}` is no known media feature and counts as unknown"));
+            }
+            Self::Feature(..) => {}
+        }
+    }
+}
+
+/// Compares what the viewing has with what is asked for.
+fn compare(have: &Have, how: Comparison, wanted: &Value) -> Option<bool> {
+    match (have, wanted) {
+        (Have::Number(have), Value::Number(wanted)) => Some(match how {
+            Comparison::Equal => (have - wanted).abs() < 1e-6,
+            Comparison::Less => have < wanted,
+            Comparison::AtMost => *have <= wanted + 1e-9,
+            Comparison::More => have > wanted,
+            Comparison::AtLeast => *have >= wanted - 1e-9,
+        }),
+        (Have::Keyword(have, _), Value::Ident(wanted)) => Some(have == wanted),
+        _ => None,
+    }
+}

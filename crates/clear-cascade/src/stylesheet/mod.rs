@@ -1,0 +1,185 @@
+//! A stylesheet as rules, conditions and declarations with places.
+//!
+//! What comes in: the text of a stylesheet or `style` attribute. What goes out: a [`Stylesheet`], flat lists of style
+//! rules and of the groups (`@media`, `@layer`, …) around them, with a [`Note`] for everything that was dropped.
+//! CSS Syntax 3, §5 "Parsing"; CSS Nesting 1; CSS Cascade 6. Values are not looked at before a rule is used.
+
+pub(crate) mod container;
+pub(crate) mod declaration;
+pub(crate) mod media;
+mod parse;
+pub(crate) mod supports;
+
+pub use declaration::{Declaration, Property};
+pub(crate) use parse::{Input, parse, parse_style_attribute};
+
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use crate::selector::SelectorList;
+use crate::source::{OffsetMap, SourceId, Span};
+use crate::syntax::{Slice, Tokens};
+
+/// Something the standard says to drop, or that cannot be decided here: with its place and the reason.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Note {
+    /// What kind of thing it is about.
+    pub kind: NoteKind,
+    /// The place.
+    pub span: Span,
+    /// What was met and what follows, as one clause.
+    pub message: String,
+    /// What was probably meant, or what to do.
+    pub hint: Option<String>,
+}
+
+/// What a note is about.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[non_exhaustive]
+pub enum NoteKind {
+    /// A selector that is none: its rule is dropped.
+    Selector,
+    /// A property that does not exist: its declaration is dropped.
+    Property,
+    /// A value that the property does not take: its declaration is dropped.
+    Value,
+    /// Text that is no rule and no declaration.
+    Syntax,
+    /// An at-rule that is unknown, misplaced or not applied.
+    AtRule,
+    /// A stylesheet that could not be loaded or was not used.
+    Sheet,
+    /// Something that only layout or a script could decide.
+    Undecided,
+}
+
+/// A parsed stylesheet.
+#[derive(Debug)]
+pub struct Stylesheet {
+    /// The text it was read from.
+    pub source: SourceId,
+    /// Its tokens.
+    pub(crate) tokens: Tokens,
+    /// How offsets of the tokens lead into the source.
+    pub(crate) map: OffsetMap,
+    /// Its style rules in order of appearance.
+    pub rules: Vec<StyleRule>,
+    /// The groups around rules.
+    pub(crate) groups: Vec<Group>,
+    /// Rules, groups, imports and layer statements in order of appearance.
+    pub(crate) items: Vec<Item>,
+    /// `@property` rules.
+    pub(crate) registrations: Vec<Registration>,
+    /// What was dropped.
+    pub notes: Vec<Note>,
+}
+
+/// The index of a group in its stylesheet.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct GroupId(pub(crate) u32);
+
+/// A style rule: selectors and declarations.
+#[derive(Debug)]
+pub struct StyleRule {
+    /// The selectors that aim it.
+    pub selectors: Arc<SelectorList>,
+    /// Where the selectors are written.
+    pub prelude: Span,
+    /// The declarations in written order.
+    pub declarations: Vec<Declaration>,
+    /// The innermost group around it.
+    pub(crate) group: Option<GroupId>,
+}
+
+/// An at-rule around rules.
+#[derive(Debug)]
+pub(crate) struct Group {
+    /// The group around it.
+    pub(crate) parent: Option<GroupId>,
+    /// What it says.
+    pub(crate) kind: GroupKind,
+    /// Where its prelude is written, at-keyword included.
+    pub(crate) span: Span,
+}
+
+/// What an at-rule around rules says.
+#[derive(Debug)]
+pub(crate) enum GroupKind {
+    /// `@media`
+    Media(media::MediaQueryList),
+    /// `@supports`: whether it holds.
+    Supports(bool),
+    /// `@layer` with a block: its name, in parts; nothing for an anonymous layer.
+    Layer(Option<Vec<String>>),
+    /// `@scope`
+    Scope(Box<Scope>),
+    /// `@container`: why it is off, or what it asks.
+    Container(container::Query),
+    /// `@starting-style`: for transitions only.
+    StartingStyle,
+}
+
+/// `@scope (roots) to (limits)`
+#[derive(Debug)]
+pub(crate) struct Scope {
+    /// The selectors of scoping roots; the element around the `<style>` where there are none.
+    pub(crate) roots: Option<SelectorList>,
+    /// The selectors of scoping limits.
+    pub(crate) limits: Option<SelectorList>,
+}
+
+/// Something at the top of a stylesheet or group, in order of appearance.
+#[derive(Debug)]
+pub(crate) enum Item {
+    /// The style rule with this index.
+    Rule(u32),
+    /// A group begins.
+    Group(GroupId),
+    /// `@import`
+    Import(Box<Import>),
+    /// `@layer a, b.c;` in a group.
+    Layers(Vec<Vec<String>>, Option<GroupId>),
+}
+
+/// `@import`
+#[derive(Debug)]
+pub(crate) struct Import {
+    /// The URL as written.
+    pub(crate) href: String,
+    /// The layer it is put in; an inner nothing for an anonymous one.
+    pub(crate) layer: Option<Option<Vec<String>>>,
+    /// Whether its `supports()` holds.
+    pub(crate) supports: bool,
+    /// Its media.
+    pub(crate) media: media::MediaQueryList,
+    /// Where the rule is written.
+    pub(crate) span: Span,
+}
+
+/// `@property`
+#[derive(Clone, Debug)]
+pub(crate) struct Registration {
+    /// The custom property, with its two hyphens.
+    pub(crate) name: String,
+    /// The syntax string.
+    pub(crate) syntax: String,
+    /// Whether it inherits.
+    pub(crate) inherits: bool,
+    /// The initial value, where there is one.
+    pub(crate) initial: Option<String>,
+}
+
+/// What is known when a stylesheet is parsed: namespaces so far.
+pub(crate) type Namespaces = HashMap<String, Arc<str>>;
+
+impl Stylesheet {
+    /// The tokens of a declaration's value.
+    pub(crate) fn value(&self, declaration: &Declaration) -> Slice<'_> {
+        Slice { tokens: &self.tokens, from: declaration.value.0, to: declaration.value.1 }
+    }
+
+    /// The groups around something, innermost first.
+    pub(crate) fn groups_around(&self, group: Option<GroupId>) -> impl Iterator<Item = &Group> {
+        std::iter::successors(group, |g| self.groups[g.0 as usize].parent).map(|g| &self.groups[g.0 as usize])
+    }
+}

@@ -1,0 +1,599 @@
+//! Rules from tokens.
+
+use std::sync::{Arc, OnceLock};
+
+use super::declaration::{Declaration, Property};
+use super::{
+    Group, GroupId, GroupKind, Import, Item, Namespaces, Note, NoteKind, Registration, Scope, StyleRule, Stylesheet, container, media,
+    supports,
+};
+use crate::property::PropertyId;
+use crate::selector::{self, SelectorError, SelectorList};
+use crate::source::{OffsetMap, Span};
+use crate::syntax::{Kind, Slice, Tokens};
+
+/// A text to parse and where it comes from.
+pub(crate) struct Input<'t> {
+    /// The text.
+    pub(crate) text: &'t str,
+    /// How its offsets lead into a source.
+    pub(crate) map: OffsetMap,
+}
+
+/// How deeply rules may nest: far beyond any stylesheet, and safe for the stack.
+const DEEPEST: u32 = 64;
+
+/// At-rules that hold no style rules; they are taken as they are.
+const QUIET: &[&str] = &[
+    "font-face", "keyframes", "-webkit-keyframes", "page", "counter-style", "font-feature-values", "font-palette-values",
+    "position-try", "view-transition", "color-profile", "charset", "function", "-webkit-font-face",
+];
+/// At-rules that are applied.
+const APPLIED: &[&str] = &["media", "supports", "layer", "scope", "container", "starting-style", "import", "namespace", "property"];
+
+/// Parses a stylesheet. Never fails: what is no CSS becomes a note.
+pub(crate) fn parse(input: &Input<'_>) -> Stylesheet {
+    let tokens = Tokens::read(input.text);
+    let mut parser = Parser::new(&tokens, &input.map);
+    parser.rules(tokens.all(), &Around { group: None, parent: None, depth: 0, scoped: false });
+    for at in &tokens.unclosed {
+        let token = tokens.list[*at as usize];
+        let what = if matches!(token.kind, Kind::Curly(_)) { "`}`" } else { "closing bracket" };
+        let span = input.map.span(token.start, token.end);
+        let note = Note { kind: NoteKind::Syntax, span, message: format!("the {what} for this bracket is missing; the end of the text closes it"), hint: None };
+        parser.notes.push(note);
+        if parser.notes.len() > 1000 {
+            break;
+        }
+    }
+    let Parser { rules, groups, items, registrations, notes, .. } = parser;
+    Stylesheet { source: input.map.source, map: input.map.clone(), rules, groups, items, registrations, notes, tokens }
+}
+
+/// Parses the value of a `style` attribute into a stylesheet whose one rule has no selectors.
+pub(crate) fn parse_style_attribute(input: &Input<'_>) -> Stylesheet {
+    let tokens = Tokens::read(input.text);
+    let mut parser = Parser::new(&tokens, &input.map);
+    let around = Around { group: None, parent: Some(Arc::new(SelectorList { selectors: Vec::new() })), depth: DEEPEST, scoped: false };
+    let all = tokens.all();
+    let (start, end) = all.range();
+    parser.block(all, &around, input.map.span(start, end));
+    let Parser { rules, groups, items, registrations, notes, .. } = parser;
+    Stylesheet { source: input.map.source, map: input.map.clone(), rules, groups, items, registrations, notes, tokens }
+}
+
+/// What is around the rules being read.
+#[derive(Clone)]
+struct Around {
+    /// The innermost group.
+    group: Option<GroupId>,
+    /// The selectors of the innermost style rule.
+    parent: Option<Arc<SelectorList>>,
+    /// How many blocks deep it is.
+    depth: u32,
+    /// Whether `@scope` is nearer than any style rule.
+    scoped: bool,
+}
+
+/// The parser with what it has found.
+struct Parser<'t> {
+    /// The text's tokens.
+    tokens: &'t Tokens,
+    /// How offsets lead into the source.
+    map: &'t OffsetMap,
+    /// Style rules.
+    rules: Vec<StyleRule>,
+    /// Groups.
+    groups: Vec<Group>,
+    /// All in order.
+    items: Vec<Item>,
+    /// Custom properties that are registered.
+    registrations: Vec<Registration>,
+    /// Namespace prefixes.
+    namespaces: Namespaces,
+    /// Whether a rule has come after which no `@import` may.
+    imports_over: bool,
+    /// What was dropped.
+    notes: Vec<Note>,
+}
+
+impl<'t> Parser<'t> {
+    /// A parser that has read nothing.
+    fn new(tokens: &'t Tokens, map: &'t OffsetMap) -> Self {
+        Self {
+            tokens,
+            map,
+            rules: Vec::new(),
+            groups: Vec::new(),
+            items: Vec::new(),
+            registrations: Vec::new(),
+            namespaces: Namespaces::new(),
+            imports_over: false,
+            notes: Vec::new(),
+        }
+    }
+
+    /// The span of a run of tokens.
+    fn span(&self, slice: Slice<'_>) -> Span {
+        let (start, end) = slice.range();
+        self.map.span(start, end)
+    }
+
+    /// Takes a note.
+    fn note(&mut self, kind: NoteKind, at: Slice<'_>, message: impl Into<String>, hint: Option<String>) {
+        let span = self.span(at);
+        self.notes.push(Note { kind, span, message: message.into(), hint });
+    }
+
+    /// Reads rules up to the end of a run (CSS Syntax 3, "consume a stylesheet's contents").
+    fn rules(&mut self, mut rest: Slice<'t>, around: &Around) {
+        while let Some(token) = rest.peek() {
+            match token.kind {
+                Kind::Space => rest.from += 1,
+                Kind::Cdo if around.depth == 0 => rest.from += 1,
+                Kind::AtKeyword => self.at_rule(&mut rest, around),
+                _ => self.qualified_rule(&mut rest, around, false),
+            }
+        }
+    }
+
+    /// Reads one style rule; in a block, `;` ends what turns out to be none.
+    fn qualified_rule(&mut self, rest: &mut Slice<'t>, around: &Around, in_block: bool) {
+        let begin = *rest;
+        let (prelude, after) = rest.split_at(|t| matches!(t.kind, Kind::Curly(_)) || (in_block && t.kind == Kind::Semicolon));
+        *rest = after;
+        match after.kind() {
+            Some(Kind::Curly(_)) => {
+                let block = after.inside();
+                rest.next();
+                self.style_rule(prelude.trim(), block, around);
+            }
+            Some(_) => {
+                rest.from += 1;
+                self.bad_declaration(prelude.trim());
+            }
+            None if in_block => self.bad_declaration(prelude.trim()),
+            None => {
+                let text = begin.trim();
+                self.note(NoteKind::Syntax, text, "this is no rule: no `{` follows, so all from here to the end is dropped", None);
+            }
+        }
+    }
+
+    /// Notes a declaration that is none.
+    fn bad_declaration(&mut self, at: Slice<'t>) {
+        if at.is_empty() {
+            return;
+        }
+        let colon = at.split_at(|t| t.kind == Kind::Colon).1;
+        let first = at.peek().map_or(Kind::Space, |t| t.kind);
+        let (message, hint) = if colon.is_empty() {
+            ("this is no declaration: a `:` is missing after the property", None)
+        } else if first == Kind::Ident {
+            ("this declaration is broken: a block `{…}` cannot stand in its value", None)
+        } else {
+            ("this is no declaration: it must start with the name of a property", None)
+        };
+        self.note(NoteKind::Syntax, at, message, hint);
+    }
+
+    /// Reads a style rule from its selectors and its block.
+    fn style_rule(&mut self, prelude: Slice<'t>, block: Slice<'t>, around: &Around) {
+        self.imports_over = true;
+        let context = selector::Context {
+            map: self.map,
+            namespaces: Some(&self.namespaces),
+            parent: around.parent.clone(),
+            nested: around.parent.is_some() || around.scoped,
+            scoped: around.scoped,
+        };
+        let parsed = selector::parse_list(prelude, &context);
+        match parsed {
+            Ok(selectors) => {
+                let inside = Around { parent: Some(Arc::new(selectors)), depth: around.depth + 1, group: around.group, scoped: false };
+                let span = self.span(prelude);
+                self.block(block, &inside, span);
+            }
+            Err(error) => self.dropped_rule(error, prelude),
+        }
+    }
+
+    /// Notes a rule whose selectors are bad.
+    fn dropped_rule(&mut self, error: SelectorError, prelude: Slice<'t>) {
+        let many = prelude.commas().len();
+        let consequence = if many > 1 { format!("; the whole rule with its {many} selectors is dropped") } else { "; the rule is dropped".to_owned() };
+        self.notes.push(Note { kind: NoteKind::Selector, span: error.span, message: error.message + &consequence, hint: error.hint });
+    }
+
+    /// Reads a block's contents: declarations and nested rules (CSS Syntax 3, "consume a block's contents").
+    fn block(&mut self, mut rest: Slice<'t>, around: &Around, prelude: Span) {
+        let mut declarations = Vec::new();
+        let mut first = true;
+        while let Some(token) = rest.peek() {
+            match token.kind {
+                Kind::Space | Kind::Semicolon => rest.from += 1,
+                Kind::AtKeyword => {
+                    self.flush(&mut declarations, around, prelude, &mut first);
+                    self.at_rule(&mut rest, around);
+                }
+                _ => {
+                    if let Some(declaration) = self.declaration(&mut rest) {
+                        declarations.extend(declaration);
+                        continue;
+                    }
+                    self.flush(&mut declarations, around, prelude, &mut first);
+                    if around.depth > DEEPEST {
+                        let (bad, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
+                        rest = after;
+                        if bad.trim().text().contains('{') && around.depth > DEEPEST + 1 {
+                            self.note(NoteKind::Syntax, bad, format!("rules nest more than {DEEPEST} deep here; this one is dropped"), None);
+                        } else {
+                            self.bad_declaration(bad.trim());
+                        }
+                    } else {
+                        self.qualified_rule(&mut rest, around, true);
+                    }
+                }
+            }
+        }
+        if first || !declarations.is_empty() {
+            first = true;
+            self.flush(&mut declarations, around, prelude, &mut first);
+        }
+    }
+
+    /// Makes a rule of the declarations read so far; those after a nested rule make a rule of their own
+    /// (CSS Nesting 1, "nested declarations rule").
+    fn flush(&mut self, declarations: &mut Vec<Declaration>, around: &Around, prelude: Span, first: &mut bool) {
+        if declarations.is_empty() && !*first {
+            return;
+        }
+        *first = false;
+        let Some(selectors) = around.parent.clone() else { return };
+        self.items.push(Item::Rule(crate::source::offset(self.rules.len())));
+        self.rules.push(StyleRule { selectors, prelude, declarations: std::mem::take(declarations), group: around.group });
+    }
+
+    /// Reads a declaration. Nothing where the text is none and may be a nested rule; an empty one where it was dropped.
+    fn declaration(&mut self, rest: &mut Slice<'t>) -> Option<Option<Declaration>> {
+        let begin = *rest;
+        let token = begin.peek().filter(|t| t.kind == Kind::Ident)?;
+        let mut look = begin;
+        look.next();
+        look.skip_space();
+        if look.kind() != Some(Kind::Colon) {
+            return None;
+        }
+        look.next();
+        let (value, after) = look.split_at(|t| t.kind == Kind::Semicolon);
+        let value = value.trim();
+        let name = begin.name(token);
+        let custom = name.starts_with("--");
+        if !custom && has_curly(value) {
+            return None;
+        }
+        *rest = after;
+        let whole = Slice { from: begin.from, to: value.to.max(look.from), ..begin };
+        let (value, important) = split_important(value);
+        let span = self.span(whole.trim());
+        if value.is_empty() && !custom {
+            self.note(NoteKind::Value, whole, format!("`{name}` has no value"), None);
+            return Some(None);
+        }
+        let lower = if custom { name.to_string() } else { name.to_ascii_lowercase() };
+        let Some(property) = Property::named(&lower) else {
+            let hint = unknown_property_hint(&lower);
+            self.note(NoteKind::Property, Slice { to: begin.from + 1, ..begin }, format!("there is no property `{name}`; the declaration is dropped"), hint);
+            return Some(None);
+        };
+        let value = (value.from, value.to);
+        Some(Some(Declaration { property, name: Box::from(&*name), span, important, value, declared: OnceLock::new() }))
+    }
+
+    /// Reads an at-rule.
+    fn at_rule(&mut self, rest: &mut Slice<'t>, around: &Around) {
+        let begin = *rest;
+        let Some(token) = begin.peek() else { return };
+        let name = begin.name(token).to_ascii_lowercase();
+        rest.from += 1;
+        let (prelude, after) = rest.split_at(|t| matches!(t.kind, Kind::Curly(_) | Kind::Semicolon));
+        *rest = after;
+        let block = matches!(after.kind(), Some(Kind::Curly(_))).then(|| after.inside());
+        rest.next();
+        let head = Slice { to: prelude.to, ..begin }.trim();
+        let prelude = prelude.trim();
+        match (&*name, block) {
+            ("import", None) => self.import(prelude, head, around),
+            ("namespace", None) => self.namespace(prelude, head, around),
+            ("layer", None) => self.layer_statement(prelude, head, around),
+            ("charset", None) => {}
+            ("property", Some(block)) => self.property(prelude, block, head),
+            ("media", Some(block)) => {
+                let list = media::parse(prelude);
+                for query in list.unknown() {
+                    self.note(NoteKind::AtRule, head, query, None);
+                }
+                self.group(GroupKind::Media(list), block, head, around);
+            }
+            ("supports", Some(block)) => {
+                let holds = supports::holds(prelude);
+                self.group(GroupKind::Supports(holds), block, head, around);
+            }
+            ("layer", Some(block)) => match layer_names(prelude) {
+                Some(mut names) if names.len() <= 1 => self.group(GroupKind::Layer(names.pop()), block, head, around),
+                _ => self.note(NoteKind::AtRule, head, "a layer with a block has one name at most; the block is dropped", None),
+            },
+            ("scope", Some(block)) => self.scope(prelude, block, head, around),
+            ("container", Some(block)) => self.group(GroupKind::Container(container::parse(prelude)), block, head, around),
+            ("starting-style", Some(block)) => self.group(GroupKind::StartingStyle, block, head, around),
+            (quiet, Some(_)) if QUIET.contains(&quiet) => self.imports_over = true,
+            (known, _) if QUIET.contains(&known) || APPLIED.contains(&known) => {
+                let what = if block.is_some() { "it takes no block" } else { "its block `{…}` is missing" };
+                self.note(NoteKind::AtRule, head, format!("`@{known}` is broken: {what}; it is dropped"), None);
+            }
+            (unknown, _) => {
+                let near = crate::near::nearest(unknown, QUIET.iter().chain(APPLIED).copied());
+                let hint = near.map(|n| format!("did you mean `@{n}`?"));
+                self.note(NoteKind::AtRule, head, format!("there is no at-rule `@{unknown}`; it is dropped with all inside"), hint);
+            }
+        }
+    }
+
+    /// Reads a group and what is inside.
+    fn group(&mut self, kind: GroupKind, block: Slice<'t>, head: Slice<'t>, around: &Around) {
+        self.imports_over = true;
+        if around.depth > DEEPEST {
+            self.note(NoteKind::Syntax, head, format!("rules nest more than {DEEPEST} deep here; this one is dropped"), None);
+            return;
+        }
+        let scoped = matches!(kind, GroupKind::Scope(_));
+        let id = GroupId(crate::source::offset(self.groups.len()));
+        let span = self.span(head);
+        self.groups.push(Group { parent: around.group, kind, span });
+        self.items.push(Item::Group(id));
+        let mut inside = Around { group: Some(id), depth: around.depth + 1, ..around.clone() };
+        if scoped {
+            inside.scoped = true;
+            inside.parent = None;
+        }
+        if inside.scoped && inside.parent.is_none() {
+            // Declarations straight in `@scope` are about the scoping root and weigh nothing (CSS Cascade 6, §2.5).
+            let context = selector::Context { nested: false, scoped: true, ..selector::Context::plain(self.map) };
+            let tokens = Tokens::read(":where(:scope)");
+            if let Ok(root) = selector::parse_list(tokens.all(), &context) {
+                let declarations = Around { parent: Some(Arc::new(root)), ..inside.clone() };
+                self.scope_block(block, &inside, &declarations, span);
+            }
+            return;
+        }
+        if inside.parent.is_some() {
+            self.block(block, &inside, span);
+        } else {
+            self.rules(block, &inside);
+        }
+    }
+
+    /// Reads the inside of `@scope`, where declarations and rules have different parents.
+    fn scope_block(&mut self, mut rest: Slice<'t>, inside: &Around, root: &Around, span: Span) {
+        let mut declarations = Vec::new();
+        while let Some(token) = rest.peek() {
+            match token.kind {
+                Kind::Space | Kind::Semicolon => rest.from += 1,
+                Kind::AtKeyword => {
+                    self.flush(&mut declarations, root, span, &mut false);
+                    self.at_rule(&mut rest, inside);
+                }
+                _ => match self.declaration(&mut rest) {
+                    Some(declaration) => declarations.extend(declaration),
+                    None => {
+                        self.flush(&mut declarations, root, span, &mut false);
+                        self.qualified_rule(&mut rest, inside, true);
+                    }
+                },
+            }
+        }
+        self.flush(&mut declarations, root, span, &mut false);
+    }
+
+    /// `@import URL layer supports() media;`
+    fn import(&mut self, prelude: Slice<'t>, head: Slice<'t>, around: &Around) {
+        if around.depth > 0 || self.imports_over {
+            self.note(NoteKind::AtRule, head, "`@import` must come before all rules but `@charset` and `@layer`; this one is dropped", None);
+            return;
+        }
+        let mut rest = prelude;
+        let href = match rest.peek() {
+            Some(t) if matches!(t.kind, Kind::Str | Kind::Url) => rest.name(t).into_owned(),
+            Some(_) if rest.is_function("url") || rest.is_function("src") => {
+                let inside = rest.inside().trim();
+                inside.peek().filter(|t| t.kind == Kind::Str).map(|t| inside.name(t).into_owned()).unwrap_or_default()
+            }
+            _ => {
+                self.note(NoteKind::AtRule, head, "`@import` needs a URL in quotes or `url(…)`; it is dropped", None);
+                return;
+            }
+        };
+        rest.next();
+        rest.skip_space();
+        let mut layer = None;
+        if rest.is_ident("layer") {
+            layer = Some(None);
+            rest.next();
+        } else if rest.is_function("layer")
+            && let Some(mut names) = layer_names(rest.inside().trim())
+            && names.len() == 1
+        {
+            layer = names.pop().map(Some);
+            rest.next();
+        }
+        rest.skip_space();
+        let mut holds = true;
+        if rest.is_function("supports") {
+            holds = supports::holds_import(rest.inside());
+            rest.next();
+            rest.skip_space();
+        }
+        let import = Import { href, layer, supports: holds, media: media::parse(rest.trim()), span: self.span(head) };
+        self.items.push(Item::Import(Box::new(import)));
+    }
+
+    /// `@namespace prefix url;`
+    fn namespace(&mut self, prelude: Slice<'t>, head: Slice<'t>, around: &Around) {
+        if around.depth > 0 || !self.rules.is_empty() {
+            self.note(NoteKind::AtRule, head, "`@namespace` must come before all style rules; it is dropped", None);
+            return;
+        }
+        let mut rest = prelude;
+        let mut prefix = String::new();
+        if let Some(token) = rest.peek().filter(|t| t.kind == Kind::Ident) {
+            prefix = rest.name(token).into_owned();
+            rest.next();
+            rest.skip_space();
+        }
+        let url = match rest.peek() {
+            Some(t) if matches!(t.kind, Kind::Str | Kind::Url) => Some(rest.name(t).into_owned()),
+            Some(_) if rest.is_function("url") => {
+                let inside = rest.inside().trim();
+                inside.peek().filter(|t| t.kind == Kind::Str).map(|t| inside.name(t).into_owned())
+            }
+            _ => None,
+        };
+        match url {
+            Some(url) => {
+                self.imports_over = true;
+                self.namespaces.insert(prefix, Arc::from(url));
+            }
+            None => self.note(NoteKind::AtRule, head, "`@namespace` needs a URL; it is dropped", None),
+        }
+    }
+
+    /// `@layer a, b.c;`
+    fn layer_statement(&mut self, prelude: Slice<'t>, head: Slice<'t>, around: &Around) {
+        match layer_names(prelude).filter(|n| !n.is_empty()) {
+            Some(names) => self.items.push(Item::Layers(names, around.group)),
+            None => self.note(NoteKind::AtRule, head, "`@layer` without a block needs names such as `base, theme`; it is dropped", None),
+        }
+    }
+
+    /// `@scope (roots) to (limits)`
+    fn scope(&mut self, prelude: Slice<'t>, block: Slice<'t>, head: Slice<'t>, around: &Around) {
+        let mut rest = prelude;
+        let mut roots = None;
+        let mut limits = None;
+        let context = selector::Context {
+            map: self.map,
+            namespaces: Some(&self.namespaces),
+            parent: around.parent.clone(),
+            nested: false,
+            scoped: around.parent.is_none() && around.scoped,
+        };
+        let mut error = None;
+        if matches!(rest.kind(), Some(Kind::Paren(_))) {
+            match selector::parse_list(rest.inside(), &context) {
+                Ok(list) => roots = Some(list),
+                Err(e) => error = Some(e),
+            }
+            rest.next();
+            rest.skip_space();
+        }
+        if rest.is_ident("to") {
+            rest.next();
+            rest.skip_space();
+            let limit_context = selector::Context { parent: None, scoped: true, nested: true, ..context };
+            match selector::parse_list(rest.inside(), &limit_context) {
+                Ok(list) => limits = Some(list),
+                Err(e) => error = Some(e),
+            }
+            rest.next();
+            rest.skip_space();
+        }
+        if let Some(error) = error {
+            self.dropped_rule(error, prelude);
+        } else if rest.is_empty() {
+            self.group(GroupKind::Scope(Box::new(Scope { roots, limits })), block, head, around);
+        } else {
+            self.note(NoteKind::AtRule, head, "`@scope` is written `@scope (selectors) to (selectors)`; it is dropped", None);
+        }
+    }
+
+    /// `@property --name { … }`
+    fn property(&mut self, prelude: Slice<'t>, block: Slice<'t>, head: Slice<'t>) {
+        self.imports_over = true;
+        let mut registration = Registration { name: prelude.text().to_owned(), syntax: String::new(), inherits: false, initial: None };
+        let mut inherits = None;
+        let mut rest = block;
+        while !rest.is_empty() {
+            let (one, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
+            rest = after;
+            rest.next();
+            let (name, value) = one.trim().split_at(|t| t.kind == Kind::Colon);
+            let value = Slice { from: value.from + 1, ..value }.trim();
+            match &*name.trim().text().to_ascii_lowercase() {
+                "syntax" => registration.syntax = value.peek().map(|t| value.name(t).into_owned()).unwrap_or_default(),
+                "inherits" => inherits = value.ident().map(|i| i == "true"),
+                "initial-value" => registration.initial = Some(value.text().to_owned()),
+                _ => {}
+            }
+        }
+        let named = registration.name.starts_with("--") && registration.name.len() > 2;
+        match inherits {
+            Some(inherits) if named && !registration.syntax.is_empty() => {
+                registration.inherits = inherits;
+                self.registrations.push(registration);
+            }
+            _ => {
+                let message = "`@property` needs a name with two hyphens, `syntax` and `inherits`; it is dropped";
+                self.note(NoteKind::AtRule, head, message, None);
+            }
+        }
+    }
+}
+
+/// Names of layers with commas between them; nothing where something is no name.
+fn layer_names(prelude: Slice<'_>) -> Option<Vec<Vec<String>>> {
+    if prelude.trim().is_empty() {
+        return Some(Vec::new());
+    }
+    prelude
+        .commas()
+        .into_iter()
+        .map(|part| {
+            let part = part.trim();
+            let names: Vec<String> = part.text().split('.').map(str::to_owned).collect();
+            let fits = !part.text().contains(char::is_whitespace) && part.peek()?.kind == Kind::Ident;
+            let wide = |n: &String| matches!(&*n.to_ascii_lowercase(), "initial" | "inherit" | "unset" | "revert" | "revert-layer");
+            (fits && names.iter().all(|n| !n.is_empty() && !wide(n))).then_some(names)
+        })
+        .collect()
+}
+
+/// Whether a value has a block at its top.
+fn has_curly(value: Slice<'_>) -> bool {
+    !value.split_at(|t| matches!(t.kind, Kind::Curly(_))).1.is_empty()
+}
+
+/// Takes `!important` off the end of a value.
+pub(crate) fn split_important(value: Slice<'_>) -> (Slice<'_>, bool) {
+    let last = value.to.checked_sub(1).filter(|l| *l >= value.from);
+    let Some(last) = last else { return (value, false) };
+    let word = Slice { from: last, ..value };
+    if !word.is_ident("important") {
+        return (value, false);
+    }
+    let before = Slice { to: last, ..value }.trim();
+    match before.to.checked_sub(1).filter(|l| *l >= before.from).map(|l| value.tokens.list[l as usize].kind) {
+        Some(Kind::Delim('!')) => (Slice { to: before.to - 1, ..before }.trim(), true),
+        _ => (value, false),
+    }
+}
+
+/// What someone may have meant by a property that does not exist.
+pub(crate) fn unknown_property_hint(name: &str) -> Option<String> {
+    for prefix in ["-moz-", "-ms-", "-o-", "-webkit-", "-khtml-"] {
+        if let Some(plain) = name.strip_prefix(prefix) {
+            let known = PropertyId::named(plain).is_some();
+            return known.then(|| format!("`{plain}` without a prefix is the standard property"));
+        }
+    }
+    crate::near::nearest(name, PropertyId::all_names()).map(|n| format!("did you mean `{n}`?"))
+}

@@ -1,0 +1,449 @@
+//! CSS text as tokens with places and matched brackets.
+//!
+//! What comes in: the text of a stylesheet, a `style` attribute, a selector or a value. What goes out: [`Tokens`], a flat
+//! list in which each opening bracket knows its closing one, so that a parser can look ahead, go back and skip blocks
+//! in one step. The tokenizer is cssparser's (CSS Syntax 3, §4); the flat list is read without recursion, so that no
+//! text can exhaust the stack here.
+
+use std::borrow::Cow;
+
+use cssparser::{Parser, Token as Raw};
+
+use crate::source::offset;
+
+/// What a token is. Names and numbers are read from the text when asked for.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Kind {
+    /// An identifier.
+    Ident,
+    /// `@name`.
+    AtKeyword,
+    /// `#name`; whether it may be an id selector.
+    Hash(bool),
+    /// A quoted string.
+    Str,
+    /// `url(…)` without quotes.
+    Url,
+    /// A string or URL that is broken off.
+    Bad,
+    /// A number; whether it is written as an integer.
+    Number(f64, bool),
+    /// A percentage: the number before the sign.
+    Percentage(f64),
+    /// A number with a unit; where the unit starts.
+    Dimension(f64, u32),
+    /// `name(`; the index of the token after the closing bracket.
+    Function(u32),
+    /// `(`, with the index after its closing bracket.
+    Paren(u32),
+    /// `[`, with the index after its closing bracket.
+    Square(u32),
+    /// `{`, with the index after its closing bracket.
+    Curly(u32),
+    /// A closing bracket; whether it closes an open one.
+    Close(char, bool),
+    /// White space and comments.
+    Space,
+    /// `:`
+    Colon,
+    /// `;`
+    Semicolon,
+    /// `,`
+    Comma,
+    /// `<!--` or `-->`
+    Cdo,
+    /// Any other character.
+    Delim(char),
+    /// `~=`, `|=`, `^=`, `$=`, `*=`: the first character.
+    Match(char),
+}
+
+/// A token and where it is in the text.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) struct Token {
+    /// What it is.
+    pub(crate) kind: Kind,
+    /// First byte.
+    pub(crate) start: u32,
+    /// The byte after the last.
+    pub(crate) end: u32,
+}
+
+/// The tokens of a text.
+#[derive(Clone, Debug)]
+pub(crate) struct Tokens {
+    /// The text.
+    pub(crate) text: Box<str>,
+    /// The tokens in order.
+    pub(crate) list: Vec<Token>,
+    /// Brackets that the end of the text closed: their tokens.
+    pub(crate) unclosed: Vec<u32>,
+}
+
+impl Tokens {
+    /// Reads a text to its end.
+    pub(crate) fn read(text: &str) -> Self {
+        let mut list: Vec<Token> = Vec::with_capacity(text.len() / 4);
+        let mut open: Vec<u32> = Vec::new();
+        let mut base = 0;
+        'text: loop {
+            let mut parser = Parser::new(&text[base..]);
+            loop {
+                let start = base + parser.position().byte_index();
+                let Ok(raw) = parser.next_including_whitespace_and_comments().cloned() else { break 'text };
+                let end = base + parser.position().byte_index();
+                let kind = kind_of(&raw, &text[start..end], start);
+                let opens = matches!(kind, Kind::Function(_) | Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_));
+                let at = offset(list.len());
+                let mut token = Token { kind, start: offset(start), end: offset(end) };
+                if let Kind::Close(close, _) = kind {
+                    token.kind = Kind::Close(close, close_block(&mut list, &mut open, close));
+                }
+                if kind == Kind::Space && list.last().is_some_and(|t| t.kind == Kind::Space) {
+                    if let Some(last) = list.last_mut() {
+                        last.end = token.end;
+                    }
+                    continue;
+                }
+                list.push(token);
+                if opens {
+                    open.push(at);
+                    // A parser skips a block that nobody enters; a fresh one starts inside it.
+                    base = end;
+                    continue 'text;
+                }
+            }
+        }
+        let beyond = offset(list.len()) + 1;
+        for at in &open {
+            set_end(&mut list[*at as usize].kind, beyond);
+        }
+        Self { text: Box::from(text), list, unclosed: open }
+    }
+
+    /// All tokens.
+    pub(crate) fn all(&self) -> Slice<'_> {
+        Slice { tokens: self, from: 0, to: offset(self.list.len()) }
+    }
+}
+
+/// The kind of one of cssparser's tokens; `written` is its text.
+fn kind_of(raw: &Raw<'_>, written: &str, start: usize) -> Kind {
+    let number = |text: &str| text.parse::<f64>().unwrap_or(0.0);
+    match raw {
+        Raw::Ident(_) => Kind::Ident,
+        Raw::AtKeyword(_) => Kind::AtKeyword,
+        Raw::Hash(_) => Kind::Hash(false),
+        Raw::IDHash(_) => Kind::Hash(true),
+        Raw::QuotedString(_) => Kind::Str,
+        Raw::UnquotedUrl(_) => Kind::Url,
+        Raw::Number { int_value, .. } => Kind::Number(number(written), int_value.is_some()),
+        Raw::Percentage { .. } => Kind::Percentage(number(written.trim_end_matches('%'))),
+        Raw::Dimension { .. } => {
+            let length = number_length(written);
+            Kind::Dimension(number(&written[..length]), offset(start + length))
+        }
+        Raw::WhiteSpace(_) | Raw::Comment(_) => Kind::Space,
+        Raw::Colon => Kind::Colon,
+        Raw::Semicolon => Kind::Semicolon,
+        Raw::Comma => Kind::Comma,
+        Raw::Delim(c) => Kind::Delim(*c),
+        Raw::IncludeMatch => Kind::Match('~'),
+        Raw::DashMatch => Kind::Match('|'),
+        Raw::PrefixMatch => Kind::Match('^'),
+        Raw::SuffixMatch => Kind::Match('$'),
+        Raw::SubstringMatch => Kind::Match('*'),
+        Raw::CDO | Raw::CDC => Kind::Cdo,
+        Raw::Function(_) => Kind::Function(0),
+        Raw::ParenthesisBlock => Kind::Paren(0),
+        Raw::SquareBracketBlock => Kind::Square(0),
+        Raw::CurlyBracketBlock => Kind::Curly(0),
+        Raw::CloseParenthesis => Kind::Close(')', false),
+        Raw::CloseSquareBracket => Kind::Close(']', false),
+        Raw::CloseCurlyBracket => Kind::Close('}', false),
+        Raw::BadUrl(_) | Raw::BadString(_) => Kind::Bad,
+    }
+}
+
+/// How many bytes of a dimension are its number (CSS Syntax 3, "consume a number").
+fn number_length(written: &str) -> usize {
+    let b = written.as_bytes();
+    let digits = |mut i: usize| {
+        while b.get(i).is_some_and(u8::is_ascii_digit) {
+            i += 1;
+        }
+        i
+    };
+    let mut i = digits(usize::from(matches!(b.first(), Some(b'+' | b'-'))));
+    if b.get(i) == Some(&b'.') && b.get(i + 1).is_some_and(u8::is_ascii_digit) {
+        i = digits(i + 1);
+    }
+    if matches!(b.get(i), Some(b'e' | b'E')) {
+        let sign = usize::from(matches!(b.get(i + 1), Some(b'+' | b'-')));
+        if b.get(i + 1 + sign).is_some_and(u8::is_ascii_digit) {
+            i = digits(i + 1 + sign);
+        }
+    }
+    i
+}
+
+/// Closes the innermost open bracket if `close` fits it; gives whether it did.
+///
+/// Inside `(` a `}` is no close of the block around it: the block ends only with its own bracket (CSS Syntax 3,
+/// "consume a simple block").
+fn close_block(list: &mut [Token], open: &mut Vec<u32>, close: char) -> bool {
+    let Some(last) = open.last().copied() else { return false };
+    let fits = match list[last as usize].kind {
+        Kind::Function(_) | Kind::Paren(_) => close == ')',
+        Kind::Square(_) => close == ']',
+        _ => close == '}',
+    };
+    if fits {
+        open.pop();
+        let after = offset(list.len()) + 1;
+        set_end(&mut list[last as usize].kind, after);
+    }
+    fits
+}
+
+/// Writes the index after a block's closing bracket into its opening one.
+fn set_end(kind: &mut Kind, after: u32) {
+    match kind {
+        Kind::Function(end) | Kind::Paren(end) | Kind::Square(end) | Kind::Curly(end) => *end = after,
+        _ => {}
+    }
+}
+
+/// A run of tokens; cheap to copy, so a parser can go back.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Slice<'t> {
+    /// The tokens it is a part of.
+    pub(crate) tokens: &'t Tokens,
+    /// The first.
+    pub(crate) from: u32,
+    /// The one after the last.
+    pub(crate) to: u32,
+}
+
+impl<'t> Slice<'t> {
+    /// Whether no token is left.
+    pub(crate) fn is_empty(self) -> bool {
+        self.from >= self.to
+    }
+
+    /// The first token.
+    pub(crate) fn peek(self) -> Option<Token> {
+        (self.from < self.to).then(|| self.tokens.list[self.from as usize])
+    }
+
+    /// What the first token is.
+    pub(crate) fn kind(self) -> Option<Kind> {
+        self.peek().map(|t| t.kind)
+    }
+
+    /// The index after the component value that starts at `from`: after the block, where a block starts there.
+    fn after_component(self) -> u32 {
+        let next = match self.kind() {
+            Some(Kind::Function(end) | Kind::Paren(end) | Kind::Square(end) | Kind::Curly(end)) => end,
+            _ => self.from + 1,
+        };
+        next.min(self.to)
+    }
+
+    /// Takes the first component value: one token, or a whole block.
+    pub(crate) fn next(&mut self) -> Option<Token> {
+        let token = self.peek()?;
+        self.from = self.after_component();
+        Some(token)
+    }
+
+    /// The same run without white space at its ends.
+    pub(crate) fn trim(mut self) -> Self {
+        while self.kind() == Some(Kind::Space) {
+            self.from += 1;
+        }
+        while self.to > self.from && self.tokens.list[self.to as usize - 1].kind == Kind::Space {
+            self.to -= 1;
+        }
+        self
+    }
+
+    /// Skips white space; whether there was any.
+    pub(crate) fn skip_space(&mut self) -> bool {
+        let had = self.kind() == Some(Kind::Space);
+        if had {
+            self.from += 1;
+        }
+        had
+    }
+
+    /// The inside of the block that starts this run.
+    pub(crate) fn inside(self) -> Self {
+        let to = match self.kind() {
+            Some(Kind::Function(end) | Kind::Paren(end) | Kind::Square(end) | Kind::Curly(end)) => end - 1,
+            _ => self.from,
+        };
+        Self { tokens: self.tokens, from: (self.from + 1).min(self.to), to: to.min(self.to) }
+    }
+
+    /// Up to the first component value for which `stop` holds, and the rest from it on.
+    pub(crate) fn split_at(self, stop: impl Fn(Token) -> bool) -> (Self, Self) {
+        let mut rest = self;
+        while let Some(token) = rest.peek() {
+            if stop(token) {
+                break;
+            }
+            rest.next();
+        }
+        (Self { to: rest.from, ..self }, rest)
+    }
+
+    /// The parts between commas at this level.
+    pub(crate) fn commas(self) -> Vec<Self> {
+        let mut parts = Vec::new();
+        let mut rest = self;
+        loop {
+            let (part, after) = rest.split_at(|t| t.kind == Kind::Comma);
+            parts.push(part);
+            if after.is_empty() {
+                return parts;
+            }
+            rest = after;
+            rest.from += 1;
+        }
+    }
+
+    /// The text of the run as written.
+    pub(crate) fn text(self) -> &'t str {
+        let (start, end) = self.range();
+        &self.tokens.text[start as usize..end as usize]
+    }
+
+    /// First byte and the byte after the last.
+    pub(crate) fn range(self) -> (u32, u32) {
+        let list = &self.tokens.list;
+        let end_of_text = offset(self.tokens.text.len());
+        if self.is_empty() {
+            let at = list.get(self.from as usize).map_or(end_of_text, |t| t.start);
+            return (at, at);
+        }
+        let start = list[self.from as usize].start;
+        (start, list[self.to as usize - 1].end)
+    }
+
+    /// The name of an identifier, function, hash or at-keyword, escapes decoded; the value of a string or URL.
+    pub(crate) fn name(self, token: Token) -> Cow<'t, str> {
+        let text = &self.tokens.text[token.start as usize..token.end as usize];
+        match token.kind {
+            Kind::Ident => unescaped(text),
+            Kind::AtKeyword | Kind::Hash(_) => unescaped(&text[1..]),
+            Kind::Function(_) => unescaped(&text[..text.len() - 1]),
+            Kind::Dimension(_, unit) => unescaped(&text[(unit - token.start) as usize..]),
+            Kind::Str | Kind::Url => {
+                let mut parser = Parser::new(text);
+                match parser.next() {
+                    Ok(Raw::QuotedString(s) | Raw::UnquotedUrl(s)) => Cow::Owned(s.to_string()),
+                    _ => Cow::Borrowed(""),
+                }
+            }
+            _ => Cow::Borrowed(text),
+        }
+    }
+
+    /// The first token's name in lower case, where it is an identifier.
+    pub(crate) fn ident(self) -> Option<String> {
+        let token = self.peek()?;
+        (token.kind == Kind::Ident).then(|| self.name(token).to_ascii_lowercase())
+    }
+
+    /// Whether the first token is this identifier, in any case.
+    pub(crate) fn is_ident(self, name: &str) -> bool {
+        self.peek().is_some_and(|t| t.kind == Kind::Ident && self.name(t).eq_ignore_ascii_case(name))
+    }
+
+    /// Whether the first token is this function, in any case.
+    pub(crate) fn is_function(self, name: &str) -> bool {
+        self.peek().is_some_and(|t| matches!(t.kind, Kind::Function(_)) && self.name(t).eq_ignore_ascii_case(name))
+    }
+}
+
+/// Decodes escapes (CSS Syntax 3, "consume an escaped code point") and NUL.
+fn unescaped(text: &str) -> Cow<'_, str> {
+    if !text.contains(['\\', '\0']) {
+        return Cow::Borrowed(text);
+    }
+    let mut out = String::with_capacity(text.len());
+    let mut chars = text.chars().peekable();
+    while let Some(c) = chars.next() {
+        match c {
+            '\0' => out.push('\u{FFFD}'),
+            '\\' => {
+                let mut hex = String::new();
+                while hex.len() < 6 && chars.peek().is_some_and(char::is_ascii_hexdigit) {
+                    hex.extend(chars.next());
+                }
+                if hex.is_empty() {
+                    out.push(chars.next().unwrap_or('\u{FFFD}'));
+                    continue;
+                }
+                let code = u32::from_str_radix(&hex, 16).unwrap_or(0);
+                out.push(char::from_u32(code).filter(|c| *c != '\0').unwrap_or('\u{FFFD}'));
+                if chars.peek() == Some(&'\r') {
+                    chars.next();
+                    if chars.peek() == Some(&'\n') {
+                        chars.next();
+                    }
+                } else if chars.peek().is_some_and(|c| matches!(c, ' ' | '\t' | '\n' | '\x0C')) {
+                    chars.next();
+                }
+            }
+            c => out.push(c),
+        }
+    }
+    Cow::Owned(out)
+}
+
+/// Writes an identifier so that it reads back as itself (CSSOM, "serialize an identifier").
+pub(crate) fn serialize_identifier(name: &str) -> String {
+    let mut out = String::new();
+    cssparser::serialize_identifier(name, &mut out).ok();
+    out
+}
+
+/// Writes a string in double quotes (CSSOM, "serialize a string").
+pub(crate) fn serialize_string(text: &str) -> String {
+    let mut out = String::new();
+    cssparser::serialize_string(text, &mut out).ok();
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn brackets_find_each_other() {
+        let tokens = Tokens::read("a(b[c}d]e)f(g");
+        assert_eq!(tokens.unclosed.len(), 1, "`}}` closes nothing inside `[`, and the last bracket stays open");
+        let (_, last) = tokens.all().split_at(|t| matches!(t.kind, Kind::Function(_)) && t.start > 0);
+        assert_eq!(last.inside().text(), "g");
+        let tokens = Tokens::read("a { b: c; d: e(f) } g");
+        let (before, block) = tokens.all().split_at(|t| matches!(t.kind, Kind::Curly(_)));
+        assert_eq!((before.trim().text(), block.inside().trim().text()), ("a", "b: c; d: e(f)"));
+    }
+
+    #[test]
+    fn deep_nesting_needs_no_stack() {
+        let text = "(".repeat(200_000);
+        assert_eq!(Tokens::read(&text).unclosed.len(), 200_000);
+    }
+
+    #[test]
+    fn names_lose_their_escapes() {
+        let tokens = Tokens::read(r"\31 a\.b #\66oo 1.5e3px 10e");
+        let all = tokens.all();
+        let names: Vec<String> = tokens.list.iter().filter(|t| t.kind != Kind::Space).map(|t| all.name(*t).into_owned()).collect();
+        assert_eq!(names, ["1a.b", "foo", "px", "e"]);
+        assert!(matches!(tokens.list[4].kind, Kind::Dimension(n, _) if n == 1500.0));
+    }
+}

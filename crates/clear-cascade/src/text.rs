@@ -1,0 +1,12 @@
+//! Small helpers for text in messages.
+
+/// A text on one line, cut at so many characters.
+pub(crate) fn shorten(text: &str, most: usize) -> String {
+    let line = text.split_whitespace().collect::<Vec<_>>().join(" ");
+    if line.chars().count() <= most {
+        return line;
+    }
+    let mut cut: String = line.chars().take(most.saturating_sub(1)).collect();
+    cut.push('…');
+    cut
+}

@@ -1,0 +1,665 @@
+//! Colours (CSS Color 4 and 5): read in every notation, mixed, and written as computed values.
+
+mod names;
+mod space;
+
+pub(crate) use space::Space;
+
+use super::math::{self, Math};
+use super::serialize::number_text;
+use super::unit::{Context, Unit};
+use crate::document::Name;
+use crate::syntax::{Kind, Slice, serialize_identifier};
+
+/// A colour with nothing left to find out.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) struct Color {
+    /// The colour space.
+    pub(crate) space: Space,
+    /// Its components; sRGB from 0 to 1.
+    pub(crate) c: [f64; 3],
+    /// Opacity from 0 to 1.
+    pub(crate) alpha: f64,
+    /// Components that are `none`, by bit; alpha is bit 3.
+    pub(crate) none: u8,
+    /// Whether it is written in a notation that is serialised as `rgb()` (CSS Color 4, §15.2).
+    pub(crate) legacy: bool,
+}
+
+/// A colour as specified.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) enum ColorValue {
+    /// A colour with nothing left to find out.
+    Absolute(Color),
+    /// `currentcolor`
+    Current,
+    /// A system colour, in lower case.
+    System(Name),
+    /// `light-dark()`
+    LightDark(Box<ColorValue>, Box<ColorValue>),
+    /// `color-mix()`
+    Mix(Box<Mix>),
+    /// A colour made from another.
+    Relative(Box<Relative>),
+}
+
+/// `color-mix()`
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Mix {
+    /// The colour space it mixes in.
+    space: Space,
+    /// How hues are joined.
+    hue: Hue,
+    /// The two colours, with percentages where they are written.
+    parts: [(ColorValue, Option<f64>); 2],
+}
+
+/// How hues are joined (CSS Color 4, §12.4).
+#[derive(Clone, Copy, Debug, PartialEq)]
+enum Hue {
+    /// The short way round.
+    Shorter,
+    /// The long way round.
+    Longer,
+    /// Upwards.
+    Increasing,
+    /// Downwards.
+    Decreasing,
+}
+
+/// A colour made from another, as `rgb(from red r g b)` is.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Relative {
+    /// The colour it is made from.
+    origin: ColorValue,
+    /// The space of its function.
+    space: Space,
+    /// Whether the function is `color()`.
+    by_color_function: bool,
+    /// Its components and alpha.
+    parts: [Component; 4],
+}
+
+/// A component of a colour as written.
+#[derive(Clone, Debug, PartialEq)]
+enum Component {
+    /// `none`
+    None,
+    /// A number, an angle in degrees, or a channel name in arithmetic.
+    Math(Math),
+}
+
+impl Color {
+    /// An sRGB colour from components of 0 to 255.
+    pub(crate) fn rgb(r: f64, g: f64, b: f64, alpha: f64) -> Self {
+        Self { space: Space::Srgb, c: [r / 255.0, g / 255.0, b / 255.0], alpha, none: 0, legacy: true }
+    }
+
+    /// The components as 0 to 255, rounded, for notations that need them; opacity aside.
+    pub(crate) fn to_rgb(self) -> [u8; 3] {
+        let c = self.space.to_srgb(self.cleared());
+        // Ties go up; the last digits are noise of the conversion.
+        c.map(|v| ((v * 255.0 + 1e-9).round().clamp(0.0, 255.0)) as u8)
+    }
+
+    /// The components with 0 for `none`.
+    fn cleared(self) -> [f64; 3] {
+        let mut c = self.c;
+        for (i, v) in c.iter_mut().enumerate() {
+            if self.none & (1 << i) != 0 {
+                *v = 0.0;
+            }
+        }
+        c
+    }
+
+    /// The same colour in another space; components that carry no meaning there are `none` (CSS Color 4, §12.2, §4.4).
+    pub(crate) fn convert(self, to: Space) -> Self {
+        if self.space == to {
+            return self;
+        }
+        let c = to.from_other(self.space, self.cleared());
+        let mut none = self.none & 8;
+        for i in 0..3 {
+            if self.none & (1 << i) != 0
+                && let Some(role) = self.space.role(i)
+                && let Some(other) = (0..3).find(|o| to.role(*o) == Some(role))
+            {
+                none |= 1 << other;
+            }
+        }
+        if let Some(hue) = to.hue()
+            && to.is_achromatic(c)
+        {
+            none |= 1 << hue;
+        }
+        Self { space: to, c, none, legacy: false, ..self }
+    }
+
+    /// The colour as a computed value is written (CSS Color 4, §15).
+    pub(crate) fn text(&self) -> String {
+        if self.legacy {
+            let [r, g, b] = self.to_rgb();
+            let alpha = if self.none & 8 != 0 { 0.0 } else { self.alpha };
+            return if alpha >= 1.0 { format!("rgb({r}, {g}, {b})") } else { format!("rgba({r}, {g}, {b}, {})", alpha_text(alpha)) };
+        }
+        let part = |i: usize| if self.none & (1 << i) != 0 { "none".to_owned() } else { number_text(self.c[i]) };
+        let components = format!("{} {} {}", part(0), part(1), part(2));
+        let alpha = if self.none & 8 != 0 {
+            " / none".to_owned()
+        } else if self.alpha >= 1.0 {
+            String::new()
+        } else {
+            format!(" / {}", number_text(self.alpha))
+        };
+        match self.space {
+            Space::Lab | Space::Lch | Space::Oklab | Space::Oklch => format!("{}({components}{alpha})", self.space.name()),
+            Space::Hsl | Space::Hwb => Self { legacy: false, ..self.convert(Space::Srgb) }.text(),
+            _ => format!("color({} {components}{alpha})", self.space.name()),
+        }
+    }
+}
+
+/// Opacity as it is written in `rgba()`: two digits where they give the same of 256 steps, else three (CSSOM 1, §6.7.2).
+fn alpha_text(alpha: f64) -> String {
+    let two = (alpha * 100.0).round() / 100.0;
+    let same = ((two * 255.0).round() - (alpha * 255.0).round()).abs() < 0.5;
+    number_text(if same { two } else { (alpha * 1000.0).round() / 1000.0 })
+}
+
+/// Reads the one colour in a run.
+pub(crate) fn parse(slice: Slice<'_>) -> Option<ColorValue> {
+    parse_at(slice, 0)
+}
+
+/// How deeply colours may nest in one another.
+const DEEPEST: u32 = 32;
+
+/// Reads a colour that is inside so many others.
+fn parse_at(slice: Slice<'_>, depth: u32) -> Option<ColorValue> {
+    let slice = slice.trim();
+    let token = slice.peek()?;
+    let mut rest = slice;
+    rest.next();
+    if !rest.is_empty() || depth > DEEPEST {
+        return None;
+    }
+    match token.kind {
+        Kind::Hash(_) => hex(&slice.name(token)).map(ColorValue::Absolute),
+        Kind::Ident => named(&slice.name(token).to_ascii_lowercase()),
+        Kind::Function(_) => function(&slice.name(token).to_ascii_lowercase(), slice.inside().trim(), depth),
+        _ => None,
+    }
+}
+
+/// A colour from 3, 4, 6 or 8 hexadecimal digits.
+fn hex(digits: &str) -> Option<Color> {
+    let value: Vec<u32> = digits.chars().map(|c| c.to_digit(16)).collect::<Option<_>>()?;
+    let pairs: Vec<f64> = match value.len() {
+        3 | 4 => value.iter().map(|d| f64::from(d * 17)).collect(),
+        6 | 8 => value.chunks(2).map(|p| f64::from(p[0] * 16 + p[1])).collect(),
+        _ => return None,
+    };
+    Some(Color::rgb(pairs[0], pairs[1], pairs[2], pairs.get(3).map_or(1.0, |a| a / 255.0)))
+}
+
+/// A colour by name, in lower case.
+fn named(name: &str) -> Option<ColorValue> {
+    if name == "currentcolor" {
+        return Some(ColorValue::Current);
+    }
+    if name == "transparent" {
+        return Some(ColorValue::Absolute(Color::rgb(0.0, 0.0, 0.0, 0.0)));
+    }
+    if let Some([r, g, b]) = names::named(name) {
+        return Some(ColorValue::Absolute(Color::rgb(f64::from(r), f64::from(g), f64::from(b), 1.0)));
+    }
+    names::system(name, false).map(|_| ColorValue::System(Name::from(name)))
+}
+
+/// The name of an opaque sRGB colour, where it has one.
+pub(crate) fn name_of(rgb: [u8; 3]) -> Option<&'static str> {
+    names::name_of(rgb)
+}
+
+/// A colour written as a function.
+fn function(name: &str, inside: Slice<'_>, depth: u32) -> Option<ColorValue> {
+    match name {
+        "light-dark" => {
+            let parts = inside.commas();
+            let [light, dark] = parts.as_slice() else { return None };
+            return Some(ColorValue::LightDark(Box::new(parse_at(*light, depth + 1)?), Box::new(parse_at(*dark, depth + 1)?)));
+        }
+        "color-mix" => return mix(inside, depth),
+        _ => {}
+    }
+    let mut rest = inside;
+    let mut origin = None;
+    if rest.is_ident("from") {
+        rest.next();
+        rest.skip_space();
+        let begin = rest;
+        rest.next();
+        origin = Some(parse_at(Slice { to: rest.from, ..begin }, depth + 1)?);
+        rest.skip_space();
+    }
+    let by_color_function = name == "color";
+    let space = match name {
+        "rgb" | "rgba" => Space::Srgb,
+        "hsl" | "hsla" => Space::Hsl,
+        "hwb" => Space::Hwb,
+        "lab" => Space::Lab,
+        "lch" => Space::Lch,
+        "oklab" => Space::Oklab,
+        "oklch" => Space::Oklch,
+        "color" => {
+            let space = Space::named(&rest.ident()?).filter(|s| s.is_predefined())?;
+            rest.next();
+            space
+        }
+        _ => return None,
+    };
+    let commas = rest.commas();
+    if commas.len() > 1 {
+        let takes_commas = matches!(name, "rgb" | "rgba" | "hsl" | "hsla") && origin.is_none();
+        return if takes_commas { legacy(space, &commas).map(ColorValue::Absolute) } else { None };
+    }
+    let parts = components(rest, space, by_color_function, origin.is_some())?;
+    let relative = Relative { origin: origin.unwrap_or(ColorValue::Current), space, by_color_function, parts };
+    if inside.is_ident("from") {
+        return Some(ColorValue::Relative(Box::new(relative)));
+    }
+    let legacy = !by_color_function && matches!(space, Space::Srgb | Space::Hsl | Space::Hwb);
+    let color = relative.color(None)?;
+    Some(ColorValue::Absolute(if legacy { to_legacy(color) } else { color }))
+}
+
+/// An sRGB, HSL or HWB colour as one that is serialised as `rgb()`; `none` becomes 0.
+fn to_legacy(color: Color) -> Color {
+    let c = Space::Srgb.from_other(color.space, color.cleared()).map(|v| v.clamp(0.0, 1.0));
+    let alpha = if color.none & 8 != 0 { 0.0 } else { color.alpha };
+    Color { space: Space::Srgb, c, alpha, none: 0, legacy: true }
+}
+
+/// The notation with commas: three components and opacity, all numbers or all percentages.
+fn legacy(space: Space, parts: &[Slice<'_>]) -> Option<Color> {
+    if !(3..=4).contains(&parts.len()) {
+        return None;
+    }
+    let mut c = [0.0; 3];
+    let mut percentages = 0;
+    for (i, part) in parts.iter().take(3).enumerate() {
+        let part = part.trim();
+        let (n, percent) = number(part, false)?;
+        if space == Space::Srgb {
+            percentages += usize::from(percent);
+            c[i] = if percent { n / 100.0 } else { n / 255.0 };
+        } else if (i == 0) == percent {
+            return None;
+        } else {
+            c[i] = n;
+        }
+        if i > 0 && matches!(part.kind(), Some(Kind::Dimension(..))) {
+            return None;
+        }
+        if space == Space::Srgb && matches!(part.kind(), Some(Kind::Dimension(..))) {
+            return None;
+        }
+    }
+    if space == Space::Srgb && percentages % 3 != 0 {
+        return None;
+    }
+    if space == Space::Hsl {
+        c[1] = c[1].max(0.0);
+    }
+    let alpha = match parts.get(3) {
+        None => 1.0,
+        Some(part) => {
+            let (n, percent) = number(part.trim(), false)?;
+            if percent { n / 100.0 } else { n }
+        }
+    };
+    Some(to_legacy(Color { space, c, alpha: alpha.clamp(0.0, 1.0), none: 0, legacy: true }))
+}
+
+/// The one number, percentage or angle of a run, and whether it is a percentage. Angles are in degrees.
+fn number(slice: Slice<'_>, channels: bool) -> Option<(f64, bool)> {
+    let math = expression(slice, channels)?;
+    match math.simplify(&Context::default(), false) {
+        Math::Number(n) => Some((finite(n), false)),
+        Math::Percentage(n) => Some((finite(n), true)),
+        Math::Dimension(n, Unit::Deg) => Some((finite(n), false)),
+        _ => None,
+    }
+}
+
+/// Infinities and NaN as something to calculate with (CSS Color 4, §4.3).
+fn finite(n: f64) -> f64 {
+    if n.is_nan() { 0.0 } else { n.clamp(f64::from(f32::MIN), f64::from(f32::MAX)) }
+}
+
+/// The one expression of a run.
+fn expression(slice: Slice<'_>, channels: bool) -> Option<Math> {
+    let token = slice.peek()?;
+    let mut rest = slice;
+    rest.next();
+    if !rest.trim().is_empty() {
+        return None;
+    }
+    match token.kind {
+        Kind::Number(n, _) => Some(Math::Number(n)),
+        Kind::Percentage(n) => Some(Math::Percentage(n)),
+        Kind::Dimension(n, _) => Unit::named(&slice.name(token)).map(|u| Math::Dimension(n, u)),
+        Kind::Function(_) => math::function(slice, 0, channels),
+        Kind::Ident if channels => Some(Math::Channel(Name::from(slice.name(token).to_ascii_lowercase()))),
+        _ => None,
+    }
+}
+
+/// Three components and opacity in the notation with spaces.
+fn components(slice: Slice<'_>, space: Space, by_color_function: bool, channels: bool) -> Option<[Component; 4]> {
+    let (colors, alpha) = slice.split_at(|t| t.kind == Kind::Delim('/'));
+    let mut rest = colors.trim();
+    let mut parts: Vec<Component> = Vec::with_capacity(4);
+    while !rest.is_empty() {
+        let begin = rest;
+        rest.next();
+        parts.push(component(Slice { to: rest.from, ..begin }, parts.len(), space, by_color_function, channels)?);
+        rest.skip_space();
+    }
+    if parts.len() != 3 {
+        return None;
+    }
+    parts.push(if alpha.is_empty() {
+        Component::Math(if channels { Math::Channel(Name::from("alpha")) } else { Math::Number(1.0) })
+    } else {
+        component(Slice { from: alpha.from + 1, ..alpha }.trim(), 3, space, by_color_function, channels)?
+    });
+    parts.try_into().ok()
+}
+
+/// One component: percentages become numbers of the channel's scale.
+fn component(slice: Slice<'_>, index: usize, space: Space, by_color_function: bool, channels: bool) -> Option<Component> {
+    if slice.is_ident("none") && slice.from + 1 == slice.to {
+        return Some(Component::None);
+    }
+    let math = expression(slice, channels)?;
+    let scale = if index == 3 { 1.0 } else { space.full(index, by_color_function) };
+    let is_hue = index < 3 && space.hue() == Some(index);
+    Some(Component::Math(match math.simplify(&Context::default(), false) {
+        Math::Percentage(n) if !is_hue => Math::Number(n / 100.0 * scale),
+        Math::Dimension(n, Unit::Deg) if is_hue => Math::Number(n),
+        Math::Percentage(_) | Math::Dimension(..) => return None,
+        other => other,
+    }))
+}
+
+impl Relative {
+    /// The colour it makes from its origin; without one, its components must be numbers.
+    fn color(&self, origin: Option<Color>) -> Option<Color> {
+        let source = origin.map(|o| o.convert(self.space));
+        let mut none = 0;
+        let mut n = [0.0; 4];
+        for (i, part) in self.parts.iter().enumerate() {
+            match part {
+                Component::None => none |= 1 << i,
+                Component::Math(Math::Channel(name)) => {
+                    // A bare channel keeps being `none` (CSS Color 5, §4.1).
+                    let source = source?;
+                    let index = self.channel_index(name)?;
+                    if source.none & (1 << index) != 0 && (index == i || index == 3) {
+                        none |= 1 << i;
+                    }
+                    n[i] = self.channel(name, source)?;
+                }
+                Component::Math(math) => match self.replaced(math, source)?.simplify(&Context::default(), false) {
+                    Math::Number(v) | Math::Dimension(v, Unit::Deg) => n[i] = finite(v),
+                    Math::Percentage(v) => n[i] = finite(v) / 100.0 * if i == 3 { 1.0 } else { self.space.full(i, self.by_color_function) },
+                    _ => return None,
+                },
+            }
+        }
+        let scale = if self.space == Space::Srgb && !self.by_color_function { 255.0 } else { 1.0 };
+        let mut c = [n[0] / scale, n[1] / scale, n[2] / scale];
+        match self.space {
+            Space::Lab => c[0] = c[0].clamp(0.0, 100.0),
+            Space::Oklab => c[0] = c[0].clamp(0.0, 1.0),
+            Space::Lch => c = [c[0].clamp(0.0, 100.0), c[1].max(0.0), c[2].rem_euclid(360.0)],
+            Space::Oklch => c = [c[0].clamp(0.0, 1.0), c[1].max(0.0), c[2].rem_euclid(360.0)],
+            Space::Hsl => c[1] = c[1].max(0.0),
+            Space::Srgb if origin.is_none() && !self.by_color_function => c = c.map(|v| v.clamp(0.0, 1.0)),
+            _ => {}
+        }
+        Some(Color { space: self.space, c, alpha: n[3].clamp(0.0, 1.0), none, legacy: false })
+    }
+
+    /// The index of a channel by name.
+    fn channel_index(&self, name: &str) -> Option<usize> {
+        if name == "alpha" {
+            return Some(3);
+        }
+        self.space.channels().iter().position(|c| *c == name)
+    }
+
+    /// The number of a channel.
+    fn channel(&self, name: &str, source: Color) -> Option<f64> {
+        let index = self.channel_index(name)?;
+        if index == 3 {
+            return Some(if source.none & 8 != 0 { 0.0 } else { source.alpha });
+        }
+        let scale = if self.space == Space::Srgb && !self.by_color_function { 255.0 } else { 1.0 };
+        Some(source.cleared()[index] * scale)
+    }
+
+    /// An expression with numbers for its channels.
+    fn replaced(&self, math: &Math, source: Option<Color>) -> Option<Math> {
+        let list = |list: &[Math]| list.iter().map(|m| self.replaced(m, source)).collect::<Option<Vec<_>>>();
+        Some(match math {
+            Math::Channel(name) => Math::Number(self.channel(name, source?)?),
+            Math::Sum(terms) => Math::Sum(list(terms)?),
+            Math::Product(factors) => Math::Product(list(factors)?),
+            Math::Invert(inner) => Math::Invert(Box::new(self.replaced(inner, source)?)),
+            Math::Call(function, arguments) => Math::Call(*function, list(arguments)?),
+            leaf => leaf.clone(),
+        })
+    }
+
+    /// Whether all its channels exist: with any colour as origin.
+    fn is_sound(&self) -> bool {
+        self.color(Some(Color::rgb(0.0, 0.0, 0.0, 1.0))).is_some()
+    }
+}
+
+/// `color-mix(in space, a 10%, b 20%)`
+fn mix(inside: Slice<'_>, depth: u32) -> Option<ColorValue> {
+    let mut parts = inside.commas();
+    let mut method = parts.first()?.trim();
+    let (mut space, mut hue) = (Space::Oklab, Hue::Shorter);
+    if method.is_ident("in") {
+        parts.remove(0);
+        method.next();
+        method.skip_space();
+        space = Space::named(&method.ident()?)?;
+        method.next();
+        method.skip_space();
+        if !method.is_empty() {
+            space.hue()?;
+            hue = match &*method.ident()? {
+                "shorter" => Hue::Shorter,
+                "longer" => Hue::Longer,
+                "increasing" => Hue::Increasing,
+                "decreasing" => Hue::Decreasing,
+                _ => return None,
+            };
+            method.next();
+            method.skip_space();
+            if !method.is_ident("hue") || method.from + 1 != method.to {
+                return None;
+            }
+        }
+    }
+    let mut read = Vec::new();
+    for part in &parts {
+        let mut rest = part.trim();
+        let mut color = None;
+        let mut share = None;
+        while !rest.is_empty() {
+            let begin = rest;
+            rest.next();
+            let one = Slice { to: rest.from, ..begin };
+            rest.skip_space();
+            match parse_at(one, depth + 1) {
+                Some(c) if color.is_none() => color = Some(c),
+                _ => {
+                    let (n, percent) = number(one, false)?;
+                    let literal = matches!(one.kind(), Some(Kind::Percentage(_)));
+                    if !percent || share.is_some() || (literal && !(0.0..=100.0).contains(&n)) {
+                        return None;
+                    }
+                    share = Some(n.clamp(0.0, 100.0));
+                }
+            }
+        }
+        read.push((color?, share));
+    }
+    let parts: [(ColorValue, Option<f64>); 2] = read.try_into().ok()?;
+    if parts.iter().all(|p| p.1 == Some(0.0)) {
+        return None;
+    }
+    Some(ColorValue::Mix(Box::new(Mix { space, hue, parts })))
+}
+
+impl Mix {
+    /// The colour that comes of two.
+    fn color(&self, a: Color, b: Color) -> Color {
+        let (p, q) = match (self.parts[0].1, self.parts[1].1) {
+            (None, None) => (50.0, 50.0),
+            (Some(p), None) => (p, 100.0 - p),
+            (None, Some(q)) => (100.0 - q, q),
+            (Some(p), Some(q)) => (p, q),
+        };
+        let sum: f64 = p + q;
+        let opacity = if sum < 100.0 { sum / 100.0 } else { 1.0 };
+        let t = q / sum;
+        let (mut a, mut b) = (a.convert(self.space), b.convert(self.space));
+        // A component that one colour lacks is the other's.
+        let both = a.none & b.none;
+        for i in 0..3 {
+            let bit = 1 << i;
+            if a.none & bit != 0 {
+                a.c[i] = b.c[i];
+            } else if b.none & bit != 0 {
+                b.c[i] = a.c[i];
+            }
+        }
+        let (alpha_a, alpha_b) = match (a.none & 8 != 0, b.none & 8 != 0) {
+            (true, _) => (b.alpha, b.alpha),
+            (_, true) => (a.alpha, a.alpha),
+            _ => (a.alpha, b.alpha),
+        };
+        let hue = self.space.hue();
+        if let Some(h) = hue {
+            (a.c[h], b.c[h]) = self.hues(a.c[h], b.c[h]);
+        }
+        let alpha = alpha_a + (alpha_b - alpha_a) * t;
+        let mut c = [0.0; 3];
+        for (i, v) in c.iter_mut().enumerate() {
+            *v = if hue == Some(i) {
+                (a.c[i] + (b.c[i] - a.c[i]) * t).rem_euclid(360.0)
+            } else if alpha == 0.0 {
+                a.c[i] + (b.c[i] - a.c[i]) * t
+            } else {
+                // Premultiplied (CSS Color 4, §12.3).
+                (a.c[i] * alpha_a * (1.0 - t) + b.c[i] * alpha_b * t) / alpha
+            };
+        }
+        let mixed = Color { space: self.space, c, alpha: alpha * opacity, none: both, legacy: false };
+        match self.space {
+            Space::Hsl | Space::Hwb => Color { none: both & 8, ..mixed.convert(Space::Srgb) },
+            _ => mixed,
+        }
+    }
+
+    /// Two hues moved so that going straight from one to the other is the way asked for.
+    fn hues(&self, mut a: f64, mut b: f64) -> (f64, f64) {
+        let d = b - a;
+        match self.hue {
+            Hue::Shorter if d > 180.0 => a += 360.0,
+            Hue::Shorter if d < -180.0 => b += 360.0,
+            Hue::Longer if d > 0.0 && d < 180.0 => a += 360.0,
+            Hue::Longer if d > -180.0 && d <= 0.0 => b += 360.0,
+            Hue::Increasing if d < 0.0 => b += 360.0,
+            Hue::Decreasing if d > 0.0 => a += 360.0,
+            _ => {}
+        }
+        (a, b)
+    }
+}
+
+impl ColorValue {
+    /// The colour with all known that a scheme decides; what stays open depends on `currentcolor` only.
+    pub(crate) fn computed(&self, dark: bool) -> Self {
+        let one = |c: &Self| c.computed(dark);
+        let open = match self {
+            Self::Absolute(_) | Self::Current => return self.clone(),
+            Self::System(name) => {
+                let [r, g, b, a] = names::system(name, dark).unwrap_or([0, 0, 0, 255]).map(f64::from);
+                return Self::Absolute(Color::rgb(r, g, b, a / 255.0));
+            }
+            Self::LightDark(light, dark_one) => return one(if dark { dark_one } else { light }),
+            Self::Mix(mix) => {
+                let [(a, p), (b, q)] = &mix.parts;
+                Self::Mix(Box::new(Mix { parts: [(one(a), *p), (one(b), *q)], ..(**mix).clone() }))
+            }
+            Self::Relative(relative) => Self::Relative(Box::new(Relative { origin: one(&relative.origin), ..(**relative).clone() })),
+        };
+        open.resolve(None).map_or(open, Self::Absolute)
+    }
+
+    /// The colour, given what `currentcolor` is; nothing where that is needed and not given.
+    pub(crate) fn resolve(&self, current: Option<Color>) -> Option<Color> {
+        match self {
+            Self::Absolute(color) => Some(*color),
+            Self::Current => current,
+            Self::System(name) => names::system(name, false).map(|c| {
+                let [r, g, b, a] = c.map(f64::from);
+                Color::rgb(r, g, b, a / 255.0)
+            }),
+            Self::LightDark(light, _) => light.resolve(current),
+            Self::Mix(mix) => Some(mix.color(mix.parts[0].0.resolve(current)?, mix.parts[1].0.resolve(current)?)),
+            Self::Relative(relative) => {
+                let color = relative.color(Some(relative.origin.resolve(current)?))?;
+                let plain = matches!(color.space, Space::Hsl | Space::Hwb);
+                Some(if plain { Color { legacy: false, ..color.convert(Space::Srgb) } } else { color })
+            }
+        }
+    }
+
+    /// The colour as text; with `currentcolor` in it as near to what was written as can be.
+    pub(crate) fn text(&self) -> String {
+        match self {
+            Self::Absolute(color) => color.text(),
+            Self::Current => "currentcolor".to_owned(),
+            Self::System(name) => serialize_identifier(name),
+            Self::LightDark(light, dark) => format!("light-dark({}, {})", light.text(), dark.text()),
+            Self::Mix(mix) => {
+                let part = |p: &(ColorValue, Option<f64>)| match p.1 {
+                    Some(n) => format!("{} {}%", p.0.text(), number_text(n)),
+                    None => p.0.text(),
+                };
+                format!("color-mix(in {}, {}, {})", mix.space.name(), part(&mix.parts[0]), part(&mix.parts[1]))
+            }
+            Self::Relative(relative) => format!("a colour made from {}", relative.origin.text()),
+        }
+    }
+}
+
+/// Whether a colour can be worked out for every `currentcolor`.
+pub(crate) fn is_sound(color: &ColorValue) -> bool {
+    match color {
+        ColorValue::Relative(relative) => relative.is_sound() && is_sound(&relative.origin),
+        ColorValue::Mix(mix) => mix.parts.iter().all(|p| is_sound(&p.0)),
+        ColorValue::LightDark(a, b) => is_sound(a) && is_sound(b),
+        _ => true,
+    }
+}

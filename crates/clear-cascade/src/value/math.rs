@@ -1,0 +1,501 @@
+//! Arithmetic in values (CSS Values 4, §10 "Mathematical Expressions").
+
+use super::unit::{Context, Dimension, Unit};
+use super::{NumericClass, Value};
+use crate::syntax::{Kind, Slice};
+
+/// An expression.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) enum Math {
+    /// A number.
+    Number(f64),
+    /// A percentage.
+    Percentage(f64),
+    /// A number with a unit.
+    Dimension(f64, Unit),
+    /// A channel of a colour, in relative colours.
+    Channel(crate::document::Name),
+    /// `a + b`
+    Sum(Vec<Math>),
+    /// `a * b`
+    Product(Vec<Math>),
+    /// `1 / a`
+    Invert(Box<Math>),
+    /// Any other function.
+    Call(Function, Vec<Math>),
+}
+
+/// A function of arithmetic.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[allow(missing_docs, clippy::missing_docs_in_private_items)]
+pub(crate) enum Function {
+    Min, Max, Clamp,
+    Nearest, Up, Down, ToZero,
+    Mod, Rem,
+    Sin, Cos, Tan, Asin, Acos, Atan, Atan2,
+    Pow, Sqrt, Hypot, Log, Exp,
+    Abs, Sign,
+}
+
+/// Functions by name.
+const FUNCTIONS: &[(&str, Function)] = &[
+    ("min", Function::Min), ("max", Function::Max), ("clamp", Function::Clamp), ("mod", Function::Mod), ("rem", Function::Rem),
+    ("sin", Function::Sin), ("cos", Function::Cos), ("tan", Function::Tan), ("asin", Function::Asin), ("acos", Function::Acos),
+    ("atan", Function::Atan), ("atan2", Function::Atan2), ("pow", Function::Pow), ("sqrt", Function::Sqrt), ("hypot", Function::Hypot),
+    ("log", Function::Log), ("exp", Function::Exp), ("abs", Function::Abs), ("sign", Function::Sign), ("round", Function::Nearest),
+];
+
+/// How deeply expressions may nest.
+const DEEPEST: u32 = 100;
+
+/// What an expression measures: the power of each dimension, percentages last.
+type Powers = [i32; 7];
+
+/// Plain numbers.
+const NUMBER: Powers = [0; 7];
+
+/// An expression where a value is wanted.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct MathValue {
+    /// The expression.
+    pub(crate) math: Math,
+    /// What it must measure.
+    class: NumericClass,
+    /// The range it is clamped to.
+    range: (f64, f64),
+}
+
+impl MathValue {
+    /// Reads an expression that gives a value of a class; nothing where it does not.
+    pub(crate) fn parse(class: NumericClass, range: (f64, f64), slice: Slice<'_>) -> Option<Self> {
+        let math = function(slice, 0, false)?;
+        let powers = math.powers(class)?;
+        let wanted = match class.dimension() {
+            Some(dimension) => one_of(dimension),
+            None if class == NumericClass::Percentage => {
+                let mut powers = NUMBER;
+                powers[6] = 1;
+                powers
+            }
+            None => NUMBER,
+        };
+        (powers == wanted).then_some(Self { math, class, range })
+    }
+
+    /// The value once lengths are absolute: a plain one where nothing waits for layout.
+    pub(crate) fn resolve(&self, context: &Context) -> Value {
+        let keep = matches!(self.class, NumericClass::LengthPercentage | NumericClass::AnglePercentage);
+        let math = self.math.simplify(context, keep);
+        let clamp = |n: f64| {
+            let n = if n.is_nan() { 0.0 } else { n };
+            let n = n.max(self.range.0).min(self.range.1);
+            if self.class == NumericClass::Integer { (n + 0.5).floor().clamp(-2_147_483_648.0, 2_147_483_647.0) } else { n.clamp(-LARGEST, LARGEST) }
+        };
+        match math {
+            Math::Number(n) => Value::Number(clamp(n)),
+            Math::Percentage(n) => Value::Percentage(clamp(n)),
+            Math::Dimension(n, unit) => Value::Dimension(clamp(n), unit),
+            math => Value::Math(std::sync::Arc::new(Self { math, ..self.clone() })),
+        }
+    }
+}
+
+/// The largest size of a number in a computed value; as browsers hold lengths.
+const LARGEST: f64 = 33_554_432.0;
+
+/// The powers of one dimension.
+fn one_of(dimension: Dimension) -> Powers {
+    let mut powers = NUMBER;
+    powers[dimension as usize] = 1;
+    powers
+}
+
+/// Reads a math function.
+pub(super) fn function(slice: Slice<'_>, depth: u32, channels: bool) -> Option<Math> {
+    let token = slice.peek().filter(|t| matches!(t.kind, Kind::Function(_)))?;
+    if depth > DEEPEST {
+        return None;
+    }
+    let name = slice.name(token).to_ascii_lowercase();
+    let inside = slice.inside().trim();
+    if name == "calc" || name == "-webkit-calc" {
+        return sum(inside, depth + 1, channels);
+    }
+    let (_, mut function) = *FUNCTIONS.iter().find(|(n, _)| *n == name)?;
+    let mut parts = inside.commas();
+    if function == Function::Nearest
+        && let Some(strategy) = parts.first().and_then(|p| p.trim().ident())
+        && let Some(found) = match &*strategy {
+            "nearest" => Some(Function::Nearest),
+            "up" => Some(Function::Up),
+            "down" => Some(Function::Down),
+            "to-zero" => Some(Function::ToZero),
+            _ => None,
+        }
+    {
+        function = found;
+        parts.remove(0);
+    }
+    let mut arguments = Vec::with_capacity(parts.len());
+    for (i, part) in parts.iter().enumerate() {
+        let none = function == Function::Clamp && i != 1 && part.trim().is_ident("none");
+        arguments.push(if none {
+            Math::Number(if i == 0 { f64::NEG_INFINITY } else { f64::INFINITY })
+        } else {
+            sum(*part, depth + 1, channels)?
+        });
+    }
+    if function == Function::Clamp
+        && let [low, value, high] = arguments.as_slice()
+    {
+        // `clamp(none, …)` is `min()` or `max()`, so that units need not fit infinity.
+        match (low, high) {
+            (Math::Number(n), Math::Number(m)) if n.is_infinite() && m.is_infinite() => return Some(value.clone()),
+            (Math::Number(n), _) if n.is_infinite() => return Some(Math::Call(Function::Min, vec![value.clone(), high.clone()])),
+            (_, Math::Number(m)) if m.is_infinite() => return Some(Math::Call(Function::Max, vec![low.clone(), value.clone()])),
+            _ => {}
+        }
+    }
+    let rounding = matches!(function, Function::Nearest | Function::Up | Function::Down | Function::ToZero);
+    if rounding && arguments.len() == 1 {
+        arguments.push(Math::Number(1.0));
+    }
+    let count = arguments.len();
+    let fits = match function {
+        Function::Min | Function::Max | Function::Hypot => count >= 1,
+        Function::Clamp => count == 3,
+        Function::Mod | Function::Rem | Function::Atan2 | Function::Pow => count == 2,
+        Function::Log => count == 1 || count == 2,
+        _ if rounding => count == 2,
+        _ => count == 1,
+    };
+    fits.then_some(Math::Call(function, arguments))
+}
+
+/// `a + b - c`
+pub(super) fn sum(slice: Slice<'_>, depth: u32, channels: bool) -> Option<Math> {
+    if depth > DEEPEST {
+        return None;
+    }
+    let mut rest = slice.trim();
+    let mut terms = vec![product(&mut rest, depth, channels)?];
+    loop {
+        let spaced = rest.skip_space();
+        if rest.is_empty() {
+            return Some(if terms.len() == 1 { terms.pop()? } else { Math::Sum(terms) });
+        }
+        let minus = match rest.kind()? {
+            Kind::Delim('+') => false,
+            Kind::Delim('-') => true,
+            _ => return None,
+        };
+        rest.next();
+        // White space must be on both sides of the sign.
+        if !spaced || !rest.skip_space() {
+            return None;
+        }
+        let term = product(&mut rest, depth, channels)?;
+        terms.push(if minus { Math::Product(vec![Math::Number(-1.0), term]) } else { term });
+    }
+}
+
+/// `a * b / c`
+fn product(rest: &mut Slice<'_>, depth: u32, channels: bool) -> Option<Math> {
+    let mut factors = vec![leaf(rest, depth, channels)?];
+    loop {
+        let mut look = *rest;
+        look.skip_space();
+        let divide = match look.kind() {
+            Some(Kind::Delim('*')) => false,
+            Some(Kind::Delim('/')) => true,
+            _ => return Some(if factors.len() == 1 { factors.pop()? } else { Math::Product(factors) }),
+        };
+        look.next();
+        look.skip_space();
+        let factor = leaf(&mut look, depth, channels)?;
+        factors.push(if divide { Math::Invert(Box::new(factor)) } else { factor });
+        *rest = look;
+    }
+}
+
+/// A number, a constant, a function or an expression in parentheses.
+fn leaf(rest: &mut Slice<'_>, depth: u32, channels: bool) -> Option<Math> {
+    let here = *rest;
+    let token = rest.next()?;
+    match token.kind {
+        Kind::Number(n, _) => Some(Math::Number(n)),
+        Kind::Percentage(n) => Some(Math::Percentage(n)),
+        Kind::Dimension(n, _) => Unit::named(&here.name(token)).map(|u| Math::Dimension(n, u)),
+        Kind::Paren(_) => sum(here.inside(), depth + 1, channels),
+        Kind::Function(_) => function(Slice { to: rest.from, ..here }, depth + 1, channels),
+        Kind::Ident => {
+            let name = here.name(token).to_ascii_lowercase();
+            Some(match &*name {
+                "e" => Math::Number(std::f64::consts::E),
+                "pi" => Math::Number(std::f64::consts::PI),
+                "infinity" => Math::Number(f64::INFINITY),
+                "-infinity" => Math::Number(f64::NEG_INFINITY),
+                "nan" => Math::Number(f64::NAN),
+                "none" if channels => Math::Number(0.0),
+                _ if channels => Math::Channel(crate::document::Name::from(name)),
+                _ => return None,
+            })
+        }
+        _ => None,
+    }
+}
+
+impl Math {
+    /// What the expression measures; nothing where its parts do not fit.
+    fn powers(&self, class: NumericClass) -> Option<Powers> {
+        let same = |list: &[Math]| -> Option<Powers> {
+            let mut all = list.iter().map(|m| m.powers(class));
+            let first = all.next()??;
+            all.all(|p| p == Some(first)).then_some(first)
+        };
+        match self {
+            Self::Number(_) | Self::Channel(_) => Some(NUMBER),
+            Self::Percentage(_) => {
+                let mut powers = NUMBER;
+                match class {
+                    NumericClass::LengthPercentage => powers[Dimension::Length as usize] = 1,
+                    NumericClass::AnglePercentage => powers[Dimension::Angle as usize] = 1,
+                    _ => powers[6] = 1,
+                }
+                Some(powers)
+            }
+            Self::Dimension(_, unit) => Some(one_of(unit.dimension())),
+            Self::Sum(terms) => same(terms),
+            Self::Product(factors) => factors.iter().try_fold(NUMBER, |mut sum, factor| {
+                let powers = factor.powers(class)?;
+                sum.iter_mut().zip(powers).for_each(|(s, p)| *s += p);
+                Some(sum)
+            }),
+            Self::Invert(inner) => inner.powers(class).map(|p| p.map(|n| -n)),
+            Self::Call(function, arguments) => {
+                let powers = match function {
+                    Function::Log | Function::Pow => (same(arguments)? == NUMBER).then_some(NUMBER)?,
+                    _ => same(arguments)?,
+                };
+                let angle = one_of(Dimension::Angle);
+                match function {
+                    Function::Sin | Function::Cos | Function::Tan => (powers == NUMBER || powers == angle).then_some(NUMBER),
+                    Function::Asin | Function::Acos | Function::Atan => (powers == NUMBER).then_some(angle),
+                    Function::Atan2 => Some(angle),
+                    Function::Sqrt | Function::Exp => (powers == NUMBER).then_some(NUMBER),
+                    Function::Sign => Some(NUMBER),
+                    _ => Some(powers),
+                }
+            }
+        }
+    }
+
+    /// The expression with units canonical and everything worked out that can be (CSS Values 4, §10.10.1 "Simplification").
+    /// With `keep`, percentages wait for layout, so that functions of them stay.
+    pub(crate) fn simplify(&self, context: &Context, keep: bool) -> Self {
+        match self {
+            Self::Number(_) | Self::Percentage(_) | Self::Channel(_) => self.clone(),
+            Self::Dimension(n, unit) => {
+                let (n, unit) = unit.canonical(*n, context);
+                Self::Dimension(n, unit)
+            }
+            Self::Sum(terms) => add(terms.iter().map(|t| t.simplify(context, keep)).collect()),
+            Self::Product(factors) => multiply(factors.iter().map(|f| f.simplify(context, keep)).collect()),
+            Self::Invert(inner) => match inner.simplify(context, keep) {
+                Self::Number(n) => Self::Number(1.0 / n),
+                other => Self::Invert(Box::new(other)),
+            },
+            Self::Call(function, arguments) => {
+                let arguments: Vec<Self> = arguments.iter().map(|a| a.simplify(context, keep)).collect();
+                call(*function, &arguments, keep).unwrap_or_else(|| match (function, arguments.as_slice()) {
+                    (Function::Min | Function::Max, [one]) => one.clone(),
+                    _ => Self::Call(*function, arguments),
+                })
+            }
+        }
+    }
+
+    /// The number and unit of a leaf: 0 for numbers, 1 for percentages, the unit otherwise.
+    fn leaf(&self) -> Option<(f64, Option<Unit>, bool)> {
+        match self {
+            Self::Number(n) => Some((*n, None, false)),
+            Self::Percentage(n) => Some((*n, None, true)),
+            Self::Dimension(n, unit) => Some((*n, Some(*unit), false)),
+            _ => None,
+        }
+    }
+
+    /// A leaf with another number.
+    fn with(&self, n: f64) -> Self {
+        match self {
+            Self::Percentage(_) => Self::Percentage(n),
+            Self::Dimension(_, unit) => Self::Dimension(n, *unit),
+            _ => Self::Number(n),
+        }
+    }
+}
+
+/// Adds terms: those of one unit become one.
+fn add(terms: Vec<Math>) -> Math {
+    let mut out: Vec<Math> = Vec::new();
+    let mut open: Vec<Math> = terms;
+    open.reverse();
+    while let Some(term) = open.pop() {
+        if let Math::Sum(inner) = term {
+            open.extend(inner.into_iter().rev());
+            continue;
+        }
+        let found = term.leaf().and_then(|(n, unit, percent)| {
+            let same = out.iter_mut().find(|o| o.leaf().is_some_and(|(_, u, p)| u == unit && p == percent))?;
+            let old = same.leaf()?.0;
+            *same = same.with(old + n);
+            Some(())
+        });
+        if found.is_none() {
+            out.push(term);
+        }
+    }
+    match out.len() {
+        1 => out.pop().unwrap_or(Math::Number(0.0)),
+        _ => Math::Sum(out),
+    }
+}
+
+/// Multiplies factors: numbers go into the one other factor.
+fn multiply(factors: Vec<Math>) -> Math {
+    let mut number = 1.0;
+    let mut rest: Vec<Math> = Vec::new();
+    let mut open: Vec<Math> = factors;
+    open.reverse();
+    while let Some(factor) = open.pop() {
+        match factor {
+            Math::Product(inner) => open.extend(inner.into_iter().rev()),
+            Math::Number(n) => number *= n,
+            Math::Invert(inner) => match inner.leaf() {
+                // A unit divided by itself is a number.
+                Some((n, unit, percent)) => {
+                    let same = rest.iter().position(|r| r.leaf().is_some_and(|(_, u, p)| u == unit && p == percent));
+                    match same {
+                        Some(i) => number *= rest.remove(i).leaf().map_or(1.0, |l| l.0) / n,
+                        None => rest.push(Math::Invert(inner)),
+                    }
+                }
+                None => rest.push(Math::Invert(inner)),
+            },
+            other => {
+                let inverse = other.leaf().and_then(|(n, unit, percent)| {
+                    let at = rest.iter().position(|r| matches!(r, Math::Invert(i) if i.leaf().is_some_and(|(_, u, p)| u == unit && p == percent)))?;
+                    let Math::Invert(divisor) = rest.remove(at) else { return None };
+                    Some(n / divisor.leaf()?.0)
+                });
+                match inverse {
+                    Some(n) => number *= n,
+                    None => rest.push(other),
+                }
+            }
+        }
+    }
+    match rest.len() {
+        0 => Math::Number(number),
+        1 => match rest.pop().unwrap_or(Math::Number(0.0)) {
+            Math::Sum(terms) => add(terms.into_iter().map(|t| multiply(vec![Math::Number(number), t])).collect()),
+            one => match one.leaf() {
+                Some((n, ..)) => one.with(n * number),
+                None if number == 1.0 => one,
+                None => Math::Product(vec![Math::Number(number), one]),
+            },
+        },
+        _ => {
+            rest.insert(0, Math::Number(number));
+            Math::Product(rest)
+        }
+    }
+}
+
+/// Works a function out, where all arguments are numbers of one unit.
+fn call(function: Function, arguments: &[Math], keep: bool) -> Option<Math> {
+    let leaves: Vec<(f64, Option<Unit>, bool)> = arguments.iter().map(Math::leaf).collect::<Option<_>>()?;
+    let (first, unit, percent) = *leaves.first()?;
+    if !leaves.iter().all(|(_, u, p)| *u == unit && *p == percent) || (percent && keep && function != Function::Sign) {
+        return None;
+    }
+    let n: Vec<f64> = leaves.iter().map(|l| l.0).collect();
+    let like = |n: f64| Some(arguments[0].with(n));
+    let number = |n: f64| Some(Math::Number(n));
+    let angle = |radians: f64| Some(Math::Dimension(radians.to_degrees(), Unit::Deg));
+    let radians = if unit.is_some() { first.to_radians() } else { first };
+    let fold = |pick: fn(f64, f64) -> f64| n.iter().copied().reduce(|a, b| if a.is_nan() || b.is_nan() { f64::NAN } else { pick(a, b) });
+    match function {
+        Function::Min => like(fold(f64::min)?),
+        Function::Max => like(fold(f64::max)?),
+        Function::Clamp => like(if n.iter().any(|n| n.is_nan()) { f64::NAN } else { n[0].max(n[1].min(n[2])) }),
+        Function::Nearest | Function::Up | Function::Down | Function::ToZero => like(round(function, n[0], n[1])),
+        Function::Mod => like(if n[1].is_infinite() && n[0].is_finite() {
+            if (n[0] < 0.0) == (n[1] < 0.0) || n[0] == 0.0 { n[0] } else { f64::NAN }
+        } else {
+            n[0] - n[1] * (n[0] / n[1]).floor()
+        }),
+        Function::Rem => like(n[0] % n[1]),
+        Function::Sin => number(exact(radians.sin())),
+        Function::Cos => number(exact(radians.cos())),
+        Function::Tan => number(exact_tan(radians)),
+        Function::Asin => angle(n[0].asin()),
+        Function::Acos => angle(n[0].acos()),
+        Function::Atan => angle(n[0].atan()),
+        Function::Atan2 => angle(n[0].atan2(n[1])),
+        Function::Pow => number(n[0].powf(n[1])),
+        Function::Sqrt => number(n[0].sqrt()),
+        Function::Hypot => like(if n.len() == 1 { n[0].abs() } else { n.iter().fold(0.0_f64, |a, b| a.hypot(*b)) }),
+        Function::Log => number(n.get(1).map_or_else(|| n[0].ln(), |base| n[0].ln() / base.ln())),
+        Function::Exp => number(n[0].exp()),
+        Function::Abs => like(n[0].abs()),
+        Function::Sign => number(if n[0] == 0.0 || n[0].is_nan() { n[0] } else { n[0].signum() }),
+    }
+}
+
+/// Takes the noise of floating point off results that are 0 or 1 in truth.
+fn exact(n: f64) -> f64 {
+    if (n - n.round()).abs() < 1e-15 { n.round() } else { n }
+}
+
+/// The tangent, infinite where it has no value.
+fn exact_tan(radians: f64) -> f64 {
+    if exact(radians.cos()) == 0.0 { radians.sin().signum() * f64::INFINITY } else { exact(radians.tan()) }
+}
+
+/// `round()` (CSS Values 4, §10.3).
+fn round(function: Function, a: f64, b: f64) -> f64 {
+    if b == 0.0 || (a.is_infinite() && b.is_infinite()) || a.is_nan() || b.is_nan() {
+        return f64::NAN;
+    }
+    if a.is_infinite() {
+        return a;
+    }
+    if b.is_infinite() {
+        return match function {
+            Function::Up if a > 0.0 => f64::INFINITY,
+            Function::Down if a < 0.0 => f64::NEG_INFINITY,
+            _ => 0.0_f64.copysign(a),
+        };
+    }
+    let b = b.abs();
+    let (low, high) = ((a / b).floor() * b, (a / b).ceil() * b);
+    match function {
+        Function::Up => high,
+        Function::Down => low,
+        Function::ToZero => if a < 0.0 { high } else { low },
+        _ => if a - low < high - a { low } else { high },
+    }
+}
+
+impl Function {
+    /// The name it is written with, and the strategy of `round()`.
+    pub(super) fn names(self) -> (&'static str, &'static str) {
+        match self {
+            Self::Up => ("round", "up, "),
+            Self::Down => ("round", "down, "),
+            Self::ToZero => ("round", "to-zero, "),
+            _ => (FUNCTIONS.iter().find(|(_, f)| *f == self).map_or("", |(n, _)| n), ""),
+        }
+    }
+}

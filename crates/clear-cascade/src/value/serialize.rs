@@ -1,0 +1,172 @@
+//! Values as text, the way CSSOM writes computed values (CSSOM 1, §6.7.2 "Serializing CSS Values").
+
+use super::math::Math;
+use super::{MathValue, Value};
+use crate::syntax::{serialize_identifier, serialize_string};
+
+/// A number with six significant digits, without an exponent and without zeros at its end.
+pub(crate) fn number_text(n: f64) -> String {
+    if n == 0.0 || n.abs() < 1e-10 {
+        return "0".to_owned();
+    }
+    if n.is_infinite() || n.is_nan() {
+        return if n.is_nan() { "NaN" } else if n > 0.0 { "infinity" } else { "-infinity" }.to_owned();
+    }
+    let mut size = 0usize;
+    let mut scale = n.abs();
+    while scale >= 10.0 {
+        scale /= 10.0;
+        size += 1;
+    }
+    let mut lead = 0usize;
+    while scale < 1.0 {
+        scale *= 10.0;
+        lead += 1;
+    }
+    let decimals = (5 + lead).saturating_sub(size).min(12);
+    let text = format!("{n:.decimals$}");
+    if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
+}
+
+impl Value {
+    /// The value as text.
+    pub(crate) fn text(&self) -> String {
+        let mut out = String::new();
+        self.write(&mut out);
+        out
+    }
+
+    /// Writes the value.
+    fn write(&self, out: &mut String) {
+        match self {
+            Self::Keyword(name) => out.push_str(name),
+            Self::Ident(name) => out.push_str(&serialize_identifier(name)),
+            Self::Str(text) => out.push_str(&serialize_string(text)),
+            Self::Url(url) => {
+                out.push_str("url(");
+                out.push_str(&serialize_string(url));
+                out.push(')');
+            }
+            Self::Number(n) => out.push_str(&number_text(*n)),
+            Self::Percentage(n) => {
+                out.push_str(&number_text(*n));
+                out.push('%');
+            }
+            Self::Dimension(n, unit) => {
+                out.push_str(&number_text(*n));
+                out.push_str(unit.name());
+            }
+            Self::Color(color) => out.push_str(&color.text()),
+            Self::Math(math) => out.push_str(&math.text()),
+            Self::Function(f) if &*f.0 == "[" => {
+                out.push('[');
+                write_list(&f.1, out);
+                out.push(']');
+            }
+            Self::Function(f) => {
+                out.push_str(&f.0);
+                out.push('(');
+                write_list(&f.1, out);
+                out.push(')');
+            }
+            Self::Sequence(parts) => write_list(parts, out),
+            Self::Delim(c) => out.push(*c),
+            Self::Raw(text) => out.push_str(text),
+        }
+    }
+}
+
+/// Writes components with spaces between them, but none before a comma.
+fn write_list(parts: &[Value], out: &mut String) {
+    for (i, part) in parts.iter().enumerate() {
+        if i > 0 && !matches!(part, Value::Delim(',')) {
+            out.push(' ');
+        }
+        part.write(out);
+    }
+}
+
+impl MathValue {
+    /// The expression as text: in `calc()`, unless it is a function itself.
+    pub(crate) fn text(&self) -> String {
+        match &self.math {
+            Math::Call(..) => term(&self.math),
+            Math::Sum(_) | Math::Product(_) | Math::Invert(_) => format!("calc({})", bare(&self.math)),
+            leaf => format!("calc({})", term(leaf)),
+        }
+    }
+}
+
+/// A sum or product without parentheses.
+fn bare(math: &Math) -> String {
+    match math {
+        Math::Sum(terms) => {
+            let mut sorted: Vec<&Math> = terms.iter().collect();
+            sorted.sort_by_key(|t| rank(t));
+            let mut out = String::new();
+            for (i, one) in sorted.iter().enumerate() {
+                let negative = match one {
+                    Math::Number(n) | Math::Percentage(n) | Math::Dimension(n, _) => *n < 0.0 && i > 0,
+                    _ => false,
+                };
+                if i > 0 {
+                    out.push_str(if negative { " - " } else { " + " });
+                }
+                let text = term(one);
+                out.push_str(if negative { &text[1..] } else { &text });
+            }
+            out
+        }
+        Math::Product(factors) => {
+            let mut out = String::new();
+            for (i, one) in factors.iter().enumerate() {
+                match one {
+                    Math::Invert(inner) if i > 0 => out.push_str(&format!(" / {}", term(inner))),
+                    _ if i > 0 => out.push_str(&format!(" * {}", term(one))),
+                    _ => out.push_str(&term(one)),
+                }
+            }
+            out
+        }
+        Math::Invert(inner) => format!("1 / {}", term(inner)),
+        leaf => term(leaf),
+    }
+}
+
+/// Numbers first, then percentages, then units, then the rest (CSS Values 4, §10.13 "sort a calculation's children").
+fn rank(math: &Math) -> (u8, &'static str) {
+    match math {
+        Math::Number(_) => (0, ""),
+        Math::Percentage(_) => (1, ""),
+        Math::Dimension(_, unit) => (2, unit.name()),
+        _ => (3, ""),
+    }
+}
+
+/// A part of an expression.
+fn term(math: &Math) -> String {
+    match math {
+        Math::Number(n) => number_text(*n),
+        Math::Percentage(n) => format!("{}%", number_text(*n)),
+        Math::Dimension(n, unit) => format!("{}{}", number_text(*n), unit.name()),
+        Math::Channel(name) => name.to_string(),
+        Math::Sum(_) | Math::Product(_) | Math::Invert(_) => format!("({})", bare(math)),
+        Math::Call(function, arguments) => {
+            let (name, lead) = function.names();
+            let arguments: Vec<String> = arguments.iter().map(bare).collect();
+            format!("{name}({lead}{})", arguments.join(", "))
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::number_text;
+
+    #[test]
+    fn numbers_have_six_digits() {
+        let t = |n: f64| number_text(n);
+        assert_eq!([t(37.795_275_59), t(6.666_666_7), t(0.333_333_33), t(-0.5), t(100.0)], ["37.7953", "6.66667", "0.333333", "-0.5", "100"]);
+        assert_eq!([t(1_234_567.8), t(0.000_123_456_7), t(0.0)], ["1234568", "0.000123457", "0"]);
+    }
+}

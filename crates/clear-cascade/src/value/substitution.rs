@@ -1,0 +1,176 @@
+//! `var()`, `env()` and `attr()`: replaced before a value is read (CSS Variables 2, §3; CSS Values 5, §7 and §9).
+
+use crate::syntax::{Kind, Slice, Tokens};
+
+/// Functions that stand for tokens to be put in.
+const FUNCTIONS: &[&str] = &["var", "env", "attr"];
+
+/// How long a value may grow, in bytes: far beyond any real one, and short enough to stop what doubles with every step
+/// (CSS Variables 2, §3.3 "Safely Handling Overly-Long Variables").
+const LONGEST: usize = 1 << 16;
+
+/// How deeply functions may nest.
+const DEEPEST: u32 = 64;
+
+/// Whether a value has something to replace.
+///
+/// # Errors
+/// Where such a function is broken, which makes the declaration invalid: what is wrong, and where in the text.
+pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
+    let mut found = false;
+    for i in slice.from..slice.to {
+        let here = Slice { from: i, ..slice };
+        let Some(token) = here.peek().filter(|t| matches!(t.kind, Kind::Function(_))) else { continue };
+        let name = here.name(token).to_ascii_lowercase();
+        if !FUNCTIONS.contains(&&*name) {
+            continue;
+        }
+        found = true;
+        if name == "var" {
+            let inside = here.inside().trim();
+            let custom = inside.peek().is_some_and(|t| t.kind == Kind::Ident && inside.name(t).starts_with("--"));
+            let rest = Slice { from: (inside.from + 1).min(inside.to), ..inside }.trim();
+            if !custom || !(rest.is_empty() || rest.kind() == Some(Kind::Comma)) {
+                let mut whole = here;
+                whole.next();
+                let range = Slice { to: whole.from, ..here }.range();
+                return Err(("`var()` takes the name of a custom property, with two hyphens, and a fallback after a comma".to_owned(), range));
+            }
+        }
+    }
+    Ok(found)
+}
+
+/// Where the replaced tokens come from.
+pub(crate) trait Lookup {
+    /// The value of a custom property; nothing where it is guaranteed-invalid.
+    fn custom(&mut self, name: &str) -> Option<String>;
+    /// The value of an attribute.
+    fn attribute(&self, name: &str) -> Option<String>;
+}
+
+/// Replaces all that is to be replaced; nothing where that is impossible and there is no fallback.
+pub(crate) fn substitute(slice: Slice<'_>, lookup: &mut dyn Lookup) -> Option<String> {
+    let mut out = String::new();
+    write(slice, lookup, &mut out, 0)?;
+    Some(out)
+}
+
+/// Writes a run with its functions replaced.
+fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32) -> Option<()> {
+    if depth > DEEPEST {
+        return None;
+    }
+    let mut rest = slice;
+    while let Some(token) = rest.peek() {
+        let here = rest;
+        rest.next();
+        let whole = Slice { to: rest.from, ..here };
+        match token.kind {
+            Kind::Function(_) => {
+                let name = here.name(token).to_ascii_lowercase();
+                if FUNCTIONS.contains(&&*name) {
+                    let text = replaced(&name, here.inside().trim(), lookup, depth)?;
+                    separate(out, &text);
+                    out.push_str(text.trim());
+                    continue;
+                }
+                block(whole, lookup, out, depth)?;
+            }
+            Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_) => block(whole, lookup, out, depth)?,
+            _ => {
+                let text = whole.text();
+                separate(out, text);
+                out.push_str(text);
+            }
+        }
+        if out.len() > LONGEST {
+            return None;
+        }
+    }
+    Some(())
+}
+
+/// Writes a block with the functions inside replaced.
+fn block(whole: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32) -> Option<()> {
+    let inside = whole.inside();
+    let open = Slice { to: whole.from + 1, ..whole }.text();
+    separate(out, open);
+    out.push_str(open);
+    write(inside, lookup, out, depth + 1)?;
+    out.push(match open.chars().last() {
+        Some('[') => ']',
+        Some('{') => '}',
+        _ => ')',
+    });
+    Some(())
+}
+
+/// Keeps tokens apart that would read as one where they touch.
+fn separate(out: &mut String, next: &str) {
+    let sticks = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_' | '#' | '@' | '%' | '.' | '+') || !c.is_ascii();
+    if out.chars().next_back().is_some_and(sticks) && next.chars().next().is_some_and(|c| sticks(c) || c == '(') {
+        out.push_str("/**/");
+    }
+}
+
+/// What one function stands for.
+fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Option<String> {
+    let (head, rest) = inside.split_at(|t| t.kind == Kind::Comma);
+    let fallback = (!rest.is_empty()).then(|| Slice { from: rest.from + 1, ..rest });
+    let head = head.trim();
+    let first = head.peek()?;
+    let found = match name {
+        "var" => lookup.custom(&head.name(first)),
+        "env" => environment(&head.name(first).to_ascii_lowercase()).map(str::to_owned),
+        _ => attribute(head, lookup),
+    };
+    match (found, fallback) {
+        (Some(text), _) => Some(text),
+        (None, Some(fallback)) => {
+            let mut out = String::new();
+            write(fallback.trim(), lookup, &mut out, depth + 1)?;
+            Some(out)
+        }
+        // Without a fallback an attribute that is missing is an empty string, where a string is asked for.
+        (None, None) if name == "attr" && head.from + 1 == head.to => Some("\"\"".to_owned()),
+        (None, None) => None,
+    }
+}
+
+/// Environment variables that a window on a desktop has (CSS Environment Variables 1, §2).
+fn environment(name: &str) -> Option<&'static str> {
+    let known = matches!(
+        name,
+        "safe-area-inset-top" | "safe-area-inset-right" | "safe-area-inset-bottom" | "safe-area-inset-left" | "safe-area-max-inset-bottom"
+            | "keyboard-inset-top" | "keyboard-inset-right" | "keyboard-inset-bottom" | "keyboard-inset-left" | "keyboard-inset-width"
+            | "keyboard-inset-height"
+    );
+    known.then_some("0px")
+}
+
+/// `attr(name type?)`
+fn attribute(head: Slice<'_>, lookup: &dyn Lookup) -> Option<String> {
+    let token = head.peek().filter(|t| t.kind == Kind::Ident)?;
+    let value = lookup.attribute(&head.name(token))?;
+    let kind = Slice { from: head.from + 1, ..head }.trim();
+    if kind.is_empty() || kind.is_ident("raw-string") || kind.is_ident("string") {
+        return Some(crate::syntax::serialize_string(&value));
+    }
+    let tokens = Tokens::read(value.trim());
+    if kind.is_ident("number") {
+        return crate::property::match_syntax("<number>", tokens.all()).map(|v| v.text());
+    }
+    if kind.is_function("type") {
+        let inside = kind.inside().trim();
+        let fits = inside.text() == "*" || crate::property::match_syntax(inside.text(), tokens.all()).is_some();
+        return fits.then(|| value.trim().to_owned());
+    }
+    // A unit: the value is a number of it.
+    let unit = match kind.kind()? {
+        Kind::Delim('%') => "%".to_owned(),
+        Kind::Ident => kind.ident().filter(|u| super::Unit::named(u).is_some())?,
+        _ => return None,
+    };
+    crate::property::match_syntax("<number>", tokens.all()).map(|v| format!("{}{unit}", v.text()))
+}
