@@ -92,8 +92,9 @@ fn build(path: &str) -> Result<String, String> {
     let mut types: BTreeMap<String, String> = BTreeMap::new();
     for t in data["types"].as_array().ok_or("no types")? {
         let syntax = text(t, "syntax");
-        if !syntax.is_empty() && t["for"].is_null() {
-            types.entry(text(t, "name")).or_insert(syntax);
+        // Of several types with one name, the one that is for no property in particular.
+        if !syntax.is_empty() && (t["for"].is_null() || !types.contains_key(&text(t, "name"))) {
+            types.insert(text(t, "name"), syntax);
         }
     }
     for f in data["functions"].as_array().ok_or("no functions")? {

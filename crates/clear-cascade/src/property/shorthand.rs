@@ -88,9 +88,8 @@ fn from_items(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)
             spread(longhands, &[value])
         }
         _ if property.name().ends_with("radius") => radius(longhands, items),
-        _ if items.iter().all(|i| i.label.is_none_or(|l| !longhands.contains(&l))) && is_border_side(property) => border(property, &items),
-        _ if items.iter().any(|i| i.label.is_some_and(|l| longhands.contains(&l) && !is_box(property))) => labelled(property, items),
         _ if is_border_side(property) => border(property, &items),
+        _ if items.iter().any(|i| i.label.is_some_and(|l| longhands.contains(&l) && !is_box(property))) => labelled(property, items),
         _ => {
             let values: Vec<Value> = items.into_iter().map(|i| i.value).collect();
             spread(longhands, &values)

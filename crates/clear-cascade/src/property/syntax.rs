@@ -188,6 +188,8 @@ impl<'s> Reader<'s> {
             }
             list.push(self.somes());
         }
+        // A name that is also a keyword here is the keyword (CSS Values 4, §4.2).
+        list.sort_by_key(|node| !matches!(node, Node::Keyword(_)));
         single(list, Node::One)
     }
 

@@ -72,7 +72,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
         }
         "bordercolor" if is(&["table"]) => color(value).map(|c| format!("border-color: {c}")),
         "cellspacing" if is(&["table"]) => number(value).map(|n| format!("border-spacing: {n}px")),
-        "frameborder" if is(&["iframe"]) => (number(value) == Some(0.0) || lower == "no").then(|| "border: 0".to_owned()),
+        "frameborder" if is(&["iframe"]) => (number(value) == Some(0.0) || lower == "no").then(|| "border-width: 0".to_owned()),
         "valign" if table_part => {
             matches!(&*lower, "top" | "middle" | "bottom" | "baseline").then(|| format!("vertical-align: {lower}"))
         }
@@ -167,16 +167,15 @@ fn table_hints(document: &Document, element: &Element, hints: &mut Vec<(String, 
         if let Some(border) = border {
             hints.push(("border-style: outset".to_owned(), border.value_span));
         }
+        if let Some(rules) = rules {
+            let style = if border.is_some() { "solid" } else { "hidden" };
+            hints.push((format!("border-collapse: collapse; border-style: {style}"), rules.value_span));
+        }
         if let Some(frame) = frame
             && let Some(styles) = frame_styles(&frame.value.to_ascii_lowercase())
         {
+            let styles = if rules.is_some() { styles.replace("outset", "solid") } else { styles.to_owned() };
             hints.push((format!("border-style: {styles}; border-width: 1px"), frame.value_span));
-        }
-        if let Some(rules) = rules {
-            hints.push(("border-collapse: collapse; border-style: hidden".to_owned(), rules.value_span));
-            if border.is_some() {
-                hints.push(("border-style: solid".to_owned(), rules.value_span));
-            }
         }
         return;
     }

@@ -57,7 +57,19 @@ fn generic(value: &Value, env: &Env<'_>) -> Value {
     match value {
         Value::Color(color) => Value::Color(Arc::new(color.computed(env.style.dark))),
         Value::Url(url) => Value::Url(absolute_url(url, env.base)),
-        Value::Function(f) => Value::function(f.0.clone(), f.1.iter().map(|v| generic(v, env)).collect()),
+        Value::Function(f) => {
+            let mut parts: Vec<Value> = f.1.iter().map(|v| generic(v, env)).collect();
+            // From top to bottom is what linear gradients do where no direction is given.
+            if f.0.ends_with("linear-gradient") && !f.0.starts_with('-') {
+                let down = match parts.as_slice() {
+                    [Value::Dimension(n, Unit::Deg), Value::Delim(','), ..] if *n == 180.0 => 2,
+                    [to, bottom, Value::Delim(','), ..] if to.is("to") && bottom.is("bottom") => 3,
+                    _ => 0,
+                };
+                parts.drain(..down);
+            }
+            Value::function(f.0.clone(), parts)
+        }
         Value::Sequence(parts) => Value::Sequence(Arc::new(parts.iter().map(|v| generic(v, env)).collect())),
         other => other.clone(),
     }
@@ -185,9 +197,8 @@ impl FontMemory {
                 Some(i) => Self { keyword: Some(i), absolute: false },
                 None => relative,
             },
-            Value::Dimension(_, unit) if unit.is_absolute() || unit.relative_to().is_some_and(|r| r.contains("viewport")) => {
-                Self { keyword: None, absolute: true }
-            }
+            Value::Dimension(_, Unit::Em | Unit::Ex | Unit::Ch | Unit::Cap | Unit::Ic | Unit::Lh) => relative,
+            Value::Dimension(..) => Self { keyword: None, absolute: true },
             _ => relative,
         }
     }
@@ -409,7 +420,8 @@ fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
         id::TRANSITION_PROPERTY => each_layer(&value, |parts| match parts.as_slice() {
             [Value::Ident(name)] => {
                 let lower = name.to_ascii_lowercase();
-                Value::Ident(PropertyId::named(&lower).map_or_else(|| name.clone(), |p| Name::from(p.name())))
+                let known = PropertyId::named(&lower).is_some();
+                Value::Ident(if known { Name::from(lower) } else { name.clone() })
             }
             _ => Value::sequence(parts),
         }),
@@ -428,10 +440,19 @@ fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
 
 /// `text-align: match-parent` (CSS Text 4, §7.1).
 fn text_align(value: Value, env: &Env<'_>) -> Value {
-    if !value.is("match-parent") && !value.is("-webkit-match-parent") {
+    // The default of `<th>` (HTML Standard, "Tables"): centred unless some ancestor set an alignment.
+    if value.is("-internal-center") {
+        let set = env.parent.is_some_and(|p| !p.get(id::TEXT_ALIGN).is("start"));
+        return if set { env.parent.map_or(value, |p| p.get(id::TEXT_ALIGN).clone()) } else { Value::keyword("center") };
+    }
+    let legacy = value.is("-webkit-match-parent");
+    if !value.is("match-parent") && !legacy {
         return value;
     }
     let Some(parent) = env.parent else { return Value::keyword("start") };
+    if legacy {
+        return parent.get(id::TEXT_ALIGN).clone();
+    }
     let rtl = parent.get(id::DIRECTION).is("rtl");
     match parent.get(id::TEXT_ALIGN).as_keyword() {
         Some("start") => Value::keyword(if rtl { "right" } else { "left" }),
@@ -779,11 +800,89 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
             }
         }
     }
+    // Scrolling does not apply to tables (CSS 2, §17.4).
+    if matches!(&*keyword(style, id::DISPLAY), "table" | "inline-table") {
+        for property in [id::OVERFLOW_X, id::OVERFLOW_Y] {
+            if matches!(&*keyword(style, property), "auto" | "scroll") {
+                style.set(property, Value::keyword("visible"));
+            }
+        }
+    }
+    layers(style);
+    controls(style, subject);
+    if style.get(id::DISPLAY).is("inline math") {
+        style.set(id::DISPLAY, Value::keyword("math"));
+    }
     if let Some(pseudo) = subject.pseudo
         && matches!(&*pseudo.name, "before" | "after")
         && style.get(id::CONTENT).is("normal")
     {
         style.set(id::CONTENT, Value::keyword("none"));
+    }
+}
+
+/// Gives the lists of `background-*` and `mask-*` as many parts as there are images (CSS Backgrounds 3, §2.1).
+fn layers(style: &mut Style) {
+    let lists = [
+        (
+            id::BACKGROUND_IMAGE,
+            &[
+                id::BACKGROUND_POSITION_X, id::BACKGROUND_POSITION_Y, id::BACKGROUND_SIZE, id::BACKGROUND_REPEAT,
+                id::BACKGROUND_ATTACHMENT, id::BACKGROUND_ORIGIN, id::BACKGROUND_CLIP, id::BACKGROUND_BLEND_MODE,
+            ][..],
+        ),
+        (
+            id::MASK_IMAGE,
+            &[id::MASK_POSITION, id::MASK_SIZE, id::MASK_REPEAT, id::MASK_ORIGIN, id::MASK_CLIP, id::MASK_MODE, id::MASK_COMPOSITE][..],
+        ),
+    ];
+    for (images, others) in lists {
+        let count = style.get(images).layers().len();
+        for property in others {
+            let have = style.get(*property).layers();
+            if have.len() != count && !have.is_empty() {
+                let parts = (0..count).map(|i| Value::sequence(have[i % have.len()].clone())).collect();
+                style.set(*property, Value::comma_list(parts));
+            }
+        }
+    }
+}
+
+/// What browsers force on controls that are drawn by the platform (CSS Basic User Interface 4, §7.2 leaves it to them).
+fn controls(style: &mut Style, subject: &Subject<'_>) {
+    let element = subject.study.document.element(subject.element);
+    if subject.pseudo.is_some() || element.namespace != crate::document::Namespace::Html || style.get(id::APPEARANCE).is("none") {
+        return;
+    }
+    let name = &*element.name;
+    if !matches!(name, "input" | "select" | "button" | "textarea" | "meter" | "progress") {
+        return;
+    }
+    if style.get(id::DISPLAY).is("inline") {
+        style.set(id::DISPLAY, Value::keyword("inline-block"));
+    }
+    let kind = element.attribute("type").unwrap_or_default().to_ascii_lowercase();
+    if name == "select" && style.get(id::APPEARANCE).is("auto") && element.attribute("multiple").is_none() && element.attribute("size").is_none() {
+        style.set(id::LINE_HEIGHT, Value::keyword("normal"));
+    }
+    if name == "input" && matches!(&*kind, "checkbox" | "radio") {
+        for property in [id::PADDING_TOP, id::PADDING_RIGHT, id::PADDING_BOTTOM, id::PADDING_LEFT] {
+            style.set(property, Value::px(0.0));
+        }
+        let radius = if kind == "radio" { Value::Percentage(50.0) } else { Value::px(0.0) };
+        for side in ["top", "right", "bottom", "left"] {
+            for part in ["style", "width", "color"] {
+                if let Some(property) = PropertyId::named(&format!("border-{side}-{part}")) {
+                    style.set(property, initial(property));
+                }
+            }
+        }
+        for corner in [id::BORDER_TOP_LEFT_RADIUS, id::BORDER_TOP_RIGHT_RADIUS, id::BORDER_BOTTOM_LEFT_RADIUS, id::BORDER_BOTTOM_RIGHT_RADIUS] {
+            style.set(corner, radius.clone());
+        }
+        for side in [id::BORDER_TOP_WIDTH, id::BORDER_RIGHT_WIDTH, id::BORDER_BOTTOM_WIDTH, id::BORDER_LEFT_WIDTH] {
+            style.set(side, Value::px(0.0));
+        }
     }
 }
 

@@ -95,6 +95,11 @@ impl MathValue {
             Math::Number(n) => Value::Number(clamp(n)),
             Math::Percentage(n) => Value::Percentage(clamp(n)),
             Math::Dimension(n, unit) => Value::Dimension(clamp(n), unit),
+            // Nothing added to a percentage leaves the percentage.
+            Math::Sum(terms) if matches!(terms.as_slice(), [Math::Percentage(_), Math::Dimension(0.0, _)] | [Math::Dimension(0.0, _), Math::Percentage(_)]) => {
+                let n = terms.iter().find_map(|t| if let Math::Percentage(n) = t { Some(*n) } else { None });
+                Value::Percentage(clamp(n.unwrap_or(0.0)))
+            }
             math => Value::Math(std::sync::Arc::new(Self { math, ..self.clone() })),
         }
     }
