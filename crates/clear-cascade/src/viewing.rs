@@ -47,7 +47,13 @@ pub struct Viewing {
 impl Default for Viewing {
     /// A screen of 1280 by 800 px without preferences.
     fn default() -> Self {
-        Self { medium: Medium::Screen, width: 1280.0, height: 800.0, preferences: BTreeMap::new(), states: States::default() }
+        Self {
+            medium: Medium::Screen,
+            width: 1280.0,
+            height: 800.0,
+            preferences: BTreeMap::new(),
+            states: States::default(),
+        }
     }
 }
 

@@ -2,8 +2,8 @@
 
 use crate::document::ElementId;
 use crate::near;
-use crate::selector::{self, SelectorError, SelectorList, Simple};
-use crate::source::{OffsetMap, Source, SourceKind, Span};
+use crate::selector::{self, PseudoElement, SelectorError, SelectorList, Simple};
+use crate::source::OffsetMap;
 use crate::study::Study;
 use crate::syntax::Tokens;
 
@@ -53,6 +53,15 @@ pub enum LocateError {
     },
 }
 
+/// What a name of an element stands for.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Located {
+    /// The elements, in document order; at least one.
+    pub elements: Vec<ElementId>,
+    /// The pseudo-element, where one is named.
+    pub pseudo: Option<PseudoElement>,
+}
+
 impl Study {
     /// The elements that a selector takes, in document order.
     ///
@@ -76,20 +85,30 @@ impl Study {
             .map_err(|error| LocateError::Selector { error, text: text.to_owned() })
     }
 
-    /// The elements that a name stands for: `@N`, `FILE:LINE[:COL]`, or a selector.
+    /// What a name stands for: `@N`, `FILE:LINE[:COL]` or a selector, with a pseudo-element at its end or not.
     ///
     /// # Errors
     /// Where the name stands for nothing on the page.
-    pub fn locate(&self, name: &str) -> Result<Vec<ElementId>, LocateError> {
+    pub fn locate(&self, name: &str) -> Result<Located, LocateError> {
         let name = name.trim();
-        if let Some(number) = name.strip_prefix('@').and_then(|n| n.parse::<u32>().ok()) {
-            let last = self.document.elements().len() as u32 - 1;
-            return self.document.id(number).map(|e| vec![e]).ok_or(LocateError::Number { number, last });
+        let (plain, pseudo) = match name.split_once("::") {
+            Some((plain, _)) if plain.starts_with('@') || as_place(plain).is_some() => {
+                let list = self.parse_selector(&name[plain.len()..])?;
+                (plain, list.selectors.into_iter().find_map(|s| s.pseudo))
+            }
+            _ => (name, None),
+        };
+        if let Some(number) = plain.strip_prefix('@').and_then(|n| n.parse::<u32>().ok()) {
+            let last = crate::source::offset(self.document.elements().len()) - 1;
+            let element = self.document.id(number).ok_or(LocateError::Number { number, last })?;
+            return Ok(Located { elements: vec![element], pseudo });
         }
-        if let Some((file, line, column)) = as_place(name) {
-            return self.at_place(file, line, column);
+        if let Some((file, line, column)) = as_place(plain) {
+            return Ok(Located { elements: self.at_place(file, line, column)?, pseudo });
         }
-        self.select(name)
+        let elements = self.select(name)?;
+        let pseudo = self.parse_selector(name)?.selectors.into_iter().find_map(|s| s.pseudo);
+        Ok(Located { elements, pseudo })
     }
 
     /// The element written at a place: the one whose start tag is there, else the innermost around it.
@@ -99,18 +118,22 @@ impl Study {
             return Err(LocateError::OtherFile { given: file.to_owned(), page: page.name.clone() });
         }
         let nothing = LocateError::Place { line, lines: page.line_count() };
-        let Some((start, end)) = page.line_range(line) else { return Err(nothing) };
+        let Some((start, end)) = page.line_range(line) else {
+            return Err(nothing);
+        };
         let written = |e: &ElementId| self.document.element(*e).tag;
         let tagged = || self.document.ids().filter_map(|e| written(&e).map(|t| (e, t)));
         if let Some(column) = column {
             let text = &page.text[start as usize..end as usize];
-            let at = start + text.chars().take(column as usize - 1).map(char::len_utf8).sum::<usize>() as u32;
+            let at = start
+                + crate::source::offset(text.chars().take(column as usize - 1).map(char::len_utf8).sum::<usize>());
             if let Some((found, _)) = tagged().find(|(_, t)| t.start <= at && at < t.end) {
                 return Ok(vec![found]);
             }
             return tagged().filter(|(_, t)| t.start <= at).last().map(|(e, _)| vec![e]).ok_or(nothing);
         }
-        let here: Vec<ElementId> = tagged().filter(|(_, t)| t.start >= start && t.start <= end).map(|(e, _)| e).collect();
+        let here: Vec<ElementId> =
+            tagged().filter(|(_, t)| t.start >= start && t.start <= end).map(|(e, _)| e).collect();
         if !here.is_empty() {
             return Ok(here);
         }
@@ -122,7 +145,9 @@ impl Study {
         let elements = self.document.elements();
         for part in list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts) {
             let (kind, dot, name, known): (_, _, _, Vec<&str>) = match &part.simple {
-                Simple::Class(n) => ("class", ".", n, elements.iter().flat_map(|e| e.classes.iter().map(|c| &**c)).collect()),
+                Simple::Class(n) => {
+                    ("class", ".", n, elements.iter().flat_map(|e| e.classes.iter().map(|c| &**c)).collect())
+                }
                 Simple::Id(n) => ("id", "#", n, elements.iter().filter_map(|e| e.id.as_deref()).collect()),
                 Simple::Type(_, n, _) => ("element", "", n, elements.iter().map(|e| &*e.name).collect()),
                 _ => continue,
@@ -151,16 +176,4 @@ pub(crate) fn as_place(name: &str) -> Option<(&str, u32, Option<u32>)> {
         return Some((file, line, Some(last)));
     }
     (!rest.is_empty()).then_some((rest, last, None))
-}
-
-/// A source for the text of a question, so that errors in it can be shown like any other.
-#[must_use]
-pub fn question_source(text: &str) -> Source {
-    Source::new("the question", text, SourceKind::Question)
-}
-
-/// The part of a question that an error is about.
-#[must_use]
-pub fn question_part(text: &str, span: Span) -> &str {
-    text.get(span.start as usize..span.end as usize).unwrap_or_default()
 }

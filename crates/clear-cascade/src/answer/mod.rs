@@ -2,9 +2,16 @@
 //!
 //! What comes in: a [`Study`] and a question. What goes out: structured answers that serialise, with plain sentences.
 
+mod derive;
 mod locate;
+mod reach;
+mod reading;
+mod why;
 
-pub use locate::LocateError;
+pub use locate::{LocateError, Located};
+pub use reach::{Hit, Part, Reach};
+pub use reading::Reading;
+pub use why::{Ancestor, Contender, From, OffContender, Outcome, Why, WhyError};
 
 use crate::document::ElementId;
 use crate::property::PropertyId;
@@ -41,7 +48,8 @@ impl Study {
 
 /// All values of a style.
 fn all_values(style: &crate::style::Style) -> Vec<(String, String)> {
-    let mut values: Vec<(String, String)> = PropertyId::longhands().map(|p| (p.name().to_owned(), style.text(p))).collect();
+    let mut values: Vec<(String, String)> =
+        PropertyId::longhands().map(|p| (p.name().to_owned(), style.text(p))).collect();
     values.sort();
     values.extend(style.custom.iter().map(|(n, v)| (n.to_string(), v.to_string())));
     values

@@ -60,8 +60,15 @@ pub enum Stage {
 
 impl Stage {
     /// All stages in order.
-    pub const ALL: [Self; 7] =
-        [Self::Origin, Self::Context, Self::StyleAttribute, Self::Layer, Self::Specificity, Self::Proximity, Self::Order];
+    pub const ALL: [Self; 7] = [
+        Self::Origin,
+        Self::Context,
+        Self::StyleAttribute,
+        Self::Layer,
+        Self::Specificity,
+        Self::Proximity,
+        Self::Order,
+    ];
 
     /// Its name in plain words.
     #[must_use]
@@ -132,7 +139,11 @@ impl PartialOrd for Precedence {
 
 impl Ord for Precedence {
     fn cmp(&self, other: &Self) -> std::cmp::Ordering {
-        Stage::ALL.iter().map(|s| self.key(*s).cmp(&other.key(*s))).find(|o| o.is_ne()).unwrap_or(std::cmp::Ordering::Equal)
+        Stage::ALL
+            .iter()
+            .map(|s| self.key(*s).cmp(&other.key(*s)))
+            .find(|o| o.is_ne())
+            .unwrap_or(std::cmp::Ordering::Equal)
     }
 }
 
@@ -141,7 +152,9 @@ pub(crate) fn run(contenders: &[Precedence]) -> Vec<Option<Stage>> {
     let mut out: Vec<Option<Stage>> = vec![None; contenders.len()];
     for stage in Stage::ALL {
         let still = |out: &[Option<Stage>]| (0..contenders.len()).filter(|i| out[*i].is_none()).collect::<Vec<_>>();
-        let Some(best) = still(&out).iter().map(|i| contenders[*i].key(stage)).max() else { break };
+        let Some(best) = still(&out).iter().map(|i| contenders[*i].key(stage)).max() else {
+            break;
+        };
         for i in still(&out) {
             if contenders[i].key(stage) < best {
                 out[i] = Some(stage);

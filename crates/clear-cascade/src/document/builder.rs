@@ -3,12 +3,10 @@
 use std::borrow::Cow;
 use std::cell::{Cell, RefCell};
 
-use html5ever::interface::{ElementFlags, NodeOrText, QuirksMode, TreeSink};
 use html5ever::TokenizerResult;
+use html5ever::interface::{ElementFlags, NodeOrText, QuirksMode, TreeSink};
 use html5ever::tendril::StrTendril;
-use html5ever::tokenizer::{
-    BufferQueue, Token, TokenSink, TokenSinkResult, Tokenizer, TokenizerOpts, states,
-};
+use html5ever::tokenizer::{BufferQueue, Token, TokenSink, TokenSinkResult, Tokenizer, TokenizerOpts, states};
 use html5ever::tree_builder::{TreeBuilder, TreeBuilderOpts};
 use html5ever::{QualName, local_name, ns};
 
@@ -36,7 +34,8 @@ pub fn parse(source: SourceId, text: &str) -> Document {
 }
 
 /// Elements that the parser closes and opens again on its own (HTML Standard, "The list of active formatting elements").
-const FORMATTING: &[&str] = &["a", "b", "big", "code", "em", "font", "i", "nobr", "s", "small", "strike", "strong", "tt", "u"];
+const FORMATTING: &[&str] =
+    &["a", "b", "big", "code", "em", "font", "i", "nobr", "s", "small", "strike", "strong", "tt", "u"];
 
 /// The tree builder behind a wrapper that finds out where each tag is written.
 struct Positioned<'t> {
@@ -71,8 +70,14 @@ impl TokenSink for Positioned<'_> {
                 let is_end = tag.kind == html5ever::tokenizer::EndTag;
                 let start = positions::tag_start(self.text, self.after.get(), end, &tag.name, is_end, self.raw.get());
                 let places = if is_end { Vec::new() } else { positions::attributes(self.text, start, end) };
-                *self.builder.sink.tag.borrow_mut() =
-                    Some(CurrentTag { name: tag.name.clone(), is_end, start: offset(start), end: offset(end), places, created: None });
+                *self.builder.sink.tag.borrow_mut() = Some(CurrentTag {
+                    name: tag.name.clone(),
+                    is_end,
+                    start: offset(start),
+                    end: offset(end),
+                    places,
+                    created: None,
+                });
                 self.after.set(end);
                 self.raw.set(false);
             }
@@ -371,7 +376,9 @@ impl Freezer<'_> {
         let (map, text) = match (element.namespace, written) {
             (Namespace::Html, _) => {
                 let lower = self.text[from..].to_ascii_lowercase();
-                let ends = |n: &usize| matches!(lower.as_bytes().get(n + 7), Some(b'\t' | b'\n' | b'\x0C' | b'\r' | b' ' | b'/' | b'>'));
+                let ends = |n: &usize| {
+                    matches!(lower.as_bytes().get(n + 7), Some(b'\t' | b'\n' | b'\x0C' | b'\r' | b' ' | b'/' | b'>'))
+                };
                 let length = lower.match_indices("</style").map(|(n, _)| n).find(ends).unwrap_or(lower.len());
                 (OffsetMap::slice(self.source, tag.end), &self.text[from..from + length])
             }
@@ -450,7 +457,8 @@ impl TreeSink for Tree {
         }
         let is_own = tag.is_some_and(|t| current.as_ref().is_some_and(|c| !c.is_end && c.start == t.start));
         let integration_point = flags.mathml_annotation_xml_integration_point;
-        let node = self.add(Node::Element(Box::new(OpenElement { name, attributes, tag, contents, integration_point })));
+        let node =
+            self.add(Node::Element(Box::new(OpenElement { name, attributes, tag, contents, integration_point })));
         if let Some(current) = current.as_mut().filter(|_| is_own) {
             current.created = Some(node);
         }

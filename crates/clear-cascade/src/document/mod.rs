@@ -114,7 +114,7 @@ pub struct Element {
     pub position: u32,
     /// Its child nodes, comments left out.
     pub children: Vec<Child>,
-    /// Whether the parser set a selector-relevant mark, such as an element in a `<template>`.
+    /// How many elements are around it.
     pub(crate) depth: u32,
 }
 

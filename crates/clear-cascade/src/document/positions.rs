@@ -123,7 +123,9 @@ pub(super) fn decoded_steps(raw: &str, decoded: &str, base: u32) -> Vec<(u32, u3
     let (mut r, mut d) = (0, 0);
     while r < raw.len() && d < decoded.len() {
         let (next_raw, next_decoded) = (raw[r..].chars().next(), decoded[d..].chars().next());
-        let (Some(a), Some(b)) = (next_raw, next_decoded) else { break };
+        let (Some(a), Some(b)) = (next_raw, next_decoded) else {
+            break;
+        };
         if a == b && a != '&' {
             r += a.len_utf8();
             d += b.len_utf8();
@@ -147,7 +149,8 @@ fn step_fits(raw: &str, decoded: &str, taken: usize) -> Option<usize> {
     let length: usize = decoded.chars().take(taken).map(char::len_utf8).sum();
     let plain = raw.find(['&', '\r']).unwrap_or(raw.len()).min(12);
     let plain = (0..=plain).rev().find(|n| raw.is_char_boundary(*n)).unwrap_or(0);
-    let fits = decoded[length..].starts_with(&raw[..plain]) && (plain > 0 || raw.is_empty() == decoded[length..].is_empty());
+    let fits =
+        decoded[length..].starts_with(&raw[..plain]) && (plain > 0 || raw.is_empty() == decoded[length..].is_empty());
     (fits && taken > 0).then_some(length)
 }
 

@@ -170,7 +170,9 @@ impl<'t> Run<'t> {
             Node::Keyword(name) => self.keyword(name, at, next),
             Node::Builtin(builtin, low, high) => self.builtin(*builtin, (*low, *high), at, next),
             Node::Type(name) => {
-                let Some(inner) = named_type(name) else { return false };
+                let Some(inner) = named_type(name) else {
+                    return false;
+                };
                 if self.tried(at) && !self.wanted_types.contains(name) {
                     self.wanted_types.push(name);
                 }
@@ -191,12 +193,16 @@ impl<'t> Run<'t> {
                     Some(Kind::Semicolon) => *character == ';',
                     _ => false,
                 };
-                if fits { self.push(Value::Delim(*character), at + 1, next) } else { self.tried(at) && false }
+                if fits {
+                    return self.push(Value::Delim(*character), at + 1, next);
+                }
+                self.tried(at);
+                false
             }
             Node::Sequence(list) => self.sequence(list, at, next),
             Node::One(list) => list.iter().any(|one| self.node(one, at, next)),
-            Node::All(list) => self.any_order(list, 0, list.len(), Vec::new(), at, next),
-            Node::Some(list) => self.any_order(list, 0, 1, Vec::new(), at, next),
+            Node::All(list) => self.any_order(list, 0, list.len(), &[], at, next),
+            Node::Some(list) => self.any_order(list, 0, 1, &[], at, next),
             Node::Repeat(inner, min, max, commas) => self.repeat(inner, (*min, *max, *commas), 0, at, next),
             Node::Required(inner) => {
                 let start = at;
@@ -236,7 +242,15 @@ impl<'t> Run<'t> {
     }
 
     /// Parts in any order, at least `least` of them; `used` holds what matched: the part and where its components are.
-    fn any_order(&mut self, list: &[Node], mask: u64, least: usize, used: Vec<(usize, usize)>, at: u32, next: Next<'_, 't>) -> bool {
+    fn any_order(
+        &mut self,
+        list: &[Node],
+        mask: u64,
+        least: usize,
+        used: &[(usize, usize)],
+        at: u32,
+        next: Next<'_, 't>,
+    ) -> bool {
         let begin = self.out.len();
         if used.len() < list.len() {
             for (i, one) in list.iter().enumerate().take(64) {
@@ -248,9 +262,9 @@ impl<'t> Run<'t> {
                     if after == at && least < list.len() {
                         return false;
                     }
-                    let mut used = used.clone();
+                    let mut used = used.to_vec();
                     used.push((i, begin));
-                    run.any_order(list, mask | (1 << i), least, used, after, next)
+                    run.any_order(list, mask | (1 << i), least, &used, after, next)
                 });
                 if matched {
                     return true;
@@ -297,7 +311,8 @@ impl<'t> Run<'t> {
                 self.out.push(Item { value: Value::Delim(','), label: None });
             }
             let length = self.out.len();
-            let matched = self.node(inner, from, &mut |run, after| after > from && run.repeat(inner, how, count + 1, after, next));
+            let matched = self
+                .node(inner, from, &mut |run, after| after > from && run.repeat(inner, how, count + 1, after, next));
             if matched {
                 return true;
             }
@@ -406,7 +421,9 @@ impl<'t> Run<'t> {
         let met = Slice { to: one.from, ..here };
         let range = met.range();
         let word = (met.kind() == Some(Kind::Ident)).then(|| met.text());
-        let hint = word.and_then(|w| crate::near::nearest(w, self.wanted.iter().map(|n| &**n))).map(|n| format!("did you mean `{n}`?"));
+        let hint = word
+            .and_then(|w| crate::near::nearest(w, self.wanted.iter().map(|n| &**n)))
+            .map(|n| format!("did you mean `{n}`?"));
         let hint = hint.or_else(|| self.unit_hint(met));
         let message = if here.is_empty() {
             format!("the value of `{property}` is not complete: {} is missing at the end", self.expected())
@@ -449,7 +466,8 @@ impl<'t> Run<'t> {
             _ => {
                 let text = met.text();
                 let hex = matches!(text.len(), 3 | 4 | 6 | 8) && text.bytes().all(|b| b.is_ascii_hexdigit());
-                (hex && self.wanted_types.contains(&"color")).then(|| format!("a hex colour starts with `#`: `#{text}`?"))
+                (hex && self.wanted_types.contains(&"color"))
+                    .then(|| format!("a hex colour starts with `#`: `#{text}`?"))
             }
         }
     }
@@ -457,7 +475,21 @@ impl<'t> Run<'t> {
 
 /// Types that people know by name.
 fn value_types() -> &'static [&'static str] {
-    &["length", "percentage", "length-percentage", "number", "integer", "angle", "time", "color", "string", "url", "image", "flex", "resolution"]
+    &[
+        "length",
+        "percentage",
+        "length-percentage",
+        "number",
+        "integer",
+        "angle",
+        "time",
+        "color",
+        "string",
+        "url",
+        "image",
+        "flex",
+        "resolution",
+    ]
 }
 
 /// The name of a type the engine knows by itself.
@@ -487,7 +519,10 @@ fn component(builtin: Builtin, range: (f64, f64), here: Slice<'_>) -> Option<(Va
     let after = rest.from;
     let name = || here.name(token);
     let found = match builtin {
-        Builtin::Color => Value::Color(std::sync::Arc::new(value::color::parse(Slice { to: after, ..here })?)),
+        Builtin::Color => {
+            let color = value::color::parse(Slice { to: after, ..here }).filter(value::color::is_sound)?;
+            Value::Color(std::sync::Arc::new(color))
+        }
         Builtin::Str => (token.kind == Kind::Str).then(|| Value::Str(std::sync::Arc::from(&*name())))?,
         Builtin::Url => return value::url(here).map(|u| (u, after)),
         Builtin::Ident => (token.kind == Kind::Ident).then(|| Value::Ident(Name::from(&*name())))?,
@@ -500,10 +535,14 @@ fn component(builtin: Builtin, range: (f64, f64), here: Slice<'_>) -> Option<(Va
             let name = (token.kind == Kind::Ident).then(name)?;
             name.starts_with("--").then(|| Value::Ident(Name::from(&*name)))?
         }
-        Builtin::Hash => matches!(token.kind, Kind::Hash(_)).then(|| Value::Raw(std::sync::Arc::from(format!("#{}", name()))))?,
+        Builtin::Hash => {
+            matches!(token.kind, Kind::Hash(_)).then(|| Value::Raw(std::sync::Arc::from(format!("#{}", name()))))?
+        }
         Builtin::Zero => matches!(token.kind, Kind::Number(0.0, _)).then_some(Value::Number(0.0))?,
         Builtin::Anything => return None,
-        numeric => return value::numeric(class_of(numeric), range, Slice { to: after, ..here }).map(|v| (v, after)),
+        numeric => {
+            return value::numeric(class_of(numeric), range, Slice { to: after, ..here }).map(|v| (v, after));
+        }
     };
     Some((found, after))
 }

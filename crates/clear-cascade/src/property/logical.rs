@@ -56,6 +56,7 @@ impl Flow {
 }
 
 /// Whether a longhand is flow-relative.
+#[cfg(test)]
 pub(crate) fn is_logical(property: PropertyId) -> bool {
     PHYSICAL[0].get(property.index()).is_some_and(|p| *p != property)
 }
@@ -121,6 +122,8 @@ mod tests {
         assert_eq!(t("min-inline-size", "vertical-lr", "ltr"), "min-height");
         assert_eq!(t("overflow-block", "horizontal-tb", "ltr"), "overflow-y");
         assert_eq!(t("border-inline-start-color", "sideways-lr", "ltr"), "border-bottom-color");
-        assert!(is_logical(PropertyId::named("inline-size").unwrap()) && !is_logical(PropertyId::named("width").unwrap()));
+        assert!(
+            is_logical(PropertyId::named("inline-size").unwrap()) && !is_logical(PropertyId::named("width").unwrap())
+        );
     }
 }

@@ -65,7 +65,8 @@ static NAMES: LazyLock<HashMap<&'static str, PropertyId>> = LazyLock::new(|| {
 });
 
 /// Grammars by row, compiled when first asked for.
-static GRAMMARS: LazyLock<Vec<OnceLock<Arc<syntax::Node>>>> = LazyLock::new(|| table::ROWS.iter().map(|_| OnceLock::new()).collect());
+static GRAMMARS: LazyLock<Vec<OnceLock<Arc<syntax::Node>>>> =
+    LazyLock::new(|| table::ROWS.iter().map(|_| OnceLock::new()).collect());
 
 /// Initial values by longhand, parsed when first asked for.
 static INITIAL: LazyLock<Vec<Value>> = LazyLock::new(|| {
@@ -130,6 +131,12 @@ impl PropertyId {
         self.row().href
     }
 
+    /// What its computed value is, in the words of the standard.
+    #[must_use]
+    pub fn computed_text(self) -> &'static str {
+        self.row().computed
+    }
+
     /// Its initial value; for a shorthand, nothing stands for it.
     pub(crate) fn initial(self) -> Value {
         INITIAL.get(self.index()).cloned().unwrap_or_else(|| Value::keyword(""))
@@ -183,7 +190,10 @@ mod tests {
             if let Err(e) = grammar::match_value(p, tokens.all())
                 && !IN_WORDS.contains(&row.name)
             {
-                faults.push(format!("{}: initial value `{}` does not fit `{}`: {}", row.name, row.initial, row.syntax, e.message));
+                faults.push(format!(
+                    "{}: initial value `{}` does not fit `{}`: {}",
+                    row.name, row.initial, row.syntax, e.message
+                ));
             }
         }
         for row in table::ROWS {

@@ -18,8 +18,12 @@ pub(crate) fn parse(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(Prope
     }
     match substitution::needed(slice) {
         Ok(false) => {}
-        Ok(true) => return Ok(all_longhands(property).into_iter().map(|l| (l, Declared::Substitute(property))).collect()),
-        Err((message, range)) => return Err(Mismatch { message, hint: None, range }),
+        Ok(true) => {
+            return Ok(all_longhands(property).into_iter().map(|l| (l, Declared::Substitute(property))).collect());
+        }
+        Err((message, range)) => {
+            return Err(Mismatch { message, hint: None, range });
+        }
     }
     if property == id::ALL {
         let message = "`all` takes `initial`, `inherit`, `unset`, `revert` and `revert-layer` only".to_owned();
@@ -87,9 +91,11 @@ fn from_items(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)
             let value = if value.is("always") { Value::keyword("page") } else { value };
             spread(longhands, &[value])
         }
-        _ if property.name().ends_with("radius") => radius(longhands, items),
+        _ if property.name().ends_with("radius") => radius(longhands, &items),
         _ if is_border_side(property) => border(property, &items),
-        _ if items.iter().any(|i| i.label.is_some_and(|l| longhands.contains(&l) && !is_box(property))) => labelled(property, items),
+        _ if items.iter().any(|i| i.label.is_some_and(|l| longhands.contains(&l) && !is_box(property))) => {
+            labelled(property, items)
+        }
         _ => {
             let values: Vec<Value> = items.into_iter().map(|i| i.value).collect();
             spread(longhands, &values)
@@ -124,7 +130,9 @@ fn spread(longhands: &[PropertyId], values: &[Value]) -> Vec<(PropertyId, Value)
 
 /// `border` and its sides: width, style and colour for every side that the shorthand sets.
 fn border(property: PropertyId, items: &[Item]) -> Vec<(PropertyId, Value)> {
-    let of = |suffix: &str| items.iter().find(|i| i.label.is_some_and(|l| l.name().ends_with(suffix))).map(|i| i.value.clone());
+    let of = |suffix: &str| {
+        items.iter().find(|i| i.label.is_some_and(|l| l.name().ends_with(suffix))).map(|i| i.value.clone())
+    };
     let mut found = Vec::new();
     for longhand in property.row().longhands {
         let suffix = longhand.name().rsplit('-').next().unwrap_or_default();
@@ -167,7 +175,15 @@ fn labelled(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)> 
 fn is_pair(property: PropertyId) -> bool {
     matches!(
         property,
-        id::GAP | id::PLACE_CONTENT | id::PLACE_ITEMS | id::PLACE_SELF | id::MAX_SIZE | id::MIN_SIZE | id::CUE | id::PAUSE | id::REST
+        id::GAP
+            | id::PLACE_CONTENT
+            | id::PLACE_ITEMS
+            | id::PLACE_SELF
+            | id::MAX_SIZE
+            | id::MIN_SIZE
+            | id::CUE
+            | id::PAUSE
+            | id::REST
     )
 }
 
@@ -188,9 +204,10 @@ fn split_auto(items: Vec<Item>) -> Vec<Value> {
 }
 
 /// Radii: horizontal ones, then vertical ones after a slash.
-fn radius(longhands: &[PropertyId], items: Vec<Item>) -> Vec<(PropertyId, Value)> {
+fn radius(longhands: &[PropertyId], items: &[Item]) -> Vec<(PropertyId, Value)> {
     let mut parts = items.split(|i| matches!(i.value, Value::Delim('/')));
-    let values = |part: Option<&[Item]>| -> Vec<Value> { part.unwrap_or_default().iter().map(|i| i.value.clone()).collect() };
+    let values =
+        |part: Option<&[Item]>| -> Vec<Value> { part.unwrap_or_default().iter().map(|i| i.value.clone()).collect() };
     let across = values(parts.next());
     let down = parts.next().map_or_else(|| across.clone(), |p| values(Some(p)));
     let (across, down) = (spread(longhands, &across), spread(longhands, &down));
@@ -205,7 +222,10 @@ fn font(items: Vec<Item>) -> Vec<(PropertyId, Value)> {
         let small = ["caption", "icon", "menu", "message-box", "small-caption", "status-bar"];
         let known = small.iter().any(|s| items[0].value.is(s));
         return if known {
-            vec![(id::FONT_FAMILY, Value::Ident(Name::from("Arial"))), (id::FONT_SIZE, Value::Dimension(16.0, Unit::Px))]
+            vec![
+                (id::FONT_FAMILY, Value::Ident(Name::from("Arial"))),
+                (id::FONT_SIZE, Value::Dimension(16.0, Unit::Px)),
+            ]
         } else {
             Vec::new()
         };
@@ -216,7 +236,11 @@ fn font(items: Vec<Item>) -> Vec<(PropertyId, Value)> {
 /// `flex` (CSS Flexbox 1, §7.1.1).
 fn flex(items: Vec<Item>) -> Vec<(PropertyId, Value)> {
     if items.len() == 1 && items[0].value.is("none") {
-        return vec![(id::FLEX_GROW, Value::Number(0.0)), (id::FLEX_SHRINK, Value::Number(0.0)), (id::FLEX_BASIS, Value::keyword("auto"))];
+        return vec![
+            (id::FLEX_GROW, Value::Number(0.0)),
+            (id::FLEX_SHRINK, Value::Number(0.0)),
+            (id::FLEX_BASIS, Value::keyword("auto")),
+        ];
     }
     let mut found = labelled(id::FLEX, items);
     let has = |found: &[(PropertyId, Value)], p| found.iter().any(|(l, _)| *l == p);
@@ -248,14 +272,16 @@ fn list_style(items: Vec<Item>) -> Vec<(PropertyId, Value)> {
 /// `white-space` (CSS Text 4, §3.1).
 fn white_space(items: &[Item]) -> Vec<(PropertyId, Value)> {
     let word = items.first().map(|i| i.value.text()).unwrap_or_default();
-    let set = |collapse: &str, wrap: &str| vec![(id::WHITE_SPACE_COLLAPSE, Value::keyword(collapse)), (id::TEXT_WRAP_MODE, Value::keyword(wrap))];
+    let set = |collapse: &str, wrap: &str| {
+        vec![(id::WHITE_SPACE_COLLAPSE, Value::keyword(collapse)), (id::TEXT_WRAP_MODE, Value::keyword(wrap))]
+    };
     match &*word {
         "normal" if items.len() == 1 => set("collapse", "wrap"),
         "pre" => set("preserve", "nowrap"),
         "pre-wrap" => set("preserve", "wrap"),
         "pre-line" => set("preserve-breaks", "wrap"),
         "-webkit-nowrap" => set("collapse", "nowrap"),
-        _ => labelled(id::WHITE_SPACE, items.iter().map(|i| relabel_white_space(i)).collect()),
+        _ => labelled(id::WHITE_SPACE, items.iter().map(relabel_white_space).collect()),
     }
 }
 
@@ -274,7 +300,9 @@ fn grid_lines(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)
         .collect();
     let auto = Value::keyword("auto");
     let named = |v: Option<&Value>| v.filter(|v| matches!(v, Value::Ident(_))).cloned();
-    let at = |i: usize, like: usize| parts.get(i).cloned().or_else(|| named(parts.get(like))).unwrap_or_else(|| auto.clone());
+    let at = |i: usize, like: usize| {
+        parts.get(i).cloned().or_else(|| named(parts.get(like))).unwrap_or_else(|| auto.clone())
+    };
     let longhands = property.row().longhands;
     if longhands.len() == 2 {
         return vec![(longhands[0], at(0, 0)), (longhands[1], at(1, 0))];
@@ -285,14 +313,23 @@ fn grid_lines(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)
 }
 
 /// Comma-separated layers: each longhand gets a list with a part a layer.
-fn layers(property: PropertyId, slice: Slice<'_>, layer: &str, last: &str) -> Result<Vec<(PropertyId, Value)>, Mismatch> {
+fn layers(
+    property: PropertyId,
+    slice: Slice<'_>,
+    layer: &str,
+    last: &str,
+) -> Result<Vec<(PropertyId, Value)>, Mismatch> {
     let parts = slice.commas();
-    let mut columns: Vec<(PropertyId, Vec<Value>)> = property.row().longhands.iter().map(|l| (*l, Vec::new())).collect();
+    let mut columns: Vec<(PropertyId, Vec<Value>)> =
+        property.row().longhands.iter().map(|l| (*l, Vec::new())).collect();
     for (i, part) in parts.iter().enumerate() {
         let name = if i + 1 == parts.len() { last } else { layer };
         let items = grammar::match_type(name, *part, property)?;
         let found = layer_parts(property, items);
-        if property == id::TRANSITION && parts.len() > 1 && found.iter().any(|(l, v)| *l == id::TRANSITION_PROPERTY && v.is("none")) {
+        if property == id::TRANSITION
+            && parts.len() > 1
+            && found.iter().any(|(l, v)| *l == id::TRANSITION_PROPERTY && v.is("none"))
+        {
             let message = "`none` must be the only part of `transition`".to_owned();
             return Err(Mismatch { message, hint: None, range: part.range() });
         }
@@ -305,7 +342,8 @@ fn layers(property: PropertyId, slice: Slice<'_>, layer: &str, last: &str) -> Re
         .into_iter()
         .map(|(longhand, mut column)| {
             let single = matches!(longhand, id::BACKGROUND_COLOR | id::ANIMATION_TIMELINE);
-            let value = if single { column.pop().unwrap_or_else(|| longhand.initial()) } else { Value::comma_list(column) };
+            let value =
+                if single { column.pop().unwrap_or_else(|| longhand.initial()) } else { Value::comma_list(column) };
             (longhand, value)
         })
         .collect())
@@ -319,7 +357,8 @@ fn layer_parts(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value
         found[i].1 = x;
         found.push((id::BACKGROUND_POSITION_Y, y));
     }
-    let value_of = |found: &[(PropertyId, Value)], p: PropertyId| found.iter().find(|(l, _)| *l == p).map(|(_, v)| v.clone());
+    let value_of =
+        |found: &[(PropertyId, Value)], p: PropertyId| found.iter().find(|(l, _)| *l == p).map(|(_, v)| v.clone());
     // One box is for origin and clip; the first of two for the origin (CSS Backgrounds 3, §3.10; CSS Masking 1, §7.9).
     for (origin, clip) in [(id::BACKGROUND_ORIGIN, id::BACKGROUND_CLIP), (id::MASK_ORIGIN, id::MASK_CLIP)] {
         if let (Some(v), None) = (value_of(&found, origin), value_of(&found, clip)) {
@@ -387,7 +426,11 @@ fn font_variant(slice: Slice<'_>) -> Result<Vec<(PropertyId, Value)>, Mismatch> 
     if let [one] = items.as_slice()
         && (one.value.is("normal") || one.value.is("none"))
     {
-        return Ok(if one.value.is("none") { vec![(id::FONT_VARIANT_LIGATURES, one.value.clone())] } else { Vec::new() });
+        return Ok(if one.value.is("none") {
+            vec![(id::FONT_VARIANT_LIGATURES, one.value.clone())]
+        } else {
+            Vec::new()
+        });
     }
     let mut found: Vec<(PropertyId, Vec<Value>)> = Vec::new();
     for item in items {
@@ -435,7 +478,10 @@ fn grid_template(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(Property
                 if dense {
                     flow.push(Value::keyword("dense"));
                 }
-                let mut found = vec![(id::GRID_AUTO_FLOW, Value::sequence(flow)), (template, grammar::match_value(template, other)?)];
+                let mut found = vec![
+                    (id::GRID_AUTO_FLOW, Value::sequence(flow)),
+                    (template, grammar::match_value(template, other)?),
+                ];
                 if !rest.is_empty() {
                     found.push((autos, grammar::match_value(autos, rest)?));
                 }
@@ -446,7 +492,10 @@ fn grid_template(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(Property
     let has_strings = !before.split_at(|t| t.kind == Kind::Str).1.is_empty();
     if !has_strings {
         let rows = grammar::match_value(id::GRID_TEMPLATE_ROWS, before)?;
-        return Ok(vec![(id::GRID_TEMPLATE_ROWS, rows), (id::GRID_TEMPLATE_COLUMNS, grammar::match_value(id::GRID_TEMPLATE_COLUMNS, behind)?)]);
+        return Ok(vec![
+            (id::GRID_TEMPLATE_ROWS, rows),
+            (id::GRID_TEMPLATE_COLUMNS, grammar::match_value(id::GRID_TEMPLATE_COLUMNS, behind)?),
+        ]);
     }
     let mut areas = Vec::new();
     let mut rows: Vec<String> = Vec::new();

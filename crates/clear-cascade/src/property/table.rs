@@ -7,8 +7,6 @@ use super::{PropertyId, Row};
 pub(super) const INHERITED: usize = 169;
 /// How many longhands there are; shorthands follow.
 pub(super) const LONGHANDS: usize = 602;
-/// How many longhands and shorthands there are; other names of them follow.
-pub(super) const NAMED: usize = 759;
 
 /// Every property, longhand or shorthand, by name.
 #[rustfmt::skip]
@@ -1776,7 +1774,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("content()", "content( [ text | before | after | first-letter | marker ]? )"),
     ("content-distribution", "space-between | space-around | space-evenly | stretch"),
     ("content-level", "element | content | text | <attr()> | <counter>"),
-    ("content-list", "[ <string> | <counter()> | <counters()> | <content()> | <attr()> ]+"),
+    ("content-list", "[ <string> | <image> | <attr()> | contents | <quote> | <counter()> | <counters()> ]+"),
     ("content-position", "center | start | end | flex-start | flex-end"),
     ("content-replacement", "<image>"),
     ("contextual-alt-values", "[ contextual | no-contextual ]"),

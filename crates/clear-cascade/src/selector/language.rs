@@ -6,7 +6,10 @@ use crate::document::{Child, Document, ElementId, Namespace};
 pub(super) fn of(document: &Document, id: ElementId) -> Option<String> {
     let written = document.lineage(id).find_map(|e| {
         let element = document.element(e);
-        let xml = element.attributes.iter().find(|a| &*a.name == "lang" && &*a.namespace == "http://www.w3.org/XML/1998/namespace");
+        let xml = element
+            .attributes
+            .iter()
+            .find(|a| &*a.name == "lang" && &*a.namespace == "http://www.w3.org/XML/1998/namespace");
         xml.map(|a| a.value.to_string()).or_else(|| element.attribute("lang").map(str::to_owned))
     });
     if written.is_some() {
@@ -91,7 +94,8 @@ fn auto_is_rtl(document: &Document, id: ElementId) -> Option<bool> {
             }
             Some(Child::Element(child)) => {
                 let child = document.element(*child);
-                let own = child.attribute("dir").is_some_and(|d| matches!(&*d.to_ascii_lowercase(), "ltr" | "rtl" | "auto"));
+                let own =
+                    child.attribute("dir").is_some_and(|d| matches!(&*d.to_ascii_lowercase(), "ltr" | "rtl" | "auto"));
                 if !own && !["bdi", "script", "style", "textarea"].iter().any(|n| child.is_html(n)) {
                     open.push(child.children.iter());
                 }
@@ -105,9 +109,11 @@ fn auto_is_rtl(document: &Document, id: ElementId) -> Option<bool> {
 fn first_strong(text: &str) -> Option<bool> {
     text.chars().find_map(|c| match c {
         // The blocks of scripts that run from right to left (Unicode, DerivedBidiClass).
-        '\u{590}'..='\u{8FF}' | '\u{FB1D}'..='\u{FDFF}' | '\u{FE70}'..='\u{FEFF}' | '\u{10800}'..='\u{10FFF}' | '\u{1E800}'..='\u{1EFFF}' => {
-            c.is_alphabetic().then_some(true)
-        }
+        '\u{590}'..='\u{8FF}'
+        | '\u{FB1D}'..='\u{FDFF}'
+        | '\u{FE70}'..='\u{FEFF}'
+        | '\u{10800}'..='\u{10FFF}'
+        | '\u{1E800}'..='\u{1EFFF}' => c.is_alphabetic().then_some(true),
         c if c.is_alphabetic() => Some(false),
         _ => None,
     })
@@ -119,7 +125,17 @@ mod tests {
 
     #[test]
     fn ranges() {
-        assert!(range_fits("de", "de-CH") && range_fits("de-DE", "de-Latn-DE") && range_fits("*-CH", "fr-CH") && range_fits("*", "x"));
-        assert!(!range_fits("de-DE", "de") && !range_fits("de", "den") && !range_fits("de-DE", "de-x-DE") && !range_fits("*", ""));
+        assert!(
+            range_fits("de", "de-CH")
+                && range_fits("de-DE", "de-Latn-DE")
+                && range_fits("*-CH", "fr-CH")
+                && range_fits("*", "x")
+        );
+        assert!(
+            !range_fits("de-DE", "de")
+                && !range_fits("de", "den")
+                && !range_fits("de-DE", "de-x-DE")
+                && !range_fits("*", "")
+        );
     }
 }

@@ -60,7 +60,7 @@ impl<'d> Matcher<'d> {
 
     /// Whether the element is taken; a pseudo-element that the selector aims at is not looked at.
     pub(crate) fn takes(&self, selector: &Selector, element: ElementId) -> bool {
-        self.from_compound(selector, selector.compounds.len() - 1, element, None) == Outcome::Taken
+        self.try_compound(selector, selector.compounds.len() - 1, element, None) == Outcome::Taken
     }
 
     /// Whether one of the selectors takes the element.
@@ -70,7 +70,13 @@ impl<'d> Matcher<'d> {
 
     /// Whether the compounds up to `index` fit with `element` as the subject of that one. With an `anchor`, the first
     /// compound's combinator leads from the anchor (relative selectors).
-    fn from_compound(&self, selector: &Selector, index: usize, element: ElementId, anchor: Option<ElementId>) -> Outcome {
+    fn try_compound(
+        &self,
+        selector: &Selector,
+        index: usize,
+        element: ElementId,
+        anchor: Option<ElementId>,
+    ) -> Outcome {
         let compound = &selector.compounds[index];
         if !self.compound(compound, element) {
             return Outcome::MissedHere;
@@ -94,7 +100,7 @@ impl<'d> Matcher<'d> {
                     _ => Outcome::MissedSiblings,
                 };
             };
-            let outcome = self.from_compound(selector, index - 1, next, anchor);
+            let outcome = self.try_compound(selector, index - 1, next, anchor);
             match (outcome, compound.combinator) {
                 (Outcome::Taken | Outcome::Missed, _) => return outcome,
                 // Where siblings further in could not help, another ancestor still may, reached over any combinator.
@@ -164,8 +170,10 @@ impl<'d> Matcher<'d> {
             PseudoClass::Not(list) => !self.any(list, id),
             PseudoClass::Has(list) => self.has(list, id),
             PseudoClass::NthChild(nth, false, None) => nth.takes(element.position),
-            PseudoClass::NthChild(nth, true, None) => nth.takes(self.from_end(element)),
-            PseudoClass::NthChild(nth, from_end, Some(of)) => self.any(of, id) && nth.takes(self.position_of(of, *from_end, id)),
+            PseudoClass::NthChild(nth, true, None) => nth.takes(self.place_from_end(element)),
+            PseudoClass::NthChild(nth, from_end, Some(of)) => {
+                self.any(of, id) && nth.takes(self.position_of(of, *from_end, id))
+            }
             PseudoClass::NthOfType(nth, from_end) => {
                 let (start, end) = self.position_of_type(id);
                 nth.takes(if *from_end { end } else { start })
@@ -180,14 +188,16 @@ impl<'d> Matcher<'d> {
                 language.is_some_and(|l| ranges.iter().any(|r| language::range_fits(r, &l)))
             }
             PseudoClass::Dir(rtl) => *rtl == Some(language::is_rtl(self.document, id)),
-            PseudoClass::Heading(levels) => heading_level(element).is_some_and(|l| levels.is_empty() || levels.contains(&l)),
+            PseudoClass::Heading(levels) => {
+                heading_level(element).is_some_and(|l| levels.is_empty() || levels.contains(&l))
+            }
             PseudoClass::State(state) => self.state(*state, id),
             PseudoClass::Host(_) | PseudoClass::Never(_) => false,
         }
     }
 
     /// The place among all siblings, from the end.
-    fn from_end(&self, element: &Element) -> u32 {
+    fn place_from_end(&self, element: &Element) -> u32 {
         let last = match element.parent {
             None => return 1,
             Some(parent) => self.document.element(parent).child_elements().next_back(),
@@ -258,10 +268,14 @@ impl<'d> Matcher<'d> {
     /// Whether one relative selector fits from an anchor.
     fn has_one(&self, selector: &Selector, anchor: ElementId) -> bool {
         let last = selector.compounds.len() - 1;
-        let fits = |e: ElementId| self.from_compound(selector, last, e, Some(anchor)) == Outcome::Taken;
+        let fits = |e: ElementId| self.try_compound(selector, last, e, Some(anchor)) == Outcome::Taken;
         let first = selector.compounds[0].combinator;
         let down = matches!(first, Combinator::Descendant | Combinator::Child);
-        let deep = selector.compounds.iter().skip(1).any(|c| matches!(c.combinator, Combinator::Descendant | Combinator::Child));
+        let deep = selector
+            .compounds
+            .iter()
+            .skip(1)
+            .any(|c| matches!(c.combinator, Combinator::Descendant | Combinator::Child));
         if down {
             // Numbers run in document order, so a subtree is a range of them.
             if first == Combinator::Child && last == 0 {
@@ -338,10 +352,52 @@ fn heading_level(element: &Element) -> Option<i32> {
 
 /// Attributes whose values HTML compares without case (HTML Standard, "Case-sensitivity of selectors").
 const CASELESS: &[&str] = &[
-    "accept", "accept-charset", "align", "alink", "axis", "bgcolor", "charset", "checked", "clear", "codetype", "color", "compact",
-    "declare", "defer", "dir", "direction", "disabled", "enctype", "face", "frame", "hreflang", "http-equiv", "lang", "language",
-    "link", "media", "method", "multiple", "nohref", "noresize", "noshade", "nowrap", "readonly", "rel", "rev", "rules", "scope",
-    "scrolling", "selected", "shape", "target", "text", "type", "valign", "valuetype", "vlink",
+    "accept",
+    "accept-charset",
+    "align",
+    "alink",
+    "axis",
+    "bgcolor",
+    "charset",
+    "checked",
+    "clear",
+    "codetype",
+    "color",
+    "compact",
+    "declare",
+    "defer",
+    "dir",
+    "direction",
+    "disabled",
+    "enctype",
+    "face",
+    "frame",
+    "hreflang",
+    "http-equiv",
+    "lang",
+    "language",
+    "link",
+    "media",
+    "method",
+    "multiple",
+    "nohref",
+    "noresize",
+    "noshade",
+    "nowrap",
+    "readonly",
+    "rel",
+    "rev",
+    "rules",
+    "scope",
+    "scrolling",
+    "selected",
+    "shape",
+    "target",
+    "text",
+    "type",
+    "valign",
+    "valuetype",
+    "vlink",
 ];
 
 /// Whether an attribute condition fits an element.
@@ -353,7 +409,9 @@ fn attribute_fits(test: &AttributeTest, element: &Element) -> bool {
             NamespaceTest::Any => true,
             NamespaceTest::Is(url) => **url == *attribute.namespace,
         };
-        let Some((operator, wanted)) = &test.test else { return namespace };
+        let Some((operator, wanted)) = &test.test else {
+            return namespace;
+        };
         let caseless = test.case.unwrap_or_else(|| html && CASELESS.contains(&&*test.lower));
         namespace && value_fits(*operator, &attribute.value, wanted, caseless)
     })
@@ -369,7 +427,9 @@ fn value_fits(operator: AttributeOperator, value: &str, wanted: &str, caseless: 
         AttributeOperator::Word => {
             !wanted.is_empty() && value.split([' ', '\t', '\n', '\r', '\x0C']).any(|w| w == wanted)
         }
-        AttributeOperator::Dash => value.strip_prefix(wanted).is_some_and(|rest| rest.is_empty() || rest.starts_with('-')),
+        AttributeOperator::Dash => {
+            value.strip_prefix(wanted).is_some_and(|rest| rest.is_empty() || rest.starts_with('-'))
+        }
         AttributeOperator::Starts => !wanted.is_empty() && value.starts_with(wanted),
         AttributeOperator::Ends => !wanted.is_empty() && value.ends_with(wanted),
         AttributeOperator::Contains => !wanted.is_empty() && value.contains(wanted),

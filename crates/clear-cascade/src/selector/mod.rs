@@ -10,8 +10,8 @@ mod read_aloud;
 mod state;
 
 pub(crate) use matching::Matcher;
-pub(crate) use parse::{Context, parse_list, split_list};
 pub use parse::SelectorError;
+pub(crate) use parse::{Context, parse_list};
 
 use std::sync::Arc;
 

@@ -6,8 +6,8 @@ use std::sync::Arc;
 
 use super::state::{self, State};
 use super::{
-    AttributeOperator, AttributeTest, Combinator, Compound, NamespaceTest, Nth, Part, PseudoClass, PseudoElement, Selector,
-    SelectorList, Simple, Specificity,
+    AttributeOperator, AttributeTest, Combinator, Compound, NamespaceTest, Nth, Part, PseudoClass, PseudoElement,
+    Selector, SelectorList, Simple, Specificity,
 };
 use crate::document::Name;
 use crate::source::{OffsetMap, Span};
@@ -62,11 +62,6 @@ struct Parser<'c> {
     inside: bool,
 }
 
-/// The parts of a tokens slice between commas, for reading list items one at a time.
-pub(crate) fn split_list(tokens: Slice<'_>) -> Vec<Slice<'_>> {
-    tokens.commas()
-}
-
 /// Parses a selector list; one bad selector makes the whole list bad.
 ///
 /// # Errors
@@ -107,7 +102,8 @@ impl<'c> Parser<'c> {
 
     /// A list in which every selector must be good.
     fn list(&self, tokens: Slice<'_>, relative: Relative) -> Result<SelectorList, SelectorError> {
-        let selectors = tokens.commas().into_iter().map(|part| self.selector(part, relative)).collect::<Result<_, _>>()?;
+        let selectors =
+            tokens.commas().into_iter().map(|part| self.selector(part, relative)).collect::<Result<_, _>>()?;
         Ok(SelectorList { selectors })
     }
 
@@ -132,7 +128,11 @@ impl<'c> Parser<'c> {
         let leading = self.combinator(&mut rest)?;
         if let Some(leading) = leading {
             if relative == Relative::No {
-                return self.error(Slice { to: tokens.from + 1, ..tokens }, "a selector cannot start with a combinator here", None);
+                return self.error(
+                    Slice { to: tokens.from + 1, ..tokens },
+                    "a selector cannot start with a combinator here",
+                    None,
+                );
             }
             combinator = leading;
         }
@@ -158,7 +158,11 @@ impl<'c> Parser<'c> {
                 None => return self.nothing_there(rest),
             };
             if rest.is_empty() {
-                return self.error(tokens, "the selector ends with a combinator: an element is missing behind it", None);
+                return self.error(
+                    tokens,
+                    "the selector ends with a combinator: an element is missing behind it",
+                    None,
+                );
             }
         }
         if pseudo.is_some() && self.inside {
@@ -167,7 +171,8 @@ impl<'c> Parser<'c> {
         if relative == Relative::Nested {
             self.prepend_nesting(&mut compounds, leading.is_some(), tokens);
         }
-        let specificity = compounds.iter().flat_map(|c| &c.parts).fold(Specificity::default(), |sum, p| sum + p.simple.specificity());
+        let specificity =
+            compounds.iter().flat_map(|c| &c.parts).fold(Specificity::default(), |sum, p| sum + p.simple.specificity());
         Ok(Selector { compounds, specificity, pseudo, span: self.span(tokens) })
     }
 
@@ -181,7 +186,8 @@ impl<'c> Parser<'c> {
             } else {
                 Simple::Nesting(self.context.parent.clone())
             };
-            compounds.insert(0, Compound { combinator: Combinator::Descendant, parts: vec![Part { simple, span }], span });
+            compounds
+                .insert(0, Compound { combinator: Combinator::Descendant, parts: vec![Part { simple, span }], span });
         }
     }
 
@@ -198,9 +204,15 @@ impl<'c> Parser<'c> {
             }
             Kind::Hash(false) => {
                 let hint = format!("write the first digit as an escape: `#\\{:x} {}`", text.as_bytes()[1], &text[2..]);
-                self.error(one, format!("`{text}` is no id selector: an id in a selector cannot start with a digit"), Some(hint))
+                self.error(
+                    one,
+                    format!("`{text}` is no id selector: an id in a selector cannot start with a digit"),
+                    Some(hint),
+                )
             }
-            Kind::Curly(_) => self.error(Slice { to: rest.from + 1, ..rest }, "a block `{…}` cannot stand inside a selector", None),
+            Kind::Curly(_) => {
+                self.error(Slice { to: rest.from + 1, ..rest }, "a block `{…}` cannot stand inside a selector", None)
+            }
             Kind::Semicolon => self.error(one, "`;` cannot stand inside a selector", None),
             _ => self.error(one, format!("`{text}` cannot stand here in a selector"), None),
         }
@@ -228,7 +240,9 @@ impl<'c> Parser<'c> {
         let mut parts: Vec<Part> = Vec::new();
         loop {
             let from = *rest;
-            let Some(simple) = self.simple(rest, &parts)? else { break };
+            let Some(simple) = self.simple(rest, &parts)? else {
+                break;
+            };
             parts.push(Part { simple, span: self.span(Slice { to: rest.from, ..from }) });
         }
         Ok(Compound { combinator, parts, span: self.span(Slice { to: rest.from, ..begin }) })
@@ -236,7 +250,9 @@ impl<'c> Parser<'c> {
 
     /// One condition, or nothing where none is written.
     fn simple(&self, rest: &mut Slice<'_>, before: &[Part]) -> Result<Option<Simple>, SelectorError> {
-        let Some(token) = rest.peek() else { return Ok(None) };
+        let Some(token) = rest.peek() else {
+            return Ok(None);
+        };
         let here = Slice { to: rest.from + 1, ..*rest };
         match token.kind {
             Kind::Ident | Kind::Delim('*' | '|') => self.type_selector(rest, before),
@@ -258,8 +274,12 @@ impl<'c> Parser<'c> {
             }
             Kind::Number(..) | Kind::Dimension(..) if here.text().starts_with('.') => {
                 let digit = here.text().as_bytes().get(1).copied().unwrap_or_default();
-                let hint = format!("write the first digit as an escape: `.\\{digit:x} {}`", here.text().get(2..).unwrap_or_default());
-                let message = format!("`{}` is no class selector: a class in a selector cannot start with a digit", here.text());
+                let hint = format!(
+                    "write the first digit as an escape: `.\\{digit:x} {}`",
+                    here.text().get(2..).unwrap_or_default()
+                );
+                let message =
+                    format!("`{}` is no class selector: a class in a selector cannot start with a digit", here.text());
                 self.error(here, message, Some(hint))
             }
             Kind::Square(_) => {
@@ -291,7 +311,11 @@ impl<'c> Parser<'c> {
             "" => Ok(NamespaceTest::Is(Arc::from(""))),
             _ => match self.context.namespaces.and_then(|n| n.get(prefix)) {
                 Some(url) => Ok(NamespaceTest::Is(url.clone())),
-                None => self.error(at, format!("the namespace prefix `{prefix}` is not declared by an `@namespace` rule"), None),
+                None => self.error(
+                    at,
+                    format!("the namespace prefix `{prefix}` is not declared by an `@namespace` rule"),
+                    None,
+                ),
             },
         }
     }
@@ -328,7 +352,11 @@ impl<'c> Parser<'c> {
         if !before.is_empty() {
             let whole = Slice { to: look.from, ..begin };
             let hint = (name != "*").then(|| format!("put the type first, or a space before `{name}` if it is inside"));
-            return self.error(whole, format!("a type selector such as `{name}` must come first among the conditions on one element"), hint);
+            return self.error(
+                whole,
+                format!("a type selector such as `{name}` must come first among the conditions on one element"),
+                hint,
+            );
         }
         let namespace = self.namespace(prefix.as_deref(), begin)?;
         *rest = look;
@@ -342,15 +370,23 @@ impl<'c> Parser<'c> {
 
     /// `[…]`
     fn attribute(&self, block: Slice<'_>) -> Result<Simple, SelectorError> {
-        let whole = { let mut after = block; after.next(); Slice { to: after.from, ..block } };
+        let whole = {
+            let mut after = block;
+            after.next();
+            Slice { to: after.from, ..block }
+        };
         let mut rest = block.inside().trim();
         let mut name = None;
         let mut prefix = None;
         loop {
             match rest.peek() {
                 Some(t) if t.kind == Kind::Ident && name.is_none() => name = Some(rest.name(t).into_owned()),
-                Some(t) if t.kind == Kind::Delim('*') && name.is_none() && prefix.is_none() => name = Some("*".to_owned()),
-                Some(t) if t.kind == Kind::Delim('|') && prefix.is_none() => prefix = Some(name.take().unwrap_or_default()),
+                Some(t) if t.kind == Kind::Delim('*') && name.is_none() && prefix.is_none() => {
+                    name = Some("*".to_owned())
+                }
+                Some(t) if t.kind == Kind::Delim('|') && prefix.is_none() => {
+                    prefix = Some(name.take().unwrap_or_default())
+                }
                 _ => break,
             }
             rest.next();
@@ -376,7 +412,13 @@ impl<'c> Parser<'c> {
             Some(Kind::Match('^')) => AttributeOperator::Starts,
             Some(Kind::Match('$')) => AttributeOperator::Ends,
             Some(Kind::Match('*')) => AttributeOperator::Contains,
-            _ => return self.error(whole, "one of `=`, `~=`, `|=`, `^=`, `$=`, `*=` or `]` must follow the attribute name", None),
+            _ => {
+                return self.error(
+                    whole,
+                    "one of `=`, `~=`, `|=`, `^=`, `$=`, `*=` or `]` must follow the attribute name",
+                    None,
+                );
+            }
         };
         rest.next();
         rest.skip_space();
@@ -395,13 +437,23 @@ impl<'c> Parser<'c> {
             test.case = match &*flag {
                 "i" => Some(true),
                 "s" => Some(false),
-                _ => return self.error(whole, format!("`{flag}` is no case flag: `i` ignores case, `s` does not"), None),
+                _ => {
+                    return self.error(
+                        whole,
+                        format!("`{flag}` is no case flag: `i` ignores case, `s` does not"),
+                        None,
+                    );
+                }
             };
             rest.next();
             rest.skip_space();
         }
         if !rest.is_empty() {
-            return self.error(whole, format!("`{}` cannot stand here: the `]` is missing before it", rest.text()), None);
+            return self.error(
+                whole,
+                format!("`{}` cannot stand here: the `]` is missing before it", rest.text()),
+                None,
+            );
         }
         Ok(Simple::Attribute(Box::new(test)))
     }
@@ -430,14 +482,25 @@ impl<'c> Parser<'c> {
             return self.pseudo_element(&name, arguments, whole, after_element);
         }
         let pseudo = self.pseudo_class(&name, arguments, whole)?;
-        if after_element && !matches!(pseudo, PseudoClass::State(_) | PseudoClass::Never(_) | PseudoClass::Is(..) | PseudoClass::Not(_)) {
+        if after_element
+            && !matches!(
+                pseudo,
+                PseudoClass::State(_) | PseudoClass::Never(_) | PseudoClass::Is(..) | PseudoClass::Not(_)
+            )
+        {
             return self.error(whole, format!("`{}` cannot follow a pseudo-element", whole.text()), None);
         }
         Ok(Simple::PseudoClass(pseudo))
     }
 
     /// A pseudo-element by name.
-    fn pseudo_element(&self, name: &str, arguments: Option<Slice<'_>>, whole: Slice<'_>, after: bool) -> Result<Simple, SelectorError> {
+    fn pseudo_element(
+        &self,
+        name: &str,
+        arguments: Option<Slice<'_>>,
+        whole: Slice<'_>,
+        after: bool,
+    ) -> Result<Simple, SelectorError> {
         let name = match name {
             "-webkit-input-placeholder" => "placeholder",
             "-webkit-file-upload-button" => "file-selector-button",
@@ -452,7 +515,9 @@ impl<'c> Parser<'c> {
             return self.error(whole, format!("`{}` cannot follow another pseudo-element", whole.text()), None);
         }
         if functional || plain || prefixed {
-            if name == "slotted" && let Some(inner) = arguments {
+            if name == "slotted"
+                && let Some(inner) = arguments
+            {
                 self.deeper().selector(inner, Relative::No)?;
             }
             let argument = arguments.map(|a| Box::from(a.trim().text()));
@@ -465,7 +530,12 @@ impl<'c> Parser<'c> {
     }
 
     /// A pseudo-class by name.
-    fn pseudo_class(&self, name: &str, arguments: Option<Slice<'_>>, whole: Slice<'_>) -> Result<PseudoClass, SelectorError> {
+    fn pseudo_class(
+        &self,
+        name: &str,
+        arguments: Option<Slice<'_>>,
+        whole: Slice<'_>,
+    ) -> Result<PseudoClass, SelectorError> {
         let first = Nth { a: 0, b: 1 };
         let Some(inner) = arguments else {
             return Ok(match name {
@@ -488,9 +558,13 @@ impl<'c> Parser<'c> {
             });
         };
         Ok(match name {
-            "is" | "where" | "-webkit-any" | "matches" => PseudoClass::Is(self.deeper().forgiving(inner), name == "where"),
+            "is" | "where" | "-webkit-any" | "matches" => {
+                PseudoClass::Is(self.deeper().forgiving(inner), name == "where")
+            }
             "not" => PseudoClass::Not(self.deeper().list(inner, Relative::No)?),
-            "has" if self.in_has => return self.error(whole, "`:has()` cannot stand inside `:has()`", None),
+            "has" if self.in_has => {
+                return self.error(whole, "`:has()` cannot stand inside `:has()`", None);
+            }
             "has" => {
                 let mut parser = self.deeper();
                 parser.in_has = true;
@@ -500,7 +574,9 @@ impl<'c> Parser<'c> {
                 let (nth, of) = self.nth(inner, true, whole)?;
                 PseudoClass::NthChild(nth, name == "nth-last-child", of)
             }
-            "nth-of-type" | "nth-last-of-type" => PseudoClass::NthOfType(self.nth(inner, false, whole)?.0, name == "nth-last-of-type"),
+            "nth-of-type" | "nth-last-of-type" => {
+                PseudoClass::NthOfType(self.nth(inner, false, whole)?.0, name == "nth-last-of-type")
+            }
             "lang" => PseudoClass::Lang(self.languages(inner, whole)?),
             "dir" => {
                 let Some(way) = inner.trim().ident() else {
@@ -512,7 +588,9 @@ impl<'c> Parser<'c> {
                     _ => None,
                 })
             }
-            "host" => PseudoClass::Host(Some(SelectorList { selectors: vec![self.deeper().selector(inner, Relative::No)?] })),
+            "host" => {
+                PseudoClass::Host(Some(SelectorList { selectors: vec![self.deeper().selector(inner, Relative::No)?] }))
+            }
             "host-context" => {
                 self.deeper().selector(inner, Relative::No)?;
                 PseudoClass::Never(Box::from(whole.text()))
@@ -540,11 +618,19 @@ impl<'c> Parser<'c> {
     }
 
     /// `An+B`, and `of S` where it may stand.
-    fn nth(&self, inner: Slice<'_>, may_of: bool, whole: Slice<'_>) -> Result<(Nth, Option<SelectorList>), SelectorError> {
+    fn nth(
+        &self,
+        inner: Slice<'_>,
+        may_of: bool,
+        whole: Slice<'_>,
+    ) -> Result<(Nth, Option<SelectorList>), SelectorError> {
         let inner = inner.trim();
         let (formula, rest) = inner.split_at(|t| t.kind == Kind::Ident && inner.name(t).eq_ignore_ascii_case("of"));
         let Some(nth) = parse_nth(formula.trim().text()) else {
-            let message = format!("`{}` is no position: write `odd`, `even`, a number or a formula such as `2n+1`", formula.trim().text());
+            let message = format!(
+                "`{}` is no position: write `odd`, `even`, a number or a formula such as `2n+1`",
+                formula.trim().text()
+            );
             return self.error(whole, message, None);
         };
         if rest.is_empty() {
@@ -579,7 +665,8 @@ impl<'c> Parser<'c> {
 
     /// The levels of `:heading()`.
     fn levels(&self, inner: Slice<'_>, whole: Slice<'_>) -> Result<Vec<i32>, SelectorError> {
-        let levels = inner.commas().into_iter().map(|p| p.trim().text().parse::<i32>().ok()).collect::<Option<Vec<_>>>();
+        let levels =
+            inner.commas().into_iter().map(|p| p.trim().text().parse::<i32>().ok()).collect::<Option<Vec<_>>>();
         levels.map_or_else(|| self.error(whole, "`:heading()` takes levels such as `1, 2`", None), Ok)
     }
 }
@@ -587,7 +674,8 @@ impl<'c> Parser<'c> {
 /// The pseudo-element that a compound aims at, states and further pseudo-elements behind it included.
 fn pseudo_of(compound: &Compound) -> Option<PseudoElement> {
     let mut parts = compound.parts.iter();
-    let mut found = parts.find_map(|p| if let Simple::PseudoElement(e) = &p.simple { Some(e.clone()) } else { None })?;
+    let mut found =
+        parts.find_map(|p| if let Simple::PseudoElement(e) = &p.simple { Some(e.clone()) } else { None })?;
     let then: String = parts
         .map(|p| match &p.simple {
             Simple::PseudoElement(e) => e.to_string(),
@@ -611,11 +699,15 @@ fn scope_list(span: Span) -> SelectorList {
 
 /// Whether `&` is written anywhere in a condition.
 fn mentions_nesting(simple: &Simple) -> bool {
-    let in_list = |list: &SelectorList| list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts).any(|p| mentions_nesting(&p.simple));
+    let in_list = |list: &SelectorList| {
+        list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts).any(|p| mentions_nesting(&p.simple))
+    };
     match simple {
         Simple::Nesting(_) => true,
         Simple::PseudoClass(PseudoClass::Scope) => false,
-        Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Not(list) | PseudoClass::Has(list)) => in_list(list),
+        Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Not(list) | PseudoClass::Has(list)) => {
+            in_list(list)
+        }
         Simple::PseudoClass(PseudoClass::NthChild(_, _, Some(list))) => in_list(list),
         _ => false,
     }
@@ -665,23 +757,72 @@ pub(super) fn parse_nth(text: &str) -> Option<Nth> {
 
 /// Pseudo-elements without an argument.
 const PLAIN_ELEMENTS: &[&str] = &[
-    "after", "backdrop", "before", "checkmark", "column", "cue", "details-content", "file-selector-button", "first-letter",
-    "first-line", "grammar-error", "marker", "picker-icon", "placeholder", "scroll-marker", "scroll-marker-group", "search-text",
-    "selection", "spelling-error", "target-text", "view-transition",
+    "after",
+    "backdrop",
+    "before",
+    "checkmark",
+    "column",
+    "cue",
+    "details-content",
+    "file-selector-button",
+    "first-letter",
+    "first-line",
+    "grammar-error",
+    "marker",
+    "picker-icon",
+    "placeholder",
+    "scroll-marker",
+    "scroll-marker-group",
+    "search-text",
+    "selection",
+    "spelling-error",
+    "target-text",
+    "view-transition",
 ];
 /// Pseudo-elements with an argument.
 const FUNCTIONAL_ELEMENTS: &[&str] = &[
-    "cue", "highlight", "part", "picker", "scroll-button", "slotted", "view-transition-group", "view-transition-image-pair",
-    "view-transition-new", "view-transition-old",
+    "cue",
+    "highlight",
+    "part",
+    "picker",
+    "scroll-button",
+    "slotted",
+    "view-transition-group",
+    "view-transition-image-pair",
+    "view-transition-new",
+    "view-transition-old",
 ];
 /// Pseudo-classes without an argument that are no states.
 const PLAIN_CLASSES: &[&str] = &[
-    "empty", "first-child", "first-of-type", "heading", "host", "last-child", "last-of-type", "only-child", "only-of-type", "root", "scope",
+    "empty",
+    "first-child",
+    "first-of-type",
+    "heading",
+    "host",
+    "last-child",
+    "last-of-type",
+    "only-child",
+    "only-of-type",
+    "root",
+    "scope",
 ];
 /// Pseudo-classes with an argument.
 const FUNCTIONAL_CLASSES: &[&str] = &[
-    "active-view-transition-type", "dir", "has", "heading", "host", "host-context", "is", "lang", "not", "nth-child",
-    "nth-last-child", "nth-last-of-type", "nth-of-type", "state", "where",
+    "active-view-transition-type",
+    "dir",
+    "has",
+    "heading",
+    "host",
+    "host-context",
+    "is",
+    "lang",
+    "not",
+    "nth-child",
+    "nth-last-child",
+    "nth-last-of-type",
+    "nth-of-type",
+    "state",
+    "where",
 ];
 
 #[cfg(test)]
@@ -691,8 +832,14 @@ mod tests {
     #[test]
     fn formulas() {
         let t = |text: &str| parse_nth(text).map(|n| (n.a, n.b));
-        assert_eq!([t("odd"), t("EVEN"), t("5"), t("+5"), t("-5")], [Some((2, 1)), Some((2, 0)), Some((0, 5)), Some((0, 5)), Some((0, -5))]);
-        assert_eq!([t("n"), t("-n+3"), t("2N - 1"), t("+3n + 2")], [Some((1, 0)), Some((-1, 3)), Some((2, -1)), Some((3, 2))]);
+        assert_eq!(
+            [t("odd"), t("EVEN"), t("5"), t("+5"), t("-5")],
+            [Some((2, 1)), Some((2, 0)), Some((0, 5)), Some((0, 5)), Some((0, -5))]
+        );
+        assert_eq!(
+            [t("n"), t("-n+3"), t("2N - 1"), t("+3n + 2")],
+            [Some((1, 0)), Some((-1, 3)), Some((2, -1)), Some((3, 2))]
+        );
         assert_eq!([t("2n+ -1"), t("n2"), t("2 n"), t("+ 5"), t("")], [None; 5]);
         assert_eq!(t("99999999999n-99999999999"), Some((i32::MAX, -i32::MAX)));
     }

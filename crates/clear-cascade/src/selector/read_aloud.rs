@@ -108,7 +108,9 @@ fn pseudo_class(pseudo: &PseudoClass) -> String {
         PseudoClass::Dir(_) => "that runs from left to right".to_owned(),
         PseudoClass::Host(_) => "that holds the shadow tree".to_owned(),
         PseudoClass::Heading(levels) if levels.is_empty() => "that is a heading".to_owned(),
-        PseudoClass::Heading(levels) => format!("that is a heading of level {}", levels.iter().map(i32::to_string).collect::<Vec<_>>().join(" or ")),
+        PseudoClass::Heading(levels) => {
+            format!("that is a heading of level {}", levels.iter().map(i32::to_string).collect::<Vec<_>>().join(" or "))
+        }
         PseudoClass::State(state) => format!("in state `:{}`", state.name()),
         PseudoClass::Never(name) => format!("in state `:{}`", name.trim_start_matches(':')),
     }

@@ -95,7 +95,10 @@ impl FileLoader {
         let full = fs::canonicalize(file).ok()?;
         let below = full.strip_prefix(&root).ok()?;
         let mut url = self.site();
-        url.path_segments_mut().ok()?.pop_if_empty().extend(below.components().map(|c| c.as_os_str().to_string_lossy().into_owned()));
+        url.path_segments_mut()
+            .ok()?
+            .pop_if_empty()
+            .extend(below.components().map(|c| c.as_os_str().to_string_lossy().into_owned()));
         Some(url)
     }
 
@@ -104,7 +107,9 @@ impl FileLoader {
         let wanted = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
         let names = path.parent().and_then(|p| fs::read_dir(p).ok()).into_iter().flatten().flatten();
         let names: Vec<String> = names.map(|e| e.file_name().to_string_lossy().into_owned()).collect();
-        crate::near::nearest(&wanted, names.iter().map(String::as_str)).map(|n| format!(", but there is `{n}`")).unwrap_or_default()
+        crate::near::nearest(&wanted, names.iter().map(String::as_str))
+            .map(|n| format!(", but there is `{n}`"))
+            .unwrap_or_default()
     }
 }
 
@@ -137,7 +142,8 @@ impl Loader for FileLoader {
             return Err(LoadError::TooLarge(shown));
         }
         let bytes = fs::read(&full).map_err(system)?;
-        if encoding_rs::Encoding::for_bom(&bytes).is_none() && bytes.iter().take(4096).filter(|b| **b == 0).count() > 0 {
+        if encoding_rs::Encoding::for_bom(&bytes).is_none() && bytes.iter().take(4096).filter(|b| **b == 0).count() > 0
+        {
             return Err(LoadError::NotText(shown));
         }
         Ok(Loaded { bytes, name: shown, charset: None, media_type: None })
@@ -169,7 +175,8 @@ impl Loader for MemoryLoader {
         match self.files.get(&path) {
             Some(text) => Ok(Loaded { bytes: text.clone().into_bytes(), name: path, charset: None, media_type: None }),
             None => {
-                let hint = crate::near::nearest(&path, self.files.keys().map(String::as_str)).map(|n| format!(", but there is `{n}`"));
+                let hint = crate::near::nearest(&path, self.files.keys().map(String::as_str))
+                    .map(|n| format!(", but there is `{n}`"));
                 Err(LoadError::Missing { path, hint: hint.unwrap_or_default() })
             }
         }

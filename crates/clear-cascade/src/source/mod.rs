@@ -5,7 +5,7 @@
 
 mod loader;
 
-pub use loader::{FileLoader, Loaded, Loader, LoadError, MemoryLoader};
+pub use loader::{FileLoader, LoadError, Loaded, Loader, MemoryLoader};
 
 use std::sync::Arc;
 
@@ -82,7 +82,13 @@ impl Source {
     }
 
     /// Takes decoded text in and remembers how its bytes were encoded.
-    fn decoded(name: String, text: Arc<str>, kind: SourceKind, encoding: &'static encoding_rs::Encoding, mark: u32) -> Self {
+    fn decoded(
+        name: String,
+        text: Arc<str>,
+        kind: SourceKind,
+        encoding: &'static encoding_rs::Encoding,
+        mark: u32,
+    ) -> Self {
         let bytes = text.as_bytes();
         let mut lines = vec![0];
         for (i, b) in bytes.iter().enumerate() {
@@ -95,7 +101,12 @@ impl Source {
 
     /// Decodes bytes: a byte order mark decides, then `hint`, then UTF-8 (Encoding Standard, "decode").
     #[must_use]
-    pub fn decode(name: impl Into<String>, bytes: &[u8], kind: SourceKind, hint: Option<&'static encoding_rs::Encoding>) -> Self {
+    pub fn decode(
+        name: impl Into<String>,
+        bytes: &[u8],
+        kind: SourceKind,
+        hint: Option<&'static encoding_rs::Encoding>,
+    ) -> Self {
         let (encoding, mark) = encoding_rs::Encoding::for_bom(bytes).unwrap_or((hint.unwrap_or(encoding_rs::UTF_8), 0));
         let (text, _) = encoding.decode_without_bom_handling(&bytes[mark..]);
         Self::decoded(name.into(), Arc::from(text), kind, encoding, offset(mark))

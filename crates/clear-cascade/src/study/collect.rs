@@ -19,14 +19,10 @@ use crate::viewing::Viewing;
 pub(crate) struct SheetEntry {
     /// The stylesheet.
     pub(crate) sheet: Arc<Stylesheet>,
-    /// Whose it is.
-    pub(crate) origin: Origin,
     /// What URLs in it are relative to.
     pub(crate) base: Url,
     /// The element that brings it: `<style>`, `<link>`, or the one with the `style` attribute.
     pub(crate) owner: Option<ElementId>,
-    /// Whether it is a `style` attribute.
-    pub(crate) attached: bool,
 }
 
 /// A style rule where it stands in the cascade.
@@ -85,7 +81,13 @@ const MOST_SHEETS: usize = 4096;
 const DEEPEST_IMPORT: u32 = 32;
 
 /// Finds, loads and orders everything.
-pub(super) fn collect(sources: &mut Sources, document: &Document, loader: &dyn Loader, url: &Url, options: &Options) -> Collected {
+pub(super) fn collect(
+    sources: &mut Sources,
+    document: &Document,
+    loader: &dyn Loader,
+    url: &Url,
+    options: &Options,
+) -> Collected {
     let mut collector = Collector {
         sources,
         loader,
@@ -212,7 +214,10 @@ impl Collector<'_> {
 
     /// Why something for these media is off.
     fn off_for(&self, list: &MediaQueryList, span: Span) -> Option<Off> {
-        (!list.matches(self.viewing)).then(|| Off { reason: format!("it is for media `{}`, and the page is seen with {}", list.text, describe(self.viewing)), span })
+        (!list.matches(self.viewing)).then(|| Off {
+            reason: format!("it is for media `{}`, and the page is seen with {}", list.text, describe(self.viewing)),
+            span,
+        })
     }
 
     /// `<style>`
@@ -223,10 +228,18 @@ impl Collector<'_> {
             let message = format!("this `<style>` is not used: its type `{kind}` is not `text/css`");
             return self.note(NoteKind::Sheet, document.span(id), message, Some("leave the type out".to_owned()));
         }
-        let Some((_, map, text)) = document.texts.iter().find(|(e, map, _)| *e == id && map.source == document.source) else { return };
+        let Some((_, map, text)) = document.texts.iter().find(|(e, map, _)| *e == id && map.source == document.source)
+        else {
+            return;
+        };
         let sheet = stylesheet::parse(&stylesheet::Input { text, map: map.clone() });
-        let inside =
-            Inside { origin: Origin::Author, layer: 0, off: self.media_off(document, id), owner: Some(id), chain: Vec::new() };
+        let inside = Inside {
+            origin: Origin::Author,
+            layer: 0,
+            off: self.media_off(document, id),
+            owner: Some(id),
+            chain: Vec::new(),
+        };
         self.sheet(Arc::new(sheet), base, &inside);
     }
 
@@ -252,20 +265,37 @@ impl Collector<'_> {
             return self.note(NoteKind::Sheet, span, message, None);
         }
         if href.is_empty() {
-            return self.note(NoteKind::Sheet, span, "this `<link>` loads nothing: its `href` is missing or empty".to_owned(), None);
+            return self.note(
+                NoteKind::Sheet,
+                span,
+                "this `<link>` loads nothing: its `href` is missing or empty".to_owned(),
+                None,
+            );
         }
         if element.attribute("disabled").is_some() {
-            return self.note(NoteKind::Sheet, span, format!("the sheet `{href}` is not used: its `<link>` is `disabled`"), None);
+            return self.note(
+                NoteKind::Sheet,
+                span,
+                format!("the sheet `{href}` is not used: its `<link>` is `disabled`"),
+                None,
+            );
         }
         let alternate = words.contains(&"alternate") && element.attribute("title").is_some_and(|t| !t.is_empty());
         let other_set = !alternate && self.is_other_set(document, id);
         if alternate || other_set {
             let title = element.attribute("title").unwrap_or_default();
-            let message = format!("the sheet `{href}` is not used: it belongs to the set of alternate styles \"{title}\", which is not chosen");
+            let message = format!(
+                "the sheet `{href}` is not used: it belongs to the set of alternate styles \"{title}\", which is not chosen"
+            );
             return self.note(NoteKind::Sheet, span, message, None);
         }
-        let inside =
-            Inside { origin: Origin::Author, layer: 0, off: self.media_off(document, id), owner: Some(id), chain: Vec::new() };
+        let inside = Inside {
+            origin: Origin::Author,
+            layer: 0,
+            off: self.media_off(document, id),
+            owner: Some(id),
+            chain: Vec::new(),
+        };
         let place = element.attribute_entry("href").map_or(span, |a| a.value_span);
         self.load(href, base, &inside, place);
     }
@@ -275,24 +305,42 @@ impl Collector<'_> {
         let title_of = |e: ElementId| {
             let element = document.element(e);
             let rel = element.attribute("rel").unwrap_or_default().to_ascii_lowercase();
-            let sheet = element.is_html("style") || (element.is_html("link") && rel.contains("stylesheet") && !rel.contains("alternate"));
+            let sheet = element.is_html("style")
+                || (element.is_html("link") && rel.contains("stylesheet") && !rel.contains("alternate"));
             element.attribute("title").filter(|t| sheet && !t.is_empty()).map(str::to_owned)
         };
-        let Some(own) = title_of(id) else { return false };
+        let Some(own) = title_of(id) else {
+            return false;
+        };
         document.ids().find_map(title_of).is_some_and(|first| first != own)
     }
 
     /// Loads a sheet by URL and takes it in.
     fn load(&mut self, href: &str, base: &Url, inside: &Inside, place: Span) {
         let Ok(mut url) = base.join(href) else {
-            return self.note(NoteKind::Sheet, place, format!("the sheet `{href}` could not be loaded: that is no URL"), None);
+            return self.note(
+                NoteKind::Sheet,
+                place,
+                format!("the sheet `{href}` could not be loaded: that is no URL"),
+                None,
+            );
         };
         url.set_fragment(None);
         if inside.chain.contains(&url) {
-            return self.note(NoteKind::Sheet, place, format!("`{href}` imports itself in a circle; this import is dropped"), None);
+            return self.note(
+                NoteKind::Sheet,
+                place,
+                format!("`{href}` imports itself in a circle; this import is dropped"),
+                None,
+            );
         }
         if self.sheets.len() >= MOST_SHEETS || inside.chain.len() as u32 >= DEEPEST_IMPORT {
-            return self.note(NoteKind::Sheet, place, format!("`{href}` is one stylesheet too many; it is not loaded"), None);
+            return self.note(
+                NoteKind::Sheet,
+                place,
+                format!("`{href}` is one stylesheet too many; it is not loaded"),
+                None,
+            );
         }
         let sheet = match self.loaded.get(&url) {
             Some(found) => found.clone(),
@@ -300,7 +348,12 @@ impl Collector<'_> {
                 let found = match self.fetch(&url) {
                     Ok(sheet) => Some(sheet),
                     Err(why) => {
-                        self.note(NoteKind::Sheet, place, format!("the sheet `{href}` could not be loaded: {why}"), None);
+                        self.note(
+                            NoteKind::Sheet,
+                            place,
+                            format!("the sheet `{href}` could not be loaded: {why}"),
+                            None,
+                        );
                         None
                     }
                 };
@@ -332,7 +385,10 @@ impl Collector<'_> {
             }
             (loaded.name, loaded.bytes, loaded.charset)
         };
-        let hint = charset.as_deref().and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes())).or_else(|| at_charset(&bytes));
+        let hint = charset
+            .as_deref()
+            .and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()))
+            .or_else(|| at_charset(&bytes));
         let source = Source::decode(name.clone(), &bytes, SourceKind::Sheet, hint);
         let text = source.text.clone();
         let id = self.sources.add(source);
@@ -378,13 +434,14 @@ impl Collector<'_> {
                 }
             }
         }
-        self.sheets.push(SheetEntry { sheet, origin: inside.origin, base: base.clone(), owner: inside.owner, attached: false });
+        self.sheets.push(SheetEntry { sheet, base: base.clone(), owner: inside.owner });
     }
 
     /// Takes in what a sheet imports.
     fn import(&mut self, import: &stylesheet::Import, base: &Url, inside: &Inside) {
         let media = self.off_for(&import.media, import.span);
-        let supports = (!import.supports).then(|| Off { reason: "its `supports()` does not hold".to_owned(), span: import.span });
+        let supports =
+            (!import.supports).then(|| Off { reason: "its `supports()` does not hold".to_owned(), span: import.span });
         let off = inside.off.clone().or(media).or(supports);
         let layers = &mut self.layers[Self::layers_of(inside.origin)];
         let layer = match &import.layer {
@@ -403,7 +460,9 @@ impl Collector<'_> {
         let off = |reason: String| Some(Off { reason, span: group.span });
         match &group.kind {
             GroupKind::Media(list) => state.off = state.off.or_else(|| self.off_for(list, group.span)),
-            GroupKind::Supports(false) => state.off = state.off.or_else(|| off("its `@supports` condition does not hold".to_owned())),
+            GroupKind::Supports(false) => {
+                state.off = state.off.or_else(|| off("its `@supports` condition does not hold".to_owned()))
+            }
             GroupKind::Supports(true) => {}
             GroupKind::Layer(names) => {
                 if state.off.is_none() {
@@ -417,11 +476,17 @@ impl Collector<'_> {
             GroupKind::Scope(_) => state.scopes.insert(0, id),
             GroupKind::Container(query) => {
                 let reason = format!("its container query `{}` needs layout, which is not done here", query.text);
-                let message = format!("the rules in `@container {}` are off: sizes of containers need layout, which is not done here", query.text);
+                let message = format!(
+                    "the rules in `@container {}` are off: sizes of containers need layout, which is not done here",
+                    query.text
+                );
                 self.note(NoteKind::Undecided, group.span, message, None);
                 state.off = state.off.or_else(|| off(reason));
             }
-            GroupKind::StartingStyle => state.off = state.off.or_else(|| off("`@starting-style` counts only where a transition starts".to_owned())),
+            GroupKind::StartingStyle => {
+                state.off =
+                    state.off.or_else(|| off("`@starting-style` counts only where a transition starts".to_owned()))
+            }
         }
         state
     }
@@ -453,14 +518,25 @@ impl Collector<'_> {
             }
             if let Some(style) = element.attribute_entry("style") {
                 let decoded = document.texts.iter().find(|(e, _, _)| *e == id && &*element.name != "style");
-                let map = decoded.map_or_else(|| OffsetMap::slice(document.source, style.value_span.start), |(_, map, _)| map.clone());
+                let map = decoded.map_or_else(
+                    || OffsetMap::slice(document.source, style.value_span.start),
+                    |(_, map, _)| map.clone(),
+                );
                 self.own_sheet(&style.value, map, Origin::Author, id, base, own);
             }
         }
     }
 
     /// Takes in the declarations of one element.
-    fn own_sheet(&mut self, text: &str, map: OffsetMap, origin: Origin, id: ElementId, base: &Url, own: &mut Vec<(ElementId, u32, bool)>) {
+    fn own_sheet(
+        &mut self,
+        text: &str,
+        map: OffsetMap,
+        origin: Origin,
+        id: ElementId,
+        base: &Url,
+        own: &mut Vec<(ElementId, u32, bool)>,
+    ) {
         let attached = origin == Origin::Author;
         let sheet = stylesheet::parse_style_attribute(&stylesheet::Input { text, map });
         if attached {
@@ -474,7 +550,7 @@ impl Collector<'_> {
                 self.rule(number, *index, origin, state, attached);
             }
         }
-        self.sheets.push(SheetEntry { sheet: Arc::new(sheet), origin, base: base.clone(), owner: Some(id), attached });
+        self.sheets.push(SheetEntry { sheet: Arc::new(sheet), base: base.clone(), owner: Some(id) });
     }
 
     /// Puts layers in order and parts rules that are on from those that are off.
@@ -500,7 +576,15 @@ impl Collector<'_> {
             }
         }
         let [_, _, layers] = self.layers;
-        Collected { sheets: self.sheets, rules, off_rules, own_rules, layers, registrations: self.registrations, notes: self.notes }
+        Collected {
+            sheets: self.sheets,
+            rules,
+            off_rules,
+            own_rules,
+            layers,
+            registrations: self.registrations,
+            notes: self.notes,
+        }
     }
 }
 

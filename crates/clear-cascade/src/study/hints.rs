@@ -39,19 +39,33 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
     let table_part = is(&["table", "thead", "tbody", "tfoot", "tr", "td", "th", "col", "colgroup"]);
     match &*attribute.name {
         "align" => align(element, &lower),
-        "bgcolor" if is(&["body", "table", "thead", "tbody", "tfoot", "tr", "td", "th", "marquee"]) => color(value).map(|c| format!("background-color: {c}")),
+        "bgcolor" if is(&["body", "table", "thead", "tbody", "tfoot", "tr", "td", "th", "marquee"]) => {
+            color(value).map(|c| format!("background-color: {c}"))
+        }
         "background" if is(&["body", "table", "thead", "tbody", "tfoot", "tr", "td", "th"]) && !value.is_empty() => {
             Some(format!("background-image: url({})", crate::syntax::serialize_string(value)))
         }
         "text" if is(&["body"]) => color(value).map(|c| format!("color: {c}")),
         "color" if is(&["font"]) => color(value).map(|c| format!("color: {c}")),
-        "color" if is(&["hr"]) => color(value).map(|c| format!("border-style: solid; border-color: {c}; background-color: {c}")),
+        "color" if is(&["hr"]) => {
+            color(value).map(|c| format!("border-style: solid; border-color: {c}; background-color: {c}"))
+        }
         "face" if is(&["font"]) => Some(format!("font-family: {value}")),
         "size" if is(&["font"]) => font_size(value).map(|s| format!("font-size: {s}")),
-        "size" if is(&["hr"]) => number(value).map(|n| if n > 1.0 { format!("height: {}px", n - 2.0) } else { "border-bottom-width: 0".to_owned() }),
+        "size" if is(&["hr"]) => number(value)
+            .map(|n| if n > 1.0 { format!("height: {}px", n - 2.0) } else { "border-bottom-width: 0".to_owned() }),
         "noshade" if is(&["hr"]) => Some("border-style: solid; border-color: gray; background-color: gray".to_owned()),
-        "width" if is(&["table", "td", "th", "col", "colgroup", "hr", "img", "iframe", "embed", "object", "video", "marquee", "pre"]) || image_input(element) => {
-            if is(&["table", "td", "th"]) && number(value).is_none_or(|n| n == 0.0) && is(&["td", "th", "table"]) && !lower.starts_with(|c: char| c.is_ascii_digit()) {
+        "width"
+            if is(&[
+                "table", "td", "th", "col", "colgroup", "hr", "img", "iframe", "embed", "object", "video", "marquee",
+                "pre",
+            ]) || image_input(element) =>
+        {
+            if is(&["table", "td", "th"])
+                && number(value).is_none_or(|n| n == 0.0)
+                && is(&["td", "th", "table"])
+                && !lower.starts_with(|c: char| c.is_ascii_digit())
+            {
                 return None;
             }
             dimension(value).map(|d| {
@@ -59,20 +73,34 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
                 format!("width: {d}{ratio}")
             })
         }
-        "height" if is(&["table", "thead", "tbody", "tfoot", "tr", "td", "th", "img", "iframe", "embed", "object", "video", "marquee"]) || image_input(element) => {
+        "height"
+            if is(&[
+                "table", "thead", "tbody", "tfoot", "tr", "td", "th", "img", "iframe", "embed", "object", "video",
+                "marquee",
+            ]) || image_input(element) =>
+        {
             dimension(value).map(|d| format!("height: {d}"))
         }
-        "width" | "height" if is(&["canvas"]) => (&*attribute.name == "width" && element.attribute("height").is_some()).then(|| ratio(element).trim_start_matches("; ").to_owned()),
-        "hspace" if is(&["img", "iframe", "embed", "object", "marquee"]) || image_input(element) => dimension(value).map(|d| format!("margin-left: {d}; margin-right: {d}")),
-        "vspace" if is(&["img", "iframe", "embed", "object", "marquee"]) || image_input(element) => dimension(value).map(|d| format!("margin-top: {d}; margin-bottom: {d}")),
-        "border" if is(&["img", "object"]) || image_input(element) => number(value).filter(|n| *n > 0.0).map(|n| format!("border: {n}px solid")),
+        "width" | "height" if is(&["canvas"]) => (&*attribute.name == "width" && element.attribute("height").is_some())
+            .then(|| ratio(element).trim_start_matches("; ").to_owned()),
+        "hspace" if is(&["img", "iframe", "embed", "object", "marquee"]) || image_input(element) => {
+            dimension(value).map(|d| format!("margin-left: {d}; margin-right: {d}"))
+        }
+        "vspace" if is(&["img", "iframe", "embed", "object", "marquee"]) || image_input(element) => {
+            dimension(value).map(|d| format!("margin-top: {d}; margin-bottom: {d}"))
+        }
+        "border" if is(&["img", "object"]) || image_input(element) => {
+            number(value).filter(|n| *n > 0.0).map(|n| format!("border: {n}px solid"))
+        }
         "border" if is(&["table"]) => {
             let n = number(value).unwrap_or(1.0);
             (n > 0.0).then(|| format!("border-width: {n}px"))
         }
         "bordercolor" if is(&["table"]) => color(value).map(|c| format!("border-color: {c}")),
         "cellspacing" if is(&["table"]) => number(value).map(|n| format!("border-spacing: {n}px")),
-        "frameborder" if is(&["iframe"]) => (number(value) == Some(0.0) || lower == "no").then(|| "border-width: 0".to_owned()),
+        "frameborder" if is(&["iframe"]) => {
+            (number(value) == Some(0.0) || lower == "no").then(|| "border-width: 0".to_owned())
+        }
         "valign" if table_part => {
             matches!(&*lower, "top" | "middle" | "bottom" | "baseline").then(|| format!("vertical-align: {lower}"))
         }
@@ -182,8 +210,11 @@ fn table_hints(document: &Document, element: &Element, hints: &mut Vec<(String, 
     if !["td", "th"].contains(&&*element.name) {
         return;
     }
-    let table = std::iter::successors(element.parent, |p| document.element(*p).parent).find(|p| document.element(*p).is_html("table"));
-    let Some(table) = table.map(|t| document.element(t)) else { return };
+    let table = std::iter::successors(element.parent, |p| document.element(*p).parent)
+        .find(|p| document.element(*p).is_html("table"));
+    let Some(table) = table.map(|t| document.element(t)) else {
+        return;
+    };
     if let Some(padding) = table.attribute_entry("cellpadding")
         && let Some(n) = number(&padding.value)
     {
@@ -331,14 +362,64 @@ fn color(text: &str) -> Option<String> {
 
 /// SVG attributes that are properties (SVG 2, §6.6 "Presentation attributes").
 const SVG: &[&str] = &[
-    "alignment-baseline", "baseline-shift", "clip-path", "clip-rule", "color", "color-interpolation", "color-interpolation-filters",
-    "cursor", "direction", "display", "dominant-baseline", "fill", "fill-opacity", "fill-rule", "filter", "flood-color",
-    "flood-opacity", "font-family", "font-size", "font-size-adjust", "font-stretch", "font-style", "font-variant", "font-weight",
-    "image-rendering", "letter-spacing", "lighting-color", "marker-end", "marker-mid", "marker-start", "mask", "mask-type", "opacity",
-    "overflow", "paint-order", "pointer-events", "shape-rendering", "stop-color", "stop-opacity", "stroke", "stroke-dasharray",
-    "stroke-dashoffset", "stroke-linecap", "stroke-linejoin", "stroke-miterlimit", "stroke-opacity", "stroke-width", "text-anchor",
-    "text-decoration", "text-overflow", "text-rendering", "transform-origin", "unicode-bidi", "vector-effect", "visibility",
-    "white-space", "word-spacing", "writing-mode",
+    "alignment-baseline",
+    "baseline-shift",
+    "clip-path",
+    "clip-rule",
+    "color",
+    "color-interpolation",
+    "color-interpolation-filters",
+    "cursor",
+    "direction",
+    "display",
+    "dominant-baseline",
+    "fill",
+    "fill-opacity",
+    "fill-rule",
+    "filter",
+    "flood-color",
+    "flood-opacity",
+    "font-family",
+    "font-size",
+    "font-size-adjust",
+    "font-stretch",
+    "font-style",
+    "font-variant",
+    "font-weight",
+    "image-rendering",
+    "letter-spacing",
+    "lighting-color",
+    "marker-end",
+    "marker-mid",
+    "marker-start",
+    "mask",
+    "mask-type",
+    "opacity",
+    "overflow",
+    "paint-order",
+    "pointer-events",
+    "shape-rendering",
+    "stop-color",
+    "stop-opacity",
+    "stroke",
+    "stroke-dasharray",
+    "stroke-dashoffset",
+    "stroke-linecap",
+    "stroke-linejoin",
+    "stroke-miterlimit",
+    "stroke-opacity",
+    "stroke-width",
+    "text-anchor",
+    "text-decoration",
+    "text-overflow",
+    "text-rendering",
+    "transform-origin",
+    "unicode-bidi",
+    "vector-effect",
+    "visibility",
+    "white-space",
+    "word-spacing",
+    "writing-mode",
 ];
 
 /// Whether an attribute of an SVG element is a property.
@@ -358,11 +439,31 @@ fn is_svg_presentation(element: &str, name: &str) -> bool {
 /// The declaration of an SVG attribute; numbers without a unit are px there.
 fn svg(name: &str, value: &str) -> String {
     let value = value.trim();
-    let lengths = ["cx", "cy", "r", "rx", "ry", "x", "y", "width", "height", "font-size", "letter-spacing", "word-spacing", "baseline-shift", "stroke-dashoffset", "stroke-width"];
+    let lengths = [
+        "cx",
+        "cy",
+        "r",
+        "rx",
+        "ry",
+        "x",
+        "y",
+        "width",
+        "height",
+        "font-size",
+        "letter-spacing",
+        "word-spacing",
+        "baseline-shift",
+        "stroke-dashoffset",
+        "stroke-width",
+    ];
     match name {
         "d" => format!("d: path({})", crate::syntax::serialize_string(value)),
-        "transform" | "gradientTransform" | "patternTransform" => format!("transform: {}", svg_transform(value)),
-        _ if lengths.contains(&name) && value.parse::<f64>().is_ok() => format!("{name}: {value}px"),
+        "transform" | "gradientTransform" | "patternTransform" => {
+            format!("transform: {}", svg_transform(value))
+        }
+        _ if lengths.contains(&name) && value.parse::<f64>().is_ok() => {
+            format!("{name}: {value}px")
+        }
         _ => format!("{name}: {value}"),
     }
 }
@@ -377,7 +478,9 @@ fn svg_transform(value: &str) -> String {
         let with = |unit: &str| numbers.iter().map(|n| format!("{n}{unit}")).collect::<Vec<_>>().join(", ");
         match (name, numbers.as_slice()) {
             ("translate", _) => out.push_str(&format!("translate({}) ", with("px"))),
-            ("rotate", [angle, x, y]) => out.push_str(&format!("translate({x}px, {y}px) rotate({angle}deg) translate(calc(-1 * {x}px), calc(-1 * {y}px)) ")),
+            ("rotate", [angle, x, y]) => out.push_str(&format!(
+                "translate({x}px, {y}px) rotate({angle}deg) translate(calc(-1 * {x}px), calc(-1 * {y}px)) "
+            )),
             ("rotate" | "skewX" | "skewY", _) => out.push_str(&format!("{name}({}) ", with("deg"))),
             _ => out.push_str(&format!("{name}({}) ", with(""))),
         }

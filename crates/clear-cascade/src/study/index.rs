@@ -40,7 +40,9 @@ impl RuleIndex {
             let number = crate::source::offset(i);
             let list = &sheets[rule.sheet as usize].sheet.rules[rule.rule as usize].selectors;
             for key in keys_of_list(list) {
-                let fold = |n: Name| if quirks { Name::from(n.to_ascii_lowercase()) } else { n };
+                let fold = |n: Name| {
+                    if quirks { Name::from(n.to_ascii_lowercase()) } else { n }
+                };
                 let bucket = match key {
                     Key::Id(name) => index.ids.entry(fold(name)).or_default(),
                     Key::Class(name) => index.classes.entry(fold(name)).or_default(),
@@ -57,7 +59,9 @@ impl RuleIndex {
 
     /// The rules that may take an element, in order.
     pub(super) fn candidates(&self, element: &Element, quirks: bool) -> Vec<u32> {
-        let fold = |n: &Name| if quirks { Name::from(n.to_ascii_lowercase()) } else { n.clone() };
+        let fold = |n: &Name| {
+            if quirks { Name::from(n.to_ascii_lowercase()) } else { n.clone() }
+        };
         let mut found = self.any.clone();
         if let Some(id) = &element.id {
             found.extend(self.ids.get(&fold(id)).into_iter().flatten());

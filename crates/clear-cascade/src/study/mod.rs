@@ -12,7 +12,7 @@ use std::sync::Arc;
 use crate::cascade::{Layers, Origin};
 use crate::document::{Document, ElementId};
 use crate::selector::{Matcher, PseudoElement};
-use crate::source::{Loader, LoadError, Source, SourceKind, Sources};
+use crate::source::{LoadError, Loader, Source, SourceKind, Sources};
 use crate::style::{self, Style};
 use crate::stylesheet::{Note, Registration};
 use crate::viewing::Viewing;

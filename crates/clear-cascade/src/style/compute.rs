@@ -111,7 +111,7 @@ const SIZES: &[(&str, f64)] = &[
 const MONOSPACE_SIZES: &[f64] = &[9.0, 10.0, 12.0, 13.0, 16.0, 20.0, 26.0, 39.0];
 
 /// The size of a font-size keyword, in px.
-pub(crate) fn font_size_keyword(keyword: &str, monospace: bool) -> Option<f64> {
+fn font_size_keyword(keyword: &str, monospace: bool) -> Option<f64> {
     let i = SIZES.iter().position(|(k, _)| *k == keyword)?;
     Some(if monospace { MONOSPACE_SIZES[i] } else { SIZES[i].1 })
 }
@@ -150,7 +150,9 @@ fn font_size(value: &Value, env: &Env<'_>) -> Value {
 
 /// How much `font-size: math` makes smaller (MathML Core, §4.4).
 fn math_scale(env: &Env<'_>) -> f64 {
-    let depth = |s: &Style| if let Value::Number(n) = s.get(id::MATH_DEPTH) { *n } else { 0.0 };
+    let depth = |s: &Style| {
+        if let Value::Number(n) = s.get(id::MATH_DEPTH) { *n } else { 0.0 }
+    };
     let steps = depth(env.style) - env.parent.map_or(0.0, depth);
     0.71_f64.powf(steps)
 }
@@ -213,7 +215,13 @@ pub(super) fn font_size_for_family(style: &Style, parent: Option<&Style>) -> Opt
     }
     let size = style.get(id::FONT_SIZE).as_px()?;
     Some(match style.font.keyword {
-        Some(i) => if own { MONOSPACE_SIZES[i] } else { SIZES[i].1 },
+        Some(i) => {
+            if own {
+                MONOSPACE_SIZES[i]
+            } else {
+                SIZES[i].1
+            }
+        }
         None if own => size * 13.0 / 16.0,
         None => size * 16.0 / 13.0,
     })
@@ -286,8 +294,10 @@ fn math_depth(value: &Value, env: &Env<'_>) -> Value {
 /// `font-family`: names of several words are one name, quoted where they need to be.
 fn font_family(value: &Value) -> Value {
     let families = value.layers().into_iter().map(|parts| {
-        let words: Option<Vec<String>> =
-            parts.iter().map(|p| if let Value::Ident(n) | Value::Keyword(n) = p { Some(n.to_string()) } else { None }).collect();
+        let words: Option<Vec<String>> = parts
+            .iter()
+            .map(|p| if let Value::Ident(n) | Value::Keyword(n) = p { Some(n.to_string()) } else { None })
+            .collect();
         match (words, parts.as_slice()) {
             (_, [Value::Keyword(k)]) => Value::Keyword(k.clone()),
             (Some(words), _) => family_name(&words.join(" ")),
@@ -301,8 +311,19 @@ fn font_family(value: &Value) -> Value {
 /// A family name: an identifier where it is one and no generic family, a string otherwise.
 fn family_name(name: &str) -> Value {
     const GENERIC: &[&str] = &[
-        "serif", "sans-serif", "cursive", "fantasy", "monospace", "system-ui", "ui-serif", "ui-sans-serif", "ui-monospace", "ui-rounded",
-        "math", "emoji", "fangsong",
+        "serif",
+        "sans-serif",
+        "cursive",
+        "fantasy",
+        "monospace",
+        "system-ui",
+        "ui-serif",
+        "ui-sans-serif",
+        "ui-monospace",
+        "ui-rounded",
+        "math",
+        "emoji",
+        "fangsong",
     ];
     let lower = name.to_ascii_lowercase();
     let plain = serialize_identifier(name) == name && !name.is_empty();
@@ -318,17 +339,26 @@ fn family_name(name: &str) -> Value {
 /// Properties whose computed value is more than the specified one with its parts computed.
 fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
     match property {
-        id::BORDER_TOP_WIDTH | id::BORDER_RIGHT_WIDTH | id::BORDER_BOTTOM_WIDTH | id::BORDER_LEFT_WIDTH | id::OUTLINE_WIDTH
-        | id::COLUMN_RULE_WIDTH | id::ROW_RULE_WIDTH | id::WEBKIT_TEXT_STROKE_WIDTH => line_width(value),
+        id::BORDER_TOP_WIDTH
+        | id::BORDER_RIGHT_WIDTH
+        | id::BORDER_BOTTOM_WIDTH
+        | id::BORDER_LEFT_WIDTH
+        | id::OUTLINE_WIDTH
+        | id::COLUMN_RULE_WIDTH
+        | id::ROW_RULE_WIDTH
+        | id::WEBKIT_TEXT_STROKE_WIDTH => line_width(value),
         id::LETTER_SPACING if value == Value::px(0.0) => Value::keyword("normal"),
         id::WORD_SPACING if value.is("normal") => Value::px(0.0),
-        id::OPACITY | id::FILL_OPACITY | id::STROKE_OPACITY | id::STOP_OPACITY | id::FLOOD_OPACITY | id::SHAPE_IMAGE_THRESHOLD => {
-            match value {
-                Value::Percentage(n) => Value::Number((n / 100.0).clamp(0.0, 1.0)),
-                Value::Number(n) => Value::Number(n.clamp(0.0, 1.0)),
-                other => other,
-            }
-        }
+        id::OPACITY
+        | id::FILL_OPACITY
+        | id::STROKE_OPACITY
+        | id::STOP_OPACITY
+        | id::FLOOD_OPACITY
+        | id::SHAPE_IMAGE_THRESHOLD => match value {
+            Value::Percentage(n) => Value::Number((n / 100.0).clamp(0.0, 1.0)),
+            Value::Number(n) => Value::Number(n.clamp(0.0, 1.0)),
+            other => other,
+        },
         id::ZOOM => match value {
             Value::Percentage(n) => Value::Number(n / 100.0),
             other => other,
@@ -340,7 +370,9 @@ fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
         id::TRANSFORM_ORIGIN => transform_origin(&value),
         id::BACKGROUND_SIZE | id::MASK_SIZE => each_layer(&value, |parts| match parts.as_slice() {
             [a, b] if a.is("auto") && b.is("auto") => Value::keyword("auto"),
-            [a] if !a.is("cover") && !a.is("contain") && !a.is("auto") => Value::sequence(vec![a.clone(), Value::keyword("auto")]),
+            [a] if !a.is("cover") && !a.is("contain") && !a.is("auto") => {
+                Value::sequence(vec![a.clone(), Value::keyword("auto")])
+            }
             _ => Value::sequence(parts),
         }),
         id::BACKGROUND_REPEAT | id::MASK_REPEAT => each_layer(&value, repeat),
@@ -351,12 +383,13 @@ fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
             Some("-webkit-text") => Value::keyword("text"),
             _ => Value::sequence(parts),
         }),
-        id::BORDER_TOP_LEFT_RADIUS | id::BORDER_TOP_RIGHT_RADIUS | id::BORDER_BOTTOM_LEFT_RADIUS | id::BORDER_BOTTOM_RIGHT_RADIUS => {
-            match value.parts().as_slice() {
-                [a, b] if a == b => a.clone(),
-                _ => value,
-            }
-        }
+        id::BORDER_TOP_LEFT_RADIUS
+        | id::BORDER_TOP_RIGHT_RADIUS
+        | id::BORDER_BOTTOM_LEFT_RADIUS
+        | id::BORDER_BOTTOM_RIGHT_RADIUS => match value.parts().as_slice() {
+            [a, b] if a == b => a.clone(),
+            _ => value,
+        },
         id::BORDER_SPACING => match value.parts().as_slice() {
             [one] => Value::sequence(vec![one.clone(), one.clone()]),
             _ => value,
@@ -370,13 +403,17 @@ fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
             Some("tb" | "tb-rl") => Value::keyword("vertical-rl"),
             _ => value,
         },
-        id::COUNTER_INCREMENT | id::COUNTER_RESET | id::COUNTER_SET => counters(&value, property == id::COUNTER_INCREMENT),
-        id::WIDTH | id::HEIGHT | id::MIN_WIDTH | id::MIN_HEIGHT | id::MAX_WIDTH | id::MAX_HEIGHT => match value.as_keyword() {
-            Some("-webkit-fill-available") => Value::keyword("stretch"),
-            Some("intrinsic") => Value::keyword("max-content"),
-            Some("min-intrinsic") => Value::keyword("min-content"),
-            _ => value,
-        },
+        id::COUNTER_INCREMENT | id::COUNTER_RESET | id::COUNTER_SET => {
+            counters(&value, property == id::COUNTER_INCREMENT)
+        }
+        id::WIDTH | id::HEIGHT | id::MIN_WIDTH | id::MIN_HEIGHT | id::MAX_WIDTH | id::MAX_HEIGHT => {
+            match value.as_keyword() {
+                Some("-webkit-fill-available") => Value::keyword("stretch"),
+                Some("intrinsic") => Value::keyword("max-content"),
+                Some("min-intrinsic") => Value::keyword("min-content"),
+                _ => value,
+            }
+        }
         id::FONT_WIDTH => match value.as_keyword() {
             Some(k) => Value::Percentage(match k {
                 "ultra-condensed" => 50.0,
@@ -397,7 +434,9 @@ fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
             _ => value,
         },
         id::GRID_TEMPLATE_COLUMNS | id::GRID_TEMPLATE_ROWS | id::GRID_AUTO_COLUMNS | id::GRID_AUTO_ROWS => value,
-        id::BORDER_IMAGE_SLICE | id::BORDER_IMAGE_WIDTH | id::BORDER_IMAGE_OUTSET | id::BORDER_IMAGE_REPEAT => fold_sides(&value),
+        id::BORDER_IMAGE_SLICE | id::BORDER_IMAGE_WIDTH | id::BORDER_IMAGE_OUTSET | id::BORDER_IMAGE_REPEAT => {
+            fold_sides(&value)
+        }
         id::SCROLL_SNAP_ALIGN => match value.parts().as_slice() {
             [a, b] if a == b => a.clone(),
             _ => value,
@@ -407,7 +446,9 @@ fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
             _ => value,
         },
         id::OFFSET_ROTATE => match value.parts().as_slice() {
-            [one] if one.is("auto") || one.is("reverse") => Value::sequence(vec![one.clone(), Value::Dimension(0.0, Unit::Deg)]),
+            [one] if one.is("auto") || one.is("reverse") => {
+                Value::sequence(vec![one.clone(), Value::Dimension(0.0, Unit::Deg)])
+            }
             _ => value,
         },
         id::BASELINE_SHIFT if value.is("baseline") => Value::px(0.0),
@@ -416,7 +457,10 @@ fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
             other => other,
         },
         id::STROKE_DASHARRAY => numbers_as_px(&value),
-        id::CORNER_BOTTOM_LEFT_SHAPE | id::CORNER_BOTTOM_RIGHT_SHAPE | id::CORNER_TOP_LEFT_SHAPE | id::CORNER_TOP_RIGHT_SHAPE => corner(value),
+        id::CORNER_BOTTOM_LEFT_SHAPE
+        | id::CORNER_BOTTOM_RIGHT_SHAPE
+        | id::CORNER_TOP_LEFT_SHAPE
+        | id::CORNER_TOP_RIGHT_SHAPE => corner(value),
         id::TRANSITION_PROPERTY => each_layer(&value, |parts| match parts.as_slice() {
             [Value::Ident(name)] => {
                 let lower = name.to_ascii_lowercase();
@@ -443,13 +487,19 @@ fn text_align(value: Value, env: &Env<'_>) -> Value {
     // The default of `<th>` (HTML Standard, "Tables"): centred unless some ancestor set an alignment.
     if value.is("-internal-center") {
         let set = env.parent.is_some_and(|p| !p.get(id::TEXT_ALIGN).is("start"));
-        return if set { env.parent.map_or(value, |p| p.get(id::TEXT_ALIGN).clone()) } else { Value::keyword("center") };
+        return if set {
+            env.parent.map_or(value, |p| p.get(id::TEXT_ALIGN).clone())
+        } else {
+            Value::keyword("center")
+        };
     }
     let legacy = value.is("-webkit-match-parent");
     if !value.is("match-parent") && !legacy {
         return value;
     }
-    let Some(parent) = env.parent else { return Value::keyword("start") };
+    let Some(parent) = env.parent else {
+        return Value::keyword("start");
+    };
     if legacy {
         return parent.get(id::TEXT_ALIGN).clone();
     }
@@ -511,7 +561,11 @@ fn from_end(offset: &Value) -> Value {
     };
     let text = "calc(100% + 0px)";
     let tokens = crate::syntax::Tokens::read(text);
-    match crate::value::MathValue::parse(crate::value::NumericClass::LengthPercentage, (f64::NEG_INFINITY, f64::INFINITY), tokens.all()) {
+    match crate::value::MathValue::parse(
+        crate::value::NumericClass::LengthPercentage,
+        (f64::NEG_INFINITY, f64::INFINITY),
+        tokens.all(),
+    ) {
         Some(mut whole) => {
             whole.math = Math::Sum(vec![Math::Percentage(100.0), math]);
             whole.resolve(&crate::value::Context::default())
@@ -561,9 +615,14 @@ fn repeat(parts: Vec<Value>) -> Value {
 
 /// A shadow with all its parts: colour, offsets, blur and, for boxes, spread.
 fn shadow(parts: &[Value], boxed: bool) -> Value {
-    let color = parts.iter().find(|p| matches!(p, Value::Color(_))).cloned().unwrap_or_else(|| Value::Color(Arc::new(ColorValue::Current)));
+    let color = parts
+        .iter()
+        .find(|p| matches!(p, Value::Color(_)))
+        .cloned()
+        .unwrap_or_else(|| Value::Color(Arc::new(ColorValue::Current)));
     let mut out = vec![color];
-    let mut lengths: Vec<Value> = parts.iter().filter(|p| matches!(p, Value::Dimension(..) | Value::Math(_))).cloned().collect();
+    let mut lengths: Vec<Value> =
+        parts.iter().filter(|p| matches!(p, Value::Dimension(..) | Value::Math(_))).cloned().collect();
     lengths.resize(if boxed { 4 } else { 3 }, Value::px(0.0));
     out.extend(lengths);
     out.extend(parts.iter().find(|p| p.is("inset")).cloned());
@@ -579,9 +638,12 @@ fn transform(value: Value) -> Value {
         other => other.clone(),
     };
     let parts = value.parts().into_iter().map(|part| {
-        let Value::Function(f) = &part else { return part };
+        let Value::Function(f) = &part else {
+            return part;
+        };
         let arguments: Vec<Value> = f.1.iter().filter(|v| !matches!(v, Value::Delim(','))).cloned().collect();
-        let make = |name: &str, values: Vec<Value>| Value::function(Name::from(name), Value::comma_list(values).parts());
+        let make =
+            |name: &str, values: Vec<Value>| Value::function(Name::from(name), Value::comma_list(values).parts());
         match (&*f.0, arguments.as_slice()) {
             ("translate", [x]) | ("translatex", [x]) => make("translate", vec![x.clone(), zero()]),
             ("translatey", [y]) => make("translate", vec![zero(), y.clone()]),
@@ -640,7 +702,8 @@ fn display(value: Value) -> Value {
     sorted.retain(|w| *w != "list-item" && *w != "flow");
     let short = match sorted.as_slice() {
         [] => "block",
-        ["block", inner @ ("flow-root" | "flex" | "grid" | "table")] | [inner @ ("flow-root" | "flex" | "grid" | "table"), "block"] => inner,
+        ["block", inner @ ("flow-root" | "flex" | "grid" | "table")]
+        | [inner @ ("flow-root" | "flex" | "grid" | "table"), "block"] => inner,
         ["inline", "flow-root"] | ["flow-root", "inline"] => "inline-block",
         ["inline", "flex"] | ["flex", "inline"] => "inline-flex",
         ["inline", "grid"] | ["grid", "inline"] => "inline-grid",
@@ -715,8 +778,12 @@ fn corner(value: Value) -> Value {
         Some("squircle") => 2.0,
         Some("bevel") => 0.0,
         Some("scoop") => -1.0,
-        Some("square") => return Value::function(Name::from("superellipse"), vec![Value::keyword("infinity")]),
-        Some("notch") => return Value::function(Name::from("superellipse"), vec![Value::keyword("-infinity")]),
+        Some("square") => {
+            return Value::function(Name::from("superellipse"), vec![Value::keyword("infinity")]);
+        }
+        Some("notch") => {
+            return Value::function(Name::from("superellipse"), vec![Value::keyword("-infinity")]);
+        }
         _ => return value,
     };
     Value::function(Name::from("superellipse"), vec![Value::Number(n)])
@@ -724,9 +791,16 @@ fn corner(value: Value) -> Value {
 
 /// `d`: path data with absolute commands (SVG 2, §9.3).
 fn path(value: &Value) -> Value {
-    let Value::Function(f) = value else { return value.clone() };
-    let [Value::Str(data)] = f.1.as_slice() else { return value.clone() };
-    Value::function(f.0.clone(), vec![Value::Str(Arc::from(super::compute::path::normal(data).unwrap_or_else(|| data.to_string())))])
+    let Value::Function(f) = value else {
+        return value.clone();
+    };
+    let [Value::Str(data)] = f.1.as_slice() else {
+        return value.clone();
+    };
+    Value::function(
+        f.0.clone(),
+        vec![Value::Str(Arc::from(super::compute::path::normal(data).unwrap_or_else(|| data.to_string())))],
+    )
 }
 
 pub(super) mod path;
@@ -756,13 +830,17 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
     }
     let floats = !style.get(id::FLOAT).is("none");
     let in_flex = parent.is_some_and(|p| {
-        matches!(&*keyword(p, id::DISPLAY), "flex" | "inline-flex" | "grid" | "inline-grid" | "-webkit-box" | "-webkit-inline-box")
+        matches!(
+            &*keyword(p, id::DISPLAY),
+            "flex" | "inline-flex" | "grid" | "inline-grid" | "-webkit-box" | "-webkit-inline-box"
+        )
     });
     // CSS Display 3, §2.7 "Automatic Box Type Transformations".
     if positioned || floats || parent.is_none() || in_flex {
         let blockified = match &*keyword(style, id::DISPLAY) {
-            "inline" | "inline-block" | "table-row-group" | "table-header-group" | "table-footer-group" | "table-row" | "table-cell"
-            | "table-column" | "table-column-group" | "table-caption" | "ruby-base" | "ruby-text" => Some("block"),
+            "inline" | "inline-block" | "table-row-group" | "table-header-group" | "table-footer-group"
+            | "table-row" | "table-cell" | "table-column" | "table-column-group" | "table-caption" | "ruby-base"
+            | "ruby-text" => Some("block"),
             "inline-flex" => Some("flex"),
             "inline-grid" => Some("grid"),
             "inline-table" => Some("table"),
@@ -827,13 +905,27 @@ fn layers(style: &mut Style) {
         (
             id::BACKGROUND_IMAGE,
             &[
-                id::BACKGROUND_POSITION_X, id::BACKGROUND_POSITION_Y, id::BACKGROUND_SIZE, id::BACKGROUND_REPEAT,
-                id::BACKGROUND_ATTACHMENT, id::BACKGROUND_ORIGIN, id::BACKGROUND_CLIP, id::BACKGROUND_BLEND_MODE,
+                id::BACKGROUND_POSITION_X,
+                id::BACKGROUND_POSITION_Y,
+                id::BACKGROUND_SIZE,
+                id::BACKGROUND_REPEAT,
+                id::BACKGROUND_ATTACHMENT,
+                id::BACKGROUND_ORIGIN,
+                id::BACKGROUND_CLIP,
+                id::BACKGROUND_BLEND_MODE,
             ][..],
         ),
         (
             id::MASK_IMAGE,
-            &[id::MASK_POSITION, id::MASK_SIZE, id::MASK_REPEAT, id::MASK_ORIGIN, id::MASK_CLIP, id::MASK_MODE, id::MASK_COMPOSITE][..],
+            &[
+                id::MASK_POSITION,
+                id::MASK_SIZE,
+                id::MASK_REPEAT,
+                id::MASK_ORIGIN,
+                id::MASK_CLIP,
+                id::MASK_MODE,
+                id::MASK_COMPOSITE,
+            ][..],
         ),
     ];
     for (images, others) in lists {
@@ -851,7 +943,10 @@ fn layers(style: &mut Style) {
 /// What browsers force on controls that are drawn by the platform (CSS Basic User Interface 4, §7.2 leaves it to them).
 fn controls(style: &mut Style, subject: &Subject<'_>) {
     let element = subject.study.document.element(subject.element);
-    if subject.pseudo.is_some() || element.namespace != crate::document::Namespace::Html || style.get(id::APPEARANCE).is("none") {
+    if subject.pseudo.is_some()
+        || element.namespace != crate::document::Namespace::Html
+        || style.get(id::APPEARANCE).is("none")
+    {
         return;
     }
     let name = &*element.name;
@@ -862,7 +957,11 @@ fn controls(style: &mut Style, subject: &Subject<'_>) {
         style.set(id::DISPLAY, Value::keyword("inline-block"));
     }
     let kind = element.attribute("type").unwrap_or_default().to_ascii_lowercase();
-    if name == "select" && style.get(id::APPEARANCE).is("auto") && element.attribute("multiple").is_none() && element.attribute("size").is_none() {
+    if name == "select"
+        && style.get(id::APPEARANCE).is("auto")
+        && element.attribute("multiple").is_none()
+        && element.attribute("size").is_none()
+    {
         style.set(id::LINE_HEIGHT, Value::keyword("normal"));
     }
     if name == "input" && matches!(&*kind, "checkbox" | "radio") {
@@ -877,7 +976,12 @@ fn controls(style: &mut Style, subject: &Subject<'_>) {
                 }
             }
         }
-        for corner in [id::BORDER_TOP_LEFT_RADIUS, id::BORDER_TOP_RIGHT_RADIUS, id::BORDER_BOTTOM_LEFT_RADIUS, id::BORDER_BOTTOM_RIGHT_RADIUS] {
+        for corner in [
+            id::BORDER_TOP_LEFT_RADIUS,
+            id::BORDER_TOP_RIGHT_RADIUS,
+            id::BORDER_BOTTOM_LEFT_RADIUS,
+            id::BORDER_BOTTOM_RIGHT_RADIUS,
+        ] {
             style.set(corner, radius.clone());
         }
         for side in [id::BORDER_TOP_WIDTH, id::BORDER_RIGHT_WIDTH, id::BORDER_BOTTOM_WIDTH, id::BORDER_LEFT_WIDTH] {

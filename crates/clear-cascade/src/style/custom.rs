@@ -13,15 +13,23 @@ use crate::syntax::Tokens;
 use crate::value::{Value, Wide, substitution};
 
 /// The custom properties of an element.
-pub(super) fn resolve(subject: &Subject<'_>, entries: &[Entry<'_>], parent: Option<&Style>, style: &Style) -> Arc<BTreeMap<Name, Arc<str>>> {
+pub(super) fn resolve(
+    subject: &Subject<'_>,
+    entries: &[Entry<'_>],
+    parent: Option<&Style>,
+    style: &Style,
+) -> Arc<BTreeMap<Name, Arc<str>>> {
     let registrations = &subject.study.registrations;
     let declares = entries.iter().any(|e| matches!(e.property, Target::Custom(_)));
     if !declares && registrations.is_empty() {
         return parent.map(|p| p.custom.clone()).unwrap_or_default();
     }
-    let mut resolver = Resolver { subject, entries, parent, style, done: HashMap::new(), open: Vec::new(), cyclic: Vec::new() };
+    let mut resolver =
+        Resolver { subject, entries, parent, style, done: HashMap::new(), open: Vec::new(), cyclic: Vec::new() };
     let mut names: Vec<Name> = parent.map(|p| p.custom.keys().cloned().collect()).unwrap_or_default();
-    names.extend(entries.iter().filter_map(|e| if let Target::Custom(name) = e.property { Some(name.clone()) } else { None }));
+    names.extend(
+        entries.iter().filter_map(|e| if let Target::Custom(name) = e.property { Some(name.clone()) } else { None }),
+    );
     names.extend(registrations.keys().map(|n| Name::from(n.as_str())));
     names.sort();
     names.dedup();
@@ -125,7 +133,9 @@ impl Resolver<'_, '_> {
                 Ok(true) => substitution::substitute(slice, self),
                 Err(_) => continue,
             };
-            let Some(text) = text else { return self.invalid(name) };
+            let Some(text) = text else {
+                return self.invalid(name);
+            };
             let tokens = Tokens::read(&text);
             match Wide::of(tokens.all()) {
                 None => return self.typed(name, text.trim()),
@@ -140,11 +150,14 @@ impl Resolver<'_, '_> {
 
     /// The value in the type of its registration.
     fn typed(&self, name: &Name, text: &str) -> Option<Arc<str>> {
-        let Some(registration) = self.subject.study.registrations.get(&**name).filter(|r| r.syntax.trim() != "*") else {
+        let Some(registration) = self.subject.study.registrations.get(&**name).filter(|r| r.syntax.trim() != "*")
+        else {
             return Some(Arc::from(text));
         };
         let tokens = Tokens::read(text);
-        let Some(value) = property::match_syntax(&registration.syntax, tokens.all()) else { return self.unset(name) };
+        let Some(value) = property::match_syntax(&registration.syntax, tokens.all()) else {
+            return self.unset(name);
+        };
         let value = match value.absolute(&self.style.context) {
             Value::Color(color) => Value::Color(Arc::new(color.computed(self.style.dark))),
             other => other,

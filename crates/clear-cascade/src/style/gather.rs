@@ -59,13 +59,26 @@ pub(crate) fn matched_rules(study: &Study, matcher: &Matcher<'_>, id: ElementId)
         matched_in_scope(study, matcher, rule, number, id, &mut matched);
     }
     for number in study.own_rules.get(&id).into_iter().flatten() {
-        matched.push(Matched { rule: *number, specificity: Specificity::default(), proximity: None, pseudo: None, selector: None });
+        matched.push(Matched {
+            rule: *number,
+            specificity: Specificity::default(),
+            proximity: None,
+            pseudo: None,
+            selector: None,
+        });
     }
     matched
 }
 
 /// Adds a rule to the matched ones, once for each pseudo-element it aims at.
-pub(crate) fn matched_in_scope(study: &Study, matcher: &Matcher<'_>, rule: &FlatRule, number: u32, id: ElementId, matched: &mut Vec<Matched>) {
+pub(crate) fn matched_in_scope(
+    study: &Study,
+    matcher: &Matcher<'_>,
+    rule: &FlatRule,
+    number: u32,
+    id: ElementId,
+    matched: &mut Vec<Matched>,
+) {
     let sheet = &study.sheets[rule.sheet as usize];
     let list = &sheet.sheet.rules[rule.rule as usize].selectors;
     if rule.scopes.is_empty() {
@@ -122,8 +135,12 @@ fn scoping_roots(
     owner: Option<ElementId>,
     id: ElementId,
 ) -> Vec<(ElementId, u32)> {
-    let Some((first, outer)) = scopes.split_first() else { return Vec::new() };
-    let GroupKind::Scope(scope) = &sheet.groups[*first as usize].kind else { return Vec::new() };
+    let Some((first, outer)) = scopes.split_first() else {
+        return Vec::new();
+    };
+    let GroupKind::Scope(scope) = &sheet.groups[*first as usize].kind else {
+        return Vec::new();
+    };
     let document = matcher.document;
     let mut found = Vec::new();
     for (steps, root) in document.lineage(id).enumerate() {
@@ -135,7 +152,10 @@ fn scoping_roots(
             continue;
         }
         let inner = matcher.with_scope(root);
-        let limited = scope.limits.as_ref().is_some_and(|limits| document.lineage(id).take(steps + 1).any(|e| inner.any(limits, e)));
+        let limited = scope
+            .limits
+            .as_ref()
+            .is_some_and(|limits| document.lineage(id).take(steps + 1).any(|e| inner.any(limits, e)));
         if !limited {
             found.push((root, crate::source::offset(steps)));
         }
@@ -184,7 +204,15 @@ pub(crate) fn add_entries<'s>(study: &'s Study, rule: &FlatRule, m: &Matched, en
             proximity: m.proximity,
             order: (rule.order, crate::source::offset(i)),
         };
-        let entry = |property, declared| Entry { property, declared, declaration, sheet: rule.sheet, precedence, rule: m.rule, selector: m.selector };
+        let entry = |property, declared| Entry {
+            property,
+            declared,
+            declaration,
+            sheet: rule.sheet,
+            precedence,
+            rule: m.rule,
+            selector: m.selector,
+        };
         match &declaration.property {
             Property::Custom(name) => entries.push(entry(Target::Custom(name), None)),
             Property::Known(_) => {

@@ -8,9 +8,10 @@ mod custom;
 mod gather;
 mod winners;
 
-pub(crate) use compute::font_size_keyword;
-pub(crate) use gather::{Entry, Matched, entries_of, matched_rules, matched_in_scope};
-pub(crate) use winners::{Subject, compute_style};
+pub(crate) use gather::{
+    Entry, Matched, Target, add_entries, declared_values, entries_of, matched_in_scope, matched_rules,
+};
+pub(crate) use winners::{Rollback, Subject, Substituted, compute_style, substituted, substituted_text};
 
 use std::collections::BTreeMap;
 use std::sync::{Arc, LazyLock};
@@ -72,7 +73,14 @@ impl Style {
         if let Some(parent) = parent {
             chunks[..INHERITED_CHUNKS].clone_from_slice(&parent.chunks[..INHERITED_CHUNKS]);
         }
-        Self { chunks, custom: Arc::default(), context, flow: Flow::default(), dark: parent.is_some_and(|p| p.dark), font: parent.map(|p| p.font).unwrap_or_default() }
+        Self {
+            chunks,
+            custom: Arc::default(),
+            context,
+            flow: Flow::default(),
+            dark: parent.is_some_and(|p| p.dark),
+            font: parent.map(|p| p.font).unwrap_or_default(),
+        }
     }
 
     /// The computed value of a longhand; colours may still be `currentcolor`.
@@ -89,6 +97,12 @@ impl Style {
         }
     }
 
+    /// Whether a longhand has its initial value.
+    pub(crate) fn is_initial(&self, property: PropertyId) -> bool {
+        let (chunk, place) = slot(property);
+        self.chunks[chunk][place] == INITIAL[chunk][place]
+    }
+
     /// The element's colour.
     pub(crate) fn color(&self) -> Color {
         match self.get(id::COLOR) {
@@ -102,12 +116,6 @@ impl Style {
     pub(crate) fn text(&self, property: PropertyId) -> String {
         let property = self.flow.physical(property);
         compute::output(self, property, self.get(property)).text()
-    }
-
-    /// Whether all values of a chunk are shared with another style.
-    pub(crate) fn shares(&self, other: &Style, property: PropertyId) -> bool {
-        let (chunk, _) = slot(property);
-        Arc::ptr_eq(&self.chunks[chunk], &other.chunks[chunk])
     }
 }
 
@@ -143,7 +151,10 @@ pub(crate) fn is_generated(name: &PseudoElement, style: &Style, of: &Style) -> b
     match &*name.name {
         "before" | "after" => {
             let content = style.get(id::CONTENT);
-            !content.is("none") && !content.is("normal") && !style.get(id::DISPLAY).is("none") && !of.get(id::DISPLAY).is("none")
+            !content.is("none")
+                && !content.is("normal")
+                && !style.get(id::DISPLAY).is("none")
+                && !of.get(id::DISPLAY).is("none")
         }
         _ => false,
     }

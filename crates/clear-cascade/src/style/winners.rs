@@ -1,9 +1,9 @@
 //! From declarations to the computed values of one element.
 
+use super::Style;
 use super::compute::{self, Env};
 use super::custom;
 use super::gather::{Entry, Target};
-use super::Style;
 use crate::cascade::Origin;
 use crate::document::ElementId;
 use crate::property::{self, Flow, PropertyId, id};
@@ -33,19 +33,19 @@ pub(super) enum Outcome<'e, 's> {
 }
 
 /// Where in a cascade a `revert` or `revert-layer` leads on: what it leaves out.
-pub(super) struct Rollback<'e, 's> {
+pub(crate) struct Rollback<'e, 's> {
     /// The entries whose origin or layer is left out.
     from: Vec<(&'e Entry<'s>, Wide)>,
 }
 
 impl<'e, 's> Rollback<'e, 's> {
     /// Nothing is left out.
-    pub(super) fn none() -> Self {
+    pub(crate) fn none() -> Self {
         Self { from: Vec::new() }
     }
 
     /// Whether an entry is left out.
-    pub(super) fn leaves_out(&self, entry: &Entry<'_>) -> bool {
+    pub(crate) fn leaves_out(&self, entry: &Entry<'_>) -> bool {
         let author = |o: Origin| matches!(o, Origin::Author | Origin::PresentationalHint);
         self.from.iter().any(|(from, how)| {
             let (a, b) = (&entry.precedence, &from.precedence);
@@ -62,13 +62,18 @@ impl<'e, 's> Rollback<'e, 's> {
     }
 
     /// Leaves out what an entry asks for.
-    pub(super) fn add(&mut self, entry: &'e Entry<'s>, how: Wide) {
+    pub(crate) fn add(&mut self, entry: &'e Entry<'s>, how: Wide) {
         self.from.push((entry, how));
     }
 }
 
 /// Computes all longhands and custom properties from declarations, weakest first.
-pub(crate) fn compute_style(subject: &Subject<'_>, entries: &[Entry<'_>], parent: Option<&Style>, root: Option<&Style>) -> Style {
+pub(crate) fn compute_style(
+    subject: &Subject<'_>,
+    entries: &[Entry<'_>],
+    parent: Option<&Style>,
+    root: Option<&Style>,
+) -> Style {
     let viewing = &subject.study.viewing;
     let context = Context {
         viewport: (viewing.width, viewing.height),
@@ -82,7 +87,9 @@ pub(crate) fn compute_style(subject: &Subject<'_>, entries: &[Entry<'_>], parent
     let mut work = Work { subject, entries, parent, root, style };
     work.flow();
     let slots = work.slots();
-    for property in [id::COLOR_SCHEME, id::MATH_STYLE, id::MATH_DEPTH, id::FONT_FAMILY, id::FONT_SIZE, id::LINE_HEIGHT, id::COLOR] {
+    for property in
+        [id::COLOR_SCHEME, id::MATH_STYLE, id::MATH_DEPTH, id::FONT_FAMILY, id::FONT_SIZE, id::LINE_HEIGHT, id::COLOR]
+    {
         work.apply(property, &slots);
         work.settle(property);
     }
@@ -231,7 +238,9 @@ pub(super) fn outcome<'e, 's>(
 ) -> Outcome<'e, 's> {
     let mut rollback = Rollback::none();
     for entry in entries[..=strongest].iter().rev() {
-        let Target::Longhand(declared_for) = entry.property else { continue };
+        let Target::Longhand(declared_for) = entry.property else {
+            continue;
+        };
         if style.flow.physical(declared_for) != property && declared_for != property {
             continue;
         }
@@ -241,12 +250,14 @@ pub(super) fn outcome<'e, 's>(
         let wide = match entry.declared {
             Some(Declared::Value(value)) => return Outcome::Value(value.clone(), entry),
             Some(Declared::Wide(wide)) => *wide,
-            Some(Declared::Substitute(written)) => match substituted(subject, entry, *written, declared_for, style) {
-                Substituted::Value(value) => return Outcome::Value(value, entry),
-                Substituted::Wide(wide) => wide,
-                // Invalid at computed-value time (CSS Variables 2, §3.1).
-                Substituted::Invalid => Wide::Unset,
-            },
+            Some(Declared::Substitute(written)) => {
+                match substituted(subject, entry, *written, declared_for, style) {
+                    Substituted::Value(value) => return Outcome::Value(value, entry),
+                    Substituted::Wide(wide) => wide,
+                    // Invalid at computed-value time (CSS Variables 2, §3.1).
+                    Substituted::Invalid => Wide::Unset,
+                }
+            }
             None => continue,
         };
         match wide {
@@ -270,14 +281,25 @@ pub(crate) enum Substituted {
 }
 
 /// Replaces `var()` and its kin in a declaration and reads what comes of it for one longhand.
-pub(crate) fn substituted(subject: &Subject<'_>, entry: &Entry<'_>, written: PropertyId, longhand: PropertyId, style: &Style) -> Substituted {
-    let Some(text) = substituted_text(subject, entry, style) else { return Substituted::Invalid };
+pub(crate) fn substituted(
+    subject: &Subject<'_>,
+    entry: &Entry<'_>,
+    written: PropertyId,
+    longhand: PropertyId,
+    style: &Style,
+) -> Substituted {
+    let Some(text) = substituted_text(subject, entry, style) else {
+        return Substituted::Invalid;
+    };
     let tokens = Tokens::read(&text);
     if let Some(wide) = Wide::of(tokens.all()) {
         return Substituted::Wide(wide);
     }
     match property::parse_longhands(written, tokens.all().trim()) {
-        Ok(values) => values.into_iter().find(|(p, _)| *p == longhand).map_or(Substituted::Invalid, |(_, v)| Substituted::Value(v)),
+        Ok(values) => values
+            .into_iter()
+            .find(|(p, _)| *p == longhand)
+            .map_or(Substituted::Invalid, |(_, v)| Substituted::Value(v)),
         Err(_) => Substituted::Invalid,
     }
 }

@@ -215,11 +215,13 @@ fn feature(inside: Slice<'_>) -> Option<Condition> {
         }
     }
     match (parts.as_slice(), signs.as_slice()) {
-        ([a, b], [sign]) => match (single_ident(*a).filter(|n| is_range(n)), single_ident(*b).filter(|n| is_range(n))) {
-            (Some(name), _) => Some(Condition::Feature(name, vec![(*sign, value(*b)?)])),
-            (None, Some(name)) => Some(Condition::Feature(name, vec![(flip(*sign), value(*a)?)])),
-            _ => None,
-        },
+        ([a, b], [sign]) => {
+            match (single_ident(*a).filter(|n| is_range(n)), single_ident(*b).filter(|n| is_range(n))) {
+                (Some(name), _) => Some(Condition::Feature(name, vec![(*sign, value(*b)?)])),
+                (None, Some(name)) => Some(Condition::Feature(name, vec![(flip(*sign), value(*a)?)])),
+                _ => None,
+            }
+        }
         ([a, name, b], [s, t]) => {
             let up = |c: &Comparison| matches!(c, Comparison::Less | Comparison::AtMost);
             let down = |c: &Comparison| matches!(c, Comparison::More | Comparison::AtLeast);
@@ -291,9 +293,20 @@ fn number(slice: Slice<'_>) -> Option<f64> {
 fn is_range(name: &str) -> bool {
     matches!(
         name,
-        "width" | "height" | "device-width" | "device-height" | "aspect-ratio" | "device-aspect-ratio" | "resolution"
-            | "-webkit-device-pixel-ratio" | "device-pixel-ratio" | "color" | "color-index" | "monochrome"
-            | "horizontal-viewport-segments" | "vertical-viewport-segments"
+        "width"
+            | "height"
+            | "device-width"
+            | "device-height"
+            | "aspect-ratio"
+            | "device-aspect-ratio"
+            | "resolution"
+            | "-webkit-device-pixel-ratio"
+            | "device-pixel-ratio"
+            | "color"
+            | "color-index"
+            | "monochrome"
+            | "horizontal-viewport-segments"
+            | "vertical-viewport-segments"
     )
 }
 
@@ -324,7 +337,9 @@ fn have(name: &str, viewing: &Viewing) -> Option<Have> {
         "grid" | "-webkit-transform-2d" => Have::Number(0.0),
         "-webkit-transform-3d" => Have::Number(1.0),
         "horizontal-viewport-segments" | "vertical-viewport-segments" => Have::Number(1.0),
-        "orientation" => return keyword(if viewing.height >= viewing.width { "portrait" } else { "landscape" }),
+        "orientation" => {
+            return keyword(if viewing.height >= viewing.width { "portrait" } else { "landscape" });
+        }
         "scan" => return keyword("progressive"),
         "update" => return keyword(if screen { "fast" } else { "none" }),
         "overflow-block" => return keyword(if screen { "scroll" } else { "paged" }),
@@ -340,7 +355,9 @@ fn have(name: &str, viewing: &Viewing) -> Option<Have> {
         "inverted-colors" | "forced-colors" => return preference(name, "none", false),
         "prefers-color-scheme" => return preference("color-scheme", "light", true),
         "prefers-reduced-motion" => return preference("reduced-motion", "no-preference", false),
-        "prefers-reduced-transparency" => return preference("reduced-transparency", "no-preference", false),
+        "prefers-reduced-transparency" => {
+            return preference("reduced-transparency", "no-preference", false);
+        }
         "prefers-reduced-data" => return preference("reduced-data", "no-preference", false),
         "prefers-contrast" => return preference("contrast", "no-preference", false),
         _ => return None,
@@ -398,11 +415,19 @@ impl Condition {
             Self::Not(inner) => inner.holds(viewing).map(|b| !b),
             Self::All(parts) => {
                 let parts: Vec<_> = parts.iter().map(|p| p.holds(viewing)).collect();
-                if parts.contains(&Some(false)) { Some(false) } else { parts.into_iter().collect::<Option<Vec<_>>>().map(|_| true) }
+                if parts.contains(&Some(false)) {
+                    Some(false)
+                } else {
+                    parts.into_iter().collect::<Option<Vec<_>>>().map(|_| true)
+                }
             }
             Self::Any(parts) => {
                 let parts: Vec<_> = parts.iter().map(|p| p.holds(viewing)).collect();
-                if parts.contains(&Some(true)) { Some(true) } else { parts.into_iter().collect::<Option<Vec<_>>>().map(|_| false) }
+                if parts.contains(&Some(true)) {
+                    Some(true)
+                } else {
+                    parts.into_iter().collect::<Option<Vec<_>>>().map(|_| false)
+                }
             }
             Self::Feature(name, tests) => {
                 let have = have(name, viewing)?;
@@ -412,7 +437,11 @@ impl Condition {
                         Have::Keyword(_, on) => on,
                     });
                 }
-                tests.iter().map(|(how, wanted)| compare(&have, *how, wanted)).collect::<Option<Vec<_>>>().map(|all| all.into_iter().all(|b| b))
+                tests
+                    .iter()
+                    .map(|(how, wanted)| compare(&have, *how, wanted))
+                    .collect::<Option<Vec<_>>>()
+                    .map(|all| all.into_iter().all(|b| b))
             }
         }
     }

@@ -11,13 +11,13 @@ mod parse;
 pub(crate) mod supports;
 
 pub use declaration::{Declaration, Property};
-pub(crate) use parse::{Input, parse, parse_style_attribute};
+pub(crate) use parse::{Input, parse, parse_style_attribute, unknown_property_hint};
 
 use std::collections::HashMap;
 use std::sync::Arc;
 
 use crate::selector::SelectorList;
-use crate::source::{OffsetMap, SourceId, Span};
+use crate::source::{SourceId, Span};
 use crate::syntax::{Slice, Tokens};
 
 /// Something the standard says to drop, or that cannot be decided here: with its place and the reason.
@@ -60,8 +60,6 @@ pub struct Stylesheet {
     pub source: SourceId,
     /// Its tokens.
     pub(crate) tokens: Tokens,
-    /// How offsets of the tokens lead into the source.
-    pub(crate) map: OffsetMap,
     /// Its style rules in order of appearance.
     pub rules: Vec<StyleRule>,
     /// The groups around rules.
@@ -176,10 +174,5 @@ impl Stylesheet {
     /// The tokens of a declaration's value.
     pub(crate) fn value(&self, declaration: &Declaration) -> Slice<'_> {
         Slice { tokens: &self.tokens, from: declaration.value.0, to: declaration.value.1 }
-    }
-
-    /// The groups around something, innermost first.
-    pub(crate) fn groups_around(&self, group: Option<GroupId>) -> impl Iterator<Item = &Group> {
-        std::iter::successors(group, |g| self.groups[g.0 as usize].parent).map(|g| &self.groups[g.0 as usize])
     }
 }

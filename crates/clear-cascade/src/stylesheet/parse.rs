@@ -4,8 +4,8 @@ use std::sync::{Arc, OnceLock};
 
 use super::declaration::{Declaration, Property};
 use super::{
-    Group, GroupId, GroupKind, Import, Item, Namespaces, Note, NoteKind, Registration, Scope, StyleRule, Stylesheet, container, media,
-    supports,
+    Group, GroupId, GroupKind, Import, Item, Namespaces, Note, NoteKind, Registration, Scope, StyleRule, Stylesheet,
+    container, media, supports,
 };
 use crate::property::PropertyId;
 use crate::selector::{self, SelectorError, SelectorList};
@@ -25,41 +25,63 @@ const DEEPEST: u32 = 64;
 
 /// At-rules that hold no style rules; they are taken as they are.
 const QUIET: &[&str] = &[
-    "font-face", "keyframes", "-webkit-keyframes", "page", "counter-style", "font-feature-values", "font-palette-values",
-    "position-try", "view-transition", "color-profile", "charset", "function", "-webkit-font-face",
+    "font-face",
+    "keyframes",
+    "-webkit-keyframes",
+    "page",
+    "counter-style",
+    "font-feature-values",
+    "font-palette-values",
+    "position-try",
+    "view-transition",
+    "color-profile",
+    "charset",
+    "function",
+    "-webkit-font-face",
 ];
 /// At-rules that are applied.
-const APPLIED: &[&str] = &["media", "supports", "layer", "scope", "container", "starting-style", "import", "namespace", "property"];
+const APPLIED: &[&str] =
+    &["media", "supports", "layer", "scope", "container", "starting-style", "import", "namespace", "property"];
 
 /// Parses a stylesheet. Never fails: what is no CSS becomes a note.
 pub(crate) fn parse(input: &Input<'_>) -> Stylesheet {
     let tokens = Tokens::read(input.text);
-    let mut parser = Parser::new(&tokens, &input.map);
+    let mut parser = Parser::new(&input.map);
     parser.rules(tokens.all(), &Around { group: None, parent: None, depth: 0, scoped: false });
     for at in &tokens.unclosed {
         let token = tokens.list[*at as usize];
         let what = if matches!(token.kind, Kind::Curly(_)) { "`}`" } else { "closing bracket" };
         let span = input.map.span(token.start, token.end);
-        let note = Note { kind: NoteKind::Syntax, span, message: format!("the {what} for this bracket is missing; the end of the text closes it"), hint: None };
+        let note = Note {
+            kind: NoteKind::Syntax,
+            span,
+            message: format!("the {what} for this bracket is missing; the end of the text closes it"),
+            hint: None,
+        };
         parser.notes.push(note);
         if parser.notes.len() > 1000 {
             break;
         }
     }
     let Parser { rules, groups, items, registrations, notes, .. } = parser;
-    Stylesheet { source: input.map.source, map: input.map.clone(), rules, groups, items, registrations, notes, tokens }
+    Stylesheet { source: input.map.source, rules, groups, items, registrations, notes, tokens }
 }
 
 /// Parses the value of a `style` attribute into a stylesheet whose one rule has no selectors.
 pub(crate) fn parse_style_attribute(input: &Input<'_>) -> Stylesheet {
     let tokens = Tokens::read(input.text);
-    let mut parser = Parser::new(&tokens, &input.map);
-    let around = Around { group: None, parent: Some(Arc::new(SelectorList { selectors: Vec::new() })), depth: DEEPEST, scoped: false };
+    let mut parser = Parser::new(&input.map);
+    let around = Around {
+        group: None,
+        parent: Some(Arc::new(SelectorList { selectors: Vec::new() })),
+        depth: DEEPEST,
+        scoped: false,
+    };
     let all = tokens.all();
     let (start, end) = all.range();
     parser.block(all, &around, input.map.span(start, end));
     let Parser { rules, groups, items, registrations, notes, .. } = parser;
-    Stylesheet { source: input.map.source, map: input.map.clone(), rules, groups, items, registrations, notes, tokens }
+    Stylesheet { source: input.map.source, rules, groups, items, registrations, notes, tokens }
 }
 
 /// What is around the rules being read.
@@ -77,8 +99,6 @@ struct Around {
 
 /// The parser with what it has found.
 struct Parser<'t> {
-    /// The text's tokens.
-    tokens: &'t Tokens,
     /// How offsets lead into the source.
     map: &'t OffsetMap,
     /// Style rules.
@@ -99,9 +119,8 @@ struct Parser<'t> {
 
 impl<'t> Parser<'t> {
     /// A parser that has read nothing.
-    fn new(tokens: &'t Tokens, map: &'t OffsetMap) -> Self {
+    fn new(map: &'t OffsetMap) -> Self {
         Self {
-            tokens,
             map,
             rules: Vec::new(),
             groups: Vec::new(),
@@ -140,7 +159,8 @@ impl<'t> Parser<'t> {
     /// Reads one style rule; in a block, `;` ends what turns out to be none.
     fn qualified_rule(&mut self, rest: &mut Slice<'t>, around: &Around, in_block: bool) {
         let begin = *rest;
-        let (prelude, after) = rest.split_at(|t| matches!(t.kind, Kind::Curly(_)) || (in_block && t.kind == Kind::Semicolon));
+        let (prelude, after) =
+            rest.split_at(|t| matches!(t.kind, Kind::Curly(_)) || (in_block && t.kind == Kind::Semicolon));
         *rest = after;
         match after.kind() {
             Some(Kind::Curly(_)) => {
@@ -155,7 +175,12 @@ impl<'t> Parser<'t> {
             None if in_block => self.bad_declaration(prelude.trim()),
             None => {
                 let text = begin.trim();
-                self.note(NoteKind::Syntax, text, "this is no rule: no `{` follows, so all from here to the end is dropped", None);
+                self.note(
+                    NoteKind::Syntax,
+                    text,
+                    "this is no rule: no `{` follows, so all from here to the end is dropped",
+                    None,
+                );
             }
         }
     }
@@ -190,7 +215,12 @@ impl<'t> Parser<'t> {
         let parsed = selector::parse_list(prelude, &context);
         match parsed {
             Ok(selectors) => {
-                let inside = Around { parent: Some(Arc::new(selectors)), depth: around.depth + 1, group: around.group, scoped: false };
+                let inside = Around {
+                    parent: Some(Arc::new(selectors)),
+                    depth: around.depth + 1,
+                    group: around.group,
+                    scoped: false,
+                };
                 let span = self.span(prelude);
                 self.block(block, &inside, span);
             }
@@ -201,8 +231,17 @@ impl<'t> Parser<'t> {
     /// Notes a rule whose selectors are bad.
     fn dropped_rule(&mut self, error: SelectorError, prelude: Slice<'t>) {
         let many = prelude.commas().len();
-        let consequence = if many > 1 { format!("; the whole rule with its {many} selectors is dropped") } else { "; the rule is dropped".to_owned() };
-        self.notes.push(Note { kind: NoteKind::Selector, span: error.span, message: error.message + &consequence, hint: error.hint });
+        let consequence = if many > 1 {
+            format!("; the whole rule with its {many} selectors is dropped")
+        } else {
+            "; the rule is dropped".to_owned()
+        };
+        self.notes.push(Note {
+            kind: NoteKind::Selector,
+            span: error.span,
+            message: error.message + &consequence,
+            hint: error.hint,
+        });
     }
 
     /// Reads a block's contents: declarations and nested rules (CSS Syntax 3, "consume a block's contents").
@@ -226,7 +265,12 @@ impl<'t> Parser<'t> {
                         let (bad, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
                         rest = after;
                         if bad.trim().text().contains('{') && around.depth > DEEPEST + 1 {
-                            self.note(NoteKind::Syntax, bad, format!("rules nest more than {DEEPEST} deep here; this one is dropped"), None);
+                            self.note(
+                                NoteKind::Syntax,
+                                bad,
+                                format!("rules nest more than {DEEPEST} deep here; this one is dropped"),
+                                None,
+                            );
                         } else {
                             self.bad_declaration(bad.trim());
                         }
@@ -249,9 +293,16 @@ impl<'t> Parser<'t> {
             return;
         }
         *first = false;
-        let Some(selectors) = around.parent.clone() else { return };
+        let Some(selectors) = around.parent.clone() else {
+            return;
+        };
         self.items.push(Item::Rule(crate::source::offset(self.rules.len())));
-        self.rules.push(StyleRule { selectors, prelude, declarations: std::mem::take(declarations), group: around.group });
+        self.rules.push(StyleRule {
+            selectors,
+            prelude,
+            declarations: std::mem::take(declarations),
+            group: around.group,
+        });
     }
 
     /// Reads a declaration. Nothing where the text is none and may be a nested rule; an empty one where it was dropped.
@@ -283,7 +334,12 @@ impl<'t> Parser<'t> {
         let lower = if custom { name.to_string() } else { name.to_ascii_lowercase() };
         let Some(property) = Property::named(&lower) else {
             let hint = unknown_property_hint(&lower);
-            self.note(NoteKind::Property, Slice { to: begin.from + 1, ..begin }, format!("there is no property `{name}`; the declaration is dropped"), hint);
+            self.note(
+                NoteKind::Property,
+                Slice { to: begin.from + 1, ..begin },
+                format!("there is no property `{name}`; the declaration is dropped"),
+                hint,
+            );
             return Some(None);
         };
         let value = (value.from, value.to);
@@ -321,10 +377,17 @@ impl<'t> Parser<'t> {
             }
             ("layer", Some(block)) => match layer_names(prelude) {
                 Some(mut names) if names.len() <= 1 => self.group(GroupKind::Layer(names.pop()), block, head, around),
-                _ => self.note(NoteKind::AtRule, head, "a layer with a block has one name at most; the block is dropped", None),
+                _ => self.note(
+                    NoteKind::AtRule,
+                    head,
+                    "a layer with a block has one name at most; the block is dropped",
+                    None,
+                ),
             },
             ("scope", Some(block)) => self.scope(prelude, block, head, around),
-            ("container", Some(block)) => self.group(GroupKind::Container(container::parse(prelude)), block, head, around),
+            ("container", Some(block)) => {
+                self.group(GroupKind::Container(container::parse(prelude)), block, head, around)
+            }
             ("starting-style", Some(block)) => self.group(GroupKind::StartingStyle, block, head, around),
             (quiet, Some(_)) if QUIET.contains(&quiet) => self.imports_over = true,
             (known, _) if QUIET.contains(&known) || APPLIED.contains(&known) => {
@@ -334,7 +397,12 @@ impl<'t> Parser<'t> {
             (unknown, _) => {
                 let near = crate::near::nearest(unknown, QUIET.iter().chain(APPLIED).copied());
                 let hint = near.map(|n| format!("did you mean `@{n}`?"));
-                self.note(NoteKind::AtRule, head, format!("there is no at-rule `@{unknown}`; it is dropped with all inside"), hint);
+                self.note(
+                    NoteKind::AtRule,
+                    head,
+                    format!("there is no at-rule `@{unknown}`; it is dropped with all inside"),
+                    hint,
+                );
             }
         }
     }
@@ -343,7 +411,12 @@ impl<'t> Parser<'t> {
     fn group(&mut self, kind: GroupKind, block: Slice<'t>, head: Slice<'t>, around: &Around) {
         self.imports_over = true;
         if around.depth > DEEPEST {
-            self.note(NoteKind::Syntax, head, format!("rules nest more than {DEEPEST} deep here; this one is dropped"), None);
+            self.note(
+                NoteKind::Syntax,
+                head,
+                format!("rules nest more than {DEEPEST} deep here; this one is dropped"),
+                None,
+            );
             return;
         }
         let scoped = matches!(kind, GroupKind::Scope(_));
@@ -398,7 +471,12 @@ impl<'t> Parser<'t> {
     /// `@import URL layer supports() media;`
     fn import(&mut self, prelude: Slice<'t>, head: Slice<'t>, around: &Around) {
         if around.depth > 0 || self.imports_over {
-            self.note(NoteKind::AtRule, head, "`@import` must come before all rules but `@charset` and `@layer`; this one is dropped", None);
+            self.note(
+                NoteKind::AtRule,
+                head,
+                "`@import` must come before all rules but `@charset` and `@layer`; this one is dropped",
+                None,
+            );
             return;
         }
         let mut rest = prelude;
@@ -471,7 +549,12 @@ impl<'t> Parser<'t> {
     fn layer_statement(&mut self, prelude: Slice<'t>, head: Slice<'t>, around: &Around) {
         match layer_names(prelude).filter(|n| !n.is_empty()) {
             Some(names) => self.items.push(Item::Layers(names, around.group)),
-            None => self.note(NoteKind::AtRule, head, "`@layer` without a block needs names such as `base, theme`; it is dropped", None),
+            None => self.note(
+                NoteKind::AtRule,
+                head,
+                "`@layer` without a block needs names such as `base, theme`; it is dropped",
+                None,
+            ),
         }
     }
 
@@ -512,14 +595,20 @@ impl<'t> Parser<'t> {
         } else if rest.is_empty() {
             self.group(GroupKind::Scope(Box::new(Scope { roots, limits })), block, head, around);
         } else {
-            self.note(NoteKind::AtRule, head, "`@scope` is written `@scope (selectors) to (selectors)`; it is dropped", None);
+            self.note(
+                NoteKind::AtRule,
+                head,
+                "`@scope` is written `@scope (selectors) to (selectors)`; it is dropped",
+                None,
+            );
         }
     }
 
     /// `@property --name { … }`
     fn property(&mut self, prelude: Slice<'t>, block: Slice<'t>, head: Slice<'t>) {
         self.imports_over = true;
-        let mut registration = Registration { name: prelude.text().to_owned(), syntax: String::new(), inherits: false, initial: None };
+        let mut registration =
+            Registration { name: prelude.text().to_owned(), syntax: String::new(), inherits: false, initial: None };
         let mut inherits = None;
         let mut rest = block;
         while !rest.is_empty() {
@@ -561,7 +650,9 @@ fn layer_names(prelude: Slice<'_>) -> Option<Vec<Vec<String>>> {
             let part = part.trim();
             let names: Vec<String> = part.text().split('.').map(str::to_owned).collect();
             let fits = !part.text().contains(char::is_whitespace) && part.peek()?.kind == Kind::Ident;
-            let wide = |n: &String| matches!(&*n.to_ascii_lowercase(), "initial" | "inherit" | "unset" | "revert" | "revert-layer");
+            let wide = |n: &String| {
+                matches!(&*n.to_ascii_lowercase(), "initial" | "inherit" | "unset" | "revert" | "revert-layer")
+            };
             (fits && names.iter().all(|n| !n.is_empty() && !wide(n))).then_some(names)
         })
         .collect()
@@ -575,7 +666,9 @@ fn has_curly(value: Slice<'_>) -> bool {
 /// Takes `!important` off the end of a value.
 pub(crate) fn split_important(value: Slice<'_>) -> (Slice<'_>, bool) {
     let last = value.to.checked_sub(1).filter(|l| *l >= value.from);
-    let Some(last) = last else { return (value, false) };
+    let Some(last) = last else {
+        return (value, false);
+    };
     let word = Slice { from: last, ..value };
     if !word.is_ident("important") {
         return (value, false);

@@ -69,14 +69,34 @@ fn in_parens(slice: Slice<'_>, depth: u32) -> Option<(bool, Slice<'_>)> {
                 list.is_ok_and(|l| l.selectors.len() == 1)
             }
             "font-tech" => inside.ident().is_some_and(|i| {
-                matches!(&*i, "features-opentype" | "variations" | "color-colrv0" | "color-colrv1" | "color-sbix" | "color-cbdt" | "palettes")
+                matches!(
+                    &*i,
+                    "features-opentype"
+                        | "variations"
+                        | "color-colrv0"
+                        | "color-colrv1"
+                        | "color-sbix"
+                        | "color-cbdt"
+                        | "palettes"
+                )
             }),
-            "font-format" => inside.ident().is_some_and(|i| matches!(&*i, "woff" | "woff2" | "opentype" | "truetype" | "collection")),
+            "font-format" => {
+                inside.ident().is_some_and(|i| matches!(&*i, "woff" | "woff2" | "opentype" | "truetype" | "collection"))
+            }
             "at-rule" => inside.peek().is_some_and(|t| {
                 t.kind == Kind::AtKeyword
                     && matches!(
                         &*inside.name(t).to_ascii_lowercase(),
-                        "media" | "supports" | "layer" | "scope" | "container" | "starting-style" | "import" | "property" | "keyframes" | "font-face"
+                        "media"
+                            | "supports"
+                            | "layer"
+                            | "scope"
+                            | "container"
+                            | "starting-style"
+                            | "import"
+                            | "property"
+                            | "keyframes"
+                            | "font-face"
                     )
             }),
             _ => false,

@@ -90,7 +90,9 @@ impl Tokens {
             let mut parser = Parser::new(&text[base..]);
             loop {
                 let start = base + parser.position().byte_index();
-                let Ok(raw) = parser.next_including_whitespace_and_comments().cloned() else { break 'text };
+                let Ok(raw) = parser.next_including_whitespace_and_comments().cloned() else {
+                    break 'text;
+                };
                 let end = base + parser.position().byte_index();
                 let kind = kind_of(&raw, &text[start..end], start);
                 let opens = matches!(kind, Kind::Function(_) | Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_));
@@ -192,7 +194,9 @@ fn number_length(written: &str) -> usize {
 /// Inside `(` a `}` is no close of the block around it: the block ends only with its own bracket (CSS Syntax 3,
 /// "consume a simple block").
 fn close_block(list: &mut [Token], open: &mut Vec<u32>, close: char) -> bool {
-    let Some(last) = open.last().copied() else { return false };
+    let Some(last) = open.last().copied() else {
+        return false;
+    };
     let fits = match list[last as usize].kind {
         Kind::Function(_) | Kind::Paren(_) => close == ')',
         Kind::Square(_) => close == ']',
@@ -442,7 +446,8 @@ mod tests {
     fn names_lose_their_escapes() {
         let tokens = Tokens::read(r"\31 a\.b #\66oo 1.5e3px 10e");
         let all = tokens.all();
-        let names: Vec<String> = tokens.list.iter().filter(|t| t.kind != Kind::Space).map(|t| all.name(*t).into_owned()).collect();
+        let names: Vec<String> =
+            tokens.list.iter().filter(|t| t.kind != Kind::Space).map(|t| all.name(*t).into_owned()).collect();
         assert_eq!(names, ["1a.b", "foo", "px", "e"]);
         assert!(matches!(tokens.list[4].kind, Kind::Dimension(n, _) if n == 1500.0));
     }

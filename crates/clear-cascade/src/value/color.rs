@@ -118,7 +118,7 @@ impl Color {
         if self.space == to {
             return self;
         }
-        let c = to.from_other(self.space, self.cleared());
+        let c = to.components_of(self.space, self.cleared());
         let mut none = self.none & 8;
         for i in 0..3 {
             if self.none & (1 << i) != 0
@@ -141,9 +141,15 @@ impl Color {
         if self.legacy {
             let [r, g, b] = self.to_rgb();
             let alpha = if self.none & 8 != 0 { 0.0 } else { self.alpha };
-            return if alpha >= 1.0 { format!("rgb({r}, {g}, {b})") } else { format!("rgba({r}, {g}, {b}, {})", alpha_text(alpha)) };
+            return if alpha >= 1.0 {
+                format!("rgb({r}, {g}, {b})")
+            } else {
+                format!("rgba({r}, {g}, {b}, {})", alpha_text(alpha))
+            };
         }
-        let part = |i: usize| if self.none & (1 << i) != 0 { "none".to_owned() } else { number_text(self.c[i]) };
+        let part = |i: usize| {
+            if self.none & (1 << i) != 0 { "none".to_owned() } else { number_text(self.c[i]) }
+        };
         let components = format!("{} {} {}", part(0), part(1), part(2));
         let alpha = if self.none & 8 != 0 {
             " / none".to_owned()
@@ -153,7 +159,9 @@ impl Color {
             format!(" / {}", number_text(self.alpha))
         };
         match self.space {
-            Space::Lab | Space::Lch | Space::Oklab | Space::Oklch => format!("{}({components}{alpha})", self.space.name()),
+            Space::Lab | Space::Lch | Space::Oklab | Space::Oklch => {
+                format!("{}({components}{alpha})", self.space.name())
+            }
             Space::Hsl | Space::Hwb => Self { legacy: false, ..self.convert(Space::Srgb) }.text(),
             _ => format!("color({} {components}{alpha})", self.space.name()),
         }
@@ -227,8 +235,13 @@ fn function(name: &str, inside: Slice<'_>, depth: u32) -> Option<ColorValue> {
     match name {
         "light-dark" => {
             let parts = inside.commas();
-            let [light, dark] = parts.as_slice() else { return None };
-            return Some(ColorValue::LightDark(Box::new(parse_at(*light, depth + 1)?), Box::new(parse_at(*dark, depth + 1)?)));
+            let [light, dark] = parts.as_slice() else {
+                return None;
+            };
+            return Some(ColorValue::LightDark(
+                Box::new(parse_at(*light, depth + 1)?),
+                Box::new(parse_at(*dark, depth + 1)?),
+            ));
         }
         "color-mix" => return mix(inside, depth),
         _ => {}
@@ -276,7 +289,7 @@ fn function(name: &str, inside: Slice<'_>, depth: u32) -> Option<ColorValue> {
 
 /// An sRGB, HSL or HWB colour as one that is serialised as `rgb()`; `none` becomes 0.
 fn to_legacy(color: Color) -> Color {
-    let c = Space::Srgb.from_other(color.space, color.cleared()).map(|v| v.clamp(0.0, 1.0));
+    let c = Space::Srgb.components_of(color.space, color.cleared()).map(|v| v.clamp(0.0, 1.0));
     let alpha = if color.none & 8 != 0 { 0.0 } else { color.alpha };
     Color { space: Space::Srgb, c, alpha, none: 0, legacy: true }
 }
@@ -379,7 +392,13 @@ fn components(slice: Slice<'_>, space: Space, by_color_function: bool, channels:
 }
 
 /// One component: percentages become numbers of the channel's scale.
-fn component(slice: Slice<'_>, index: usize, space: Space, by_color_function: bool, channels: bool) -> Option<Component> {
+fn component(
+    slice: Slice<'_>,
+    index: usize,
+    space: Space,
+    by_color_function: bool,
+    channels: bool,
+) -> Option<Component> {
     if slice.is_ident("none") && slice.from + 1 == slice.to {
         return Some(Component::None);
     }
@@ -414,7 +433,9 @@ impl Relative {
                 }
                 Component::Math(math) => match self.replaced(math, source)?.simplify(&Context::default(), false) {
                     Math::Number(v) | Math::Dimension(v, Unit::Deg) => n[i] = finite(v),
-                    Math::Percentage(v) => n[i] = finite(v) / 100.0 * if i == 3 { 1.0 } else { self.space.full(i, self.by_color_function) },
+                    Math::Percentage(v) => {
+                        n[i] = finite(v) / 100.0 * if i == 3 { 1.0 } else { self.space.full(i, self.by_color_function) }
+                    }
                     _ => return None,
                 },
             }
@@ -611,7 +632,9 @@ impl ColorValue {
                 let [(a, p), (b, q)] = &mix.parts;
                 Self::Mix(Box::new(Mix { parts: [(one(a), *p), (one(b), *q)], ..(**mix).clone() }))
             }
-            Self::Relative(relative) => Self::Relative(Box::new(Relative { origin: one(&relative.origin), ..(**relative).clone() })),
+            Self::Relative(relative) => {
+                Self::Relative(Box::new(Relative { origin: one(&relative.origin), ..(**relative).clone() }))
+            }
         };
         open.resolve(None).map_or(open, Self::Absolute)
     }
@@ -641,7 +664,9 @@ impl ColorValue {
             Self::Absolute(color) => color.text(),
             Self::Current => "currentcolor".to_owned(),
             Self::System(name) => serialize_identifier(name),
-            Self::LightDark(light, dark) => format!("light-dark({}, {})", light.text(), dark.text()),
+            Self::LightDark(light, dark) => {
+                format!("light-dark({}, {})", light.text(), dark.text())
+            }
             Self::Mix(mix) => {
                 let part = |p: &(ColorValue, Option<f64>)| match p.1 {
                     Some(n) => format!("{} {}%", p.0.text(), number_text(n)),

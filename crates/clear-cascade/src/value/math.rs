@@ -29,20 +29,53 @@ pub(crate) enum Math {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[allow(missing_docs, clippy::missing_docs_in_private_items)]
 pub(crate) enum Function {
-    Min, Max, Clamp,
-    Nearest, Up, Down, ToZero,
-    Mod, Rem,
-    Sin, Cos, Tan, Asin, Acos, Atan, Atan2,
-    Pow, Sqrt, Hypot, Log, Exp,
-    Abs, Sign,
+    Min,
+    Max,
+    Clamp,
+    Nearest,
+    Up,
+    Down,
+    ToZero,
+    Mod,
+    Rem,
+    Sin,
+    Cos,
+    Tan,
+    Asin,
+    Acos,
+    Atan,
+    Atan2,
+    Pow,
+    Sqrt,
+    Hypot,
+    Log,
+    Exp,
+    Abs,
+    Sign,
 }
 
 /// Functions by name.
 const FUNCTIONS: &[(&str, Function)] = &[
-    ("min", Function::Min), ("max", Function::Max), ("clamp", Function::Clamp), ("mod", Function::Mod), ("rem", Function::Rem),
-    ("sin", Function::Sin), ("cos", Function::Cos), ("tan", Function::Tan), ("asin", Function::Asin), ("acos", Function::Acos),
-    ("atan", Function::Atan), ("atan2", Function::Atan2), ("pow", Function::Pow), ("sqrt", Function::Sqrt), ("hypot", Function::Hypot),
-    ("log", Function::Log), ("exp", Function::Exp), ("abs", Function::Abs), ("sign", Function::Sign), ("round", Function::Nearest),
+    ("min", Function::Min),
+    ("max", Function::Max),
+    ("clamp", Function::Clamp),
+    ("mod", Function::Mod),
+    ("rem", Function::Rem),
+    ("sin", Function::Sin),
+    ("cos", Function::Cos),
+    ("tan", Function::Tan),
+    ("asin", Function::Asin),
+    ("acos", Function::Acos),
+    ("atan", Function::Atan),
+    ("atan2", Function::Atan2),
+    ("pow", Function::Pow),
+    ("sqrt", Function::Sqrt),
+    ("hypot", Function::Hypot),
+    ("log", Function::Log),
+    ("exp", Function::Exp),
+    ("abs", Function::Abs),
+    ("sign", Function::Sign),
+    ("round", Function::Nearest),
 ];
 
 /// How deeply expressions may nest.
@@ -89,14 +122,23 @@ impl MathValue {
         let clamp = |n: f64| {
             let n = if n.is_nan() { 0.0 } else { n };
             let n = n.max(self.range.0).min(self.range.1);
-            if self.class == NumericClass::Integer { (n + 0.5).floor().clamp(-2_147_483_648.0, 2_147_483_647.0) } else { n.clamp(-LARGEST, LARGEST) }
+            if self.class == NumericClass::Integer {
+                (n + 0.5).floor().clamp(-2_147_483_648.0, 2_147_483_647.0)
+            } else {
+                n.clamp(-LARGEST, LARGEST)
+            }
         };
         match math {
             Math::Number(n) => Value::Number(clamp(n)),
             Math::Percentage(n) => Value::Percentage(clamp(n)),
             Math::Dimension(n, unit) => Value::Dimension(clamp(n), unit),
             // Nothing added to a percentage leaves the percentage.
-            Math::Sum(terms) if matches!(terms.as_slice(), [Math::Percentage(_), Math::Dimension(0.0, _)] | [Math::Dimension(0.0, _), Math::Percentage(_)]) => {
+            Math::Sum(terms)
+                if matches!(
+                    terms.as_slice(),
+                    [Math::Percentage(_), Math::Dimension(0.0, _)] | [Math::Dimension(0.0, _), Math::Percentage(_)]
+                ) =>
+            {
                 let n = terms.iter().find_map(|t| if let Math::Percentage(n) = t { Some(*n) } else { None });
                 Value::Percentage(clamp(n.unwrap_or(0.0)))
             }
@@ -155,9 +197,15 @@ pub(super) fn function(slice: Slice<'_>, depth: u32, channels: bool) -> Option<M
     {
         // `clamp(none, …)` is `min()` or `max()`, so that units need not fit infinity.
         match (low, high) {
-            (Math::Number(n), Math::Number(m)) if n.is_infinite() && m.is_infinite() => return Some(value.clone()),
-            (Math::Number(n), _) if n.is_infinite() => return Some(Math::Call(Function::Min, vec![value.clone(), high.clone()])),
-            (_, Math::Number(m)) if m.is_infinite() => return Some(Math::Call(Function::Max, vec![low.clone(), value.clone()])),
+            (Math::Number(n), Math::Number(m)) if n.is_infinite() && m.is_infinite() => {
+                return Some(value.clone());
+            }
+            (Math::Number(n), _) if n.is_infinite() => {
+                return Some(Math::Call(Function::Min, vec![value.clone(), high.clone()]));
+            }
+            (_, Math::Number(m)) if m.is_infinite() => {
+                return Some(Math::Call(Function::Max, vec![low.clone(), value.clone()]));
+            }
             _ => {}
         }
     }
@@ -213,7 +261,9 @@ fn product(rest: &mut Slice<'_>, depth: u32, channels: bool) -> Option<Math> {
         let divide = match look.kind() {
             Some(Kind::Delim('*')) => false,
             Some(Kind::Delim('/')) => true,
-            _ => return Some(if factors.len() == 1 { factors.pop()? } else { Math::Product(factors) }),
+            _ => {
+                return Some(if factors.len() == 1 { factors.pop()? } else { Math::Product(factors) });
+            }
         };
         look.next();
         look.skip_space();
@@ -284,7 +334,9 @@ impl Math {
                 };
                 let angle = one_of(Dimension::Angle);
                 match function {
-                    Function::Sin | Function::Cos | Function::Tan => (powers == NUMBER || powers == angle).then_some(NUMBER),
+                    Function::Sin | Function::Cos | Function::Tan => {
+                        (powers == NUMBER || powers == angle).then_some(NUMBER)
+                    }
                     Function::Asin | Function::Acos | Function::Atan => (powers == NUMBER).then_some(angle),
                     Function::Atan2 => Some(angle),
                     Function::Sqrt | Function::Exp => (powers == NUMBER).then_some(NUMBER),
@@ -389,7 +441,9 @@ fn multiply(factors: Vec<Math>) -> Math {
             },
             other => {
                 let inverse = other.leaf().and_then(|(n, unit, percent)| {
-                    let at = rest.iter().position(|r| matches!(r, Math::Invert(i) if i.leaf().is_some_and(|(_, u, p)| u == unit && p == percent)))?;
+                    let at = rest.iter().position(
+                        |r| matches!(r, Math::Invert(i) if i.leaf().is_some_and(|(_, u, p)| u == unit && p == percent)),
+                    )?;
                     let Math::Invert(divisor) = rest.remove(at) else { return None };
                     Some(n / divisor.leaf()?.0)
                 });
@@ -429,7 +483,9 @@ fn call(function: Function, arguments: &[Math], keep: bool) -> Option<Math> {
     let number = |n: f64| Some(Math::Number(n));
     let angle = |radians: f64| Some(Math::Dimension(radians.to_degrees(), Unit::Deg));
     let radians = if unit.is_some() { first.to_radians() } else { first };
-    let fold = |pick: fn(f64, f64) -> f64| n.iter().copied().reduce(|a, b| if a.is_nan() || b.is_nan() { f64::NAN } else { pick(a, b) });
+    let fold = |pick: fn(f64, f64) -> f64| {
+        n.iter().copied().reduce(|a, b| if a.is_nan() || b.is_nan() { f64::NAN } else { pick(a, b) })
+    };
     match function {
         Function::Min => like(fold(f64::min)?),
         Function::Max => like(fold(f64::max)?),
@@ -488,8 +544,20 @@ fn round(function: Function, a: f64, b: f64) -> f64 {
     match function {
         Function::Up => high,
         Function::Down => low,
-        Function::ToZero => if a < 0.0 { high } else { low },
-        _ => if a - low < high - a { low } else { high },
+        Function::ToZero => {
+            if a < 0.0 {
+                high
+            } else {
+                low
+            }
+        }
+        _ => {
+            if a - low < high - a {
+                low
+            } else {
+                high
+            }
+        }
     }
 }
 

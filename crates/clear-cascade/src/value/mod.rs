@@ -259,7 +259,8 @@ pub(crate) fn numeric(class: NumericClass, range: (f64, f64), slice: Slice<'_>) 
             let unit = Unit::named(&slice.name(token))?;
             let fits = class.dimension() == Some(unit.dimension());
             // Ranges are written without units or in the canonical one.
-            let canonical = if unit.dimension() == Dimension::Length { n } else { unit.canonical(n, &Context::default()).0 };
+            let canonical =
+                if unit.dimension() == Dimension::Length { n } else { unit.canonical(n, &Context::default()).0 };
             (fits && within(canonical)).then_some(Value::Dimension(n, unit))
         }
         Kind::Function(_) => MathValue::parse(class, range, slice).map(|m| Value::Math(Arc::new(m))),
@@ -290,8 +291,10 @@ pub(crate) fn absolute_unit(name: &str) -> Option<f64> {
 /// The number that arithmetic gives where no element is around, in px and with 16px for `em`.
 pub(crate) fn absolute_math(slice: Slice<'_>) -> Option<f64> {
     let classes = [NumericClass::Length, NumericClass::Number, NumericClass::Resolution];
-    classes.into_iter().find_map(|class| match numeric(class, (f64::NEG_INFINITY, f64::INFINITY), slice)?.absolute(&Context::default()) {
-        Value::Number(n) | Value::Dimension(n, _) => Some(n),
-        _ => None,
+    classes.into_iter().find_map(|class| {
+        match numeric(class, (f64::NEG_INFINITY, f64::INFINITY), slice)?.absolute(&Context::default()) {
+            Value::Number(n) | Value::Dimension(n, _) => Some(n),
+            _ => None,
+        }
     })
 }

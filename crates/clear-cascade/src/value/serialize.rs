@@ -10,7 +10,14 @@ pub(crate) fn number_text(n: f64) -> String {
         return "0".to_owned();
     }
     if n.is_infinite() || n.is_nan() {
-        return if n.is_nan() { "NaN" } else if n > 0.0 { "infinity" } else { "-infinity" }.to_owned();
+        return if n.is_nan() {
+            "NaN"
+        } else if n > 0.0 {
+            "infinity"
+        } else {
+            "-infinity"
+        }
+        .to_owned();
     }
     let mut size = 0usize;
     let mut scale = n.abs();
@@ -91,7 +98,9 @@ impl MathValue {
     pub(crate) fn text(&self) -> String {
         match &self.math {
             Math::Call(..) => term(&self.math),
-            Math::Sum(_) | Math::Product(_) | Math::Invert(_) => format!("calc({})", bare(&self.math)),
+            Math::Sum(_) | Math::Product(_) | Math::Invert(_) => {
+                format!("calc({})", bare(&self.math))
+            }
             leaf => format!("calc({})", term(leaf)),
         }
     }
@@ -166,7 +175,10 @@ mod tests {
     #[test]
     fn numbers_have_six_digits() {
         let t = |n: f64| number_text(n);
-        assert_eq!([t(37.795_275_59), t(6.666_666_7), t(0.333_333_33), t(-0.5), t(100.0)], ["37.7953", "6.66667", "0.333333", "-0.5", "100"]);
+        assert_eq!(
+            [t(37.795_275_59), t(6.666_666_7), t(0.333_333_33), t(-0.5), t(100.0)],
+            ["37.7953", "6.66667", "0.333333", "-0.5", "100"]
+        );
         assert_eq!([t(1_234_567.8), t(0.000_123_456_7), t(0.0)], ["1234568", "0.000123457", "0"]);
     }
 }

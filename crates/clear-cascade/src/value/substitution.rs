@@ -20,7 +20,9 @@ pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
     let mut found = false;
     for i in slice.from..slice.to {
         let here = Slice { from: i, ..slice };
-        let Some(token) = here.peek().filter(|t| matches!(t.kind, Kind::Function(_))) else { continue };
+        let Some(token) = here.peek().filter(|t| matches!(t.kind, Kind::Function(_))) else {
+            continue;
+        };
         let name = here.name(token).to_ascii_lowercase();
         if !FUNCTIONS.contains(&&*name) {
             continue;
@@ -34,7 +36,11 @@ pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
                 let mut whole = here;
                 whole.next();
                 let range = Slice { to: whole.from, ..here }.range();
-                return Err(("`var()` takes the name of a custom property, with two hyphens, and a fallback after a comma".to_owned(), range));
+                return Err((
+                    "`var()` takes the name of a custom property, with two hyphens, and a fallback after a comma"
+                        .to_owned(),
+                    range,
+                ));
             }
         }
     }
@@ -142,8 +148,16 @@ fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) 
 fn environment(name: &str) -> Option<&'static str> {
     let known = matches!(
         name,
-        "safe-area-inset-top" | "safe-area-inset-right" | "safe-area-inset-bottom" | "safe-area-inset-left" | "safe-area-max-inset-bottom"
-            | "keyboard-inset-top" | "keyboard-inset-right" | "keyboard-inset-bottom" | "keyboard-inset-left" | "keyboard-inset-width"
+        "safe-area-inset-top"
+            | "safe-area-inset-right"
+            | "safe-area-inset-bottom"
+            | "safe-area-inset-left"
+            | "safe-area-max-inset-bottom"
+            | "keyboard-inset-top"
+            | "keyboard-inset-right"
+            | "keyboard-inset-bottom"
+            | "keyboard-inset-left"
+            | "keyboard-inset-width"
             | "keyboard-inset-height"
     );
     known.then_some("0px")

@@ -21,30 +21,109 @@ pub(crate) enum Dimension {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[allow(missing_docs, clippy::missing_docs_in_private_items)]
 pub(crate) enum Unit {
-    Px, Cm, Mm, Q, In, Pt, Pc,
-    Em, Rem, Ex, Rex, Ch, Rch, Cap, Rcap, Ic, Ric, Lh, Rlh,
-    Vw, Vh, Vi, Vb, Vmin, Vmax,
-    Deg, Grad, Rad, Turn,
-    S, Ms,
-    Hz, Khz,
-    Dppx, Dpi, Dpcm,
+    Px,
+    Cm,
+    Mm,
+    Q,
+    In,
+    Pt,
+    Pc,
+    Em,
+    Rem,
+    Ex,
+    Rex,
+    Ch,
+    Rch,
+    Cap,
+    Rcap,
+    Ic,
+    Ric,
+    Lh,
+    Rlh,
+    Vw,
+    Vh,
+    Vi,
+    Vb,
+    Vmin,
+    Vmax,
+    Deg,
+    Grad,
+    Rad,
+    Turn,
+    S,
+    Ms,
+    Hz,
+    Khz,
+    Dppx,
+    Dpi,
+    Dpcm,
     Fr,
 }
 
 /// Units by name; viewport units of all sizes are the same where nothing scrolls away.
 const UNITS: &[(&str, Unit)] = &[
-    ("px", Unit::Px), ("cm", Unit::Cm), ("mm", Unit::Mm), ("q", Unit::Q), ("in", Unit::In), ("pt", Unit::Pt), ("pc", Unit::Pc),
-    ("em", Unit::Em), ("rem", Unit::Rem), ("ex", Unit::Ex), ("rex", Unit::Rex), ("ch", Unit::Ch), ("rch", Unit::Rch), ("cap", Unit::Cap),
-    ("rcap", Unit::Rcap), ("ic", Unit::Ic), ("ric", Unit::Ric), ("lh", Unit::Lh), ("rlh", Unit::Rlh),
-    ("vw", Unit::Vw), ("svw", Unit::Vw), ("lvw", Unit::Vw), ("dvw", Unit::Vw), ("cqw", Unit::Vw),
-    ("vh", Unit::Vh), ("svh", Unit::Vh), ("lvh", Unit::Vh), ("dvh", Unit::Vh), ("cqh", Unit::Vh),
-    ("vi", Unit::Vi), ("svi", Unit::Vi), ("lvi", Unit::Vi), ("dvi", Unit::Vi), ("cqi", Unit::Vi),
-    ("vb", Unit::Vb), ("svb", Unit::Vb), ("lvb", Unit::Vb), ("dvb", Unit::Vb), ("cqb", Unit::Vb),
-    ("vmin", Unit::Vmin), ("svmin", Unit::Vmin), ("lvmin", Unit::Vmin), ("dvmin", Unit::Vmin), ("cqmin", Unit::Vmin),
-    ("vmax", Unit::Vmax), ("svmax", Unit::Vmax), ("lvmax", Unit::Vmax), ("dvmax", Unit::Vmax), ("cqmax", Unit::Vmax),
-    ("deg", Unit::Deg), ("grad", Unit::Grad), ("rad", Unit::Rad), ("turn", Unit::Turn),
-    ("s", Unit::S), ("ms", Unit::Ms), ("hz", Unit::Hz), ("khz", Unit::Khz),
-    ("dppx", Unit::Dppx), ("x", Unit::Dppx), ("dpi", Unit::Dpi), ("dpcm", Unit::Dpcm), ("fr", Unit::Fr),
+    ("px", Unit::Px),
+    ("cm", Unit::Cm),
+    ("mm", Unit::Mm),
+    ("q", Unit::Q),
+    ("in", Unit::In),
+    ("pt", Unit::Pt),
+    ("pc", Unit::Pc),
+    ("em", Unit::Em),
+    ("rem", Unit::Rem),
+    ("ex", Unit::Ex),
+    ("rex", Unit::Rex),
+    ("ch", Unit::Ch),
+    ("rch", Unit::Rch),
+    ("cap", Unit::Cap),
+    ("rcap", Unit::Rcap),
+    ("ic", Unit::Ic),
+    ("ric", Unit::Ric),
+    ("lh", Unit::Lh),
+    ("rlh", Unit::Rlh),
+    ("vw", Unit::Vw),
+    ("svw", Unit::Vw),
+    ("lvw", Unit::Vw),
+    ("dvw", Unit::Vw),
+    ("cqw", Unit::Vw),
+    ("vh", Unit::Vh),
+    ("svh", Unit::Vh),
+    ("lvh", Unit::Vh),
+    ("dvh", Unit::Vh),
+    ("cqh", Unit::Vh),
+    ("vi", Unit::Vi),
+    ("svi", Unit::Vi),
+    ("lvi", Unit::Vi),
+    ("dvi", Unit::Vi),
+    ("cqi", Unit::Vi),
+    ("vb", Unit::Vb),
+    ("svb", Unit::Vb),
+    ("lvb", Unit::Vb),
+    ("dvb", Unit::Vb),
+    ("cqb", Unit::Vb),
+    ("vmin", Unit::Vmin),
+    ("svmin", Unit::Vmin),
+    ("lvmin", Unit::Vmin),
+    ("dvmin", Unit::Vmin),
+    ("cqmin", Unit::Vmin),
+    ("vmax", Unit::Vmax),
+    ("svmax", Unit::Vmax),
+    ("lvmax", Unit::Vmax),
+    ("dvmax", Unit::Vmax),
+    ("cqmax", Unit::Vmax),
+    ("deg", Unit::Deg),
+    ("grad", Unit::Grad),
+    ("rad", Unit::Rad),
+    ("turn", Unit::Turn),
+    ("s", Unit::S),
+    ("ms", Unit::Ms),
+    ("hz", Unit::Hz),
+    ("khz", Unit::Khz),
+    ("dppx", Unit::Dppx),
+    ("x", Unit::Dppx),
+    ("dpi", Unit::Dpi),
+    ("dpcm", Unit::Dpcm),
+    ("fr", Unit::Fr),
 ];
 
 /// What relative units are relative to.
@@ -67,7 +146,14 @@ pub(crate) struct Context {
 impl Default for Context {
     /// The initial values, in a viewport of 1280 by 800 px.
     fn default() -> Self {
-        Self { font_size: 16.0, root_font_size: 16.0, line_height: 19.2, root_line_height: 19.2, viewport: (1280.0, 800.0), vertical: false }
+        Self {
+            font_size: 16.0,
+            root_font_size: 16.0,
+            line_height: 19.2,
+            root_line_height: 19.2,
+            viewport: (1280.0, 800.0),
+            vertical: false,
+        }
     }
 }
 
@@ -96,16 +182,21 @@ impl Unit {
 
     /// Whether it needs nothing to be relative to.
     pub(crate) fn is_absolute(self) -> bool {
-        self.dimension() != Dimension::Length || matches!(self, Self::Px | Self::Cm | Self::Mm | Self::Q | Self::In | Self::Pt | Self::Pc)
+        self.dimension() != Dimension::Length
+            || matches!(self, Self::Px | Self::Cm | Self::Mm | Self::Q | Self::In | Self::Pt | Self::Pc)
     }
 
     /// What one of a relative unit is relative to, in words; nothing for absolute ones.
     pub(crate) fn relative_to(self) -> Option<&'static str> {
         Some(match self {
             Self::Em => "font-size of the element",
-            Self::Ex | Self::Ch | Self::Cap | Self::Ic => "font-size of the element, taken as a share of it: the font file is not read",
+            Self::Ex | Self::Ch | Self::Cap | Self::Ic => {
+                "font-size of the element, taken as a share of it: the font file is not read"
+            }
             Self::Rem => "font-size of the root",
-            Self::Rex | Self::Rch | Self::Rcap | Self::Ric => "font-size of the root, taken as a share of it: the font file is not read",
+            Self::Rex | Self::Rch | Self::Rcap | Self::Ric => {
+                "font-size of the root, taken as a share of it: the font file is not read"
+            }
             Self::Lh => "line-height of the element",
             Self::Rlh => "line-height of the root",
             Self::Vw => "viewport width / 100",
@@ -140,8 +231,20 @@ impl Unit {
             Self::Rlh => context.root_line_height,
             Self::Vw => w / 100.0,
             Self::Vh => h / 100.0,
-            Self::Vi => if context.vertical { h / 100.0 } else { w / 100.0 },
-            Self::Vb => if context.vertical { w / 100.0 } else { h / 100.0 },
+            Self::Vi => {
+                if context.vertical {
+                    h / 100.0
+                } else {
+                    w / 100.0
+                }
+            }
+            Self::Vb => {
+                if context.vertical {
+                    w / 100.0
+                } else {
+                    h / 100.0
+                }
+            }
             Self::Vmin => w.min(h) / 100.0,
             Self::Vmax => w.max(h) / 100.0,
             Self::Grad => 0.9,

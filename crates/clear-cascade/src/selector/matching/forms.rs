@@ -10,13 +10,45 @@ const EDITABLE: &[&str] =
     &["text", "search", "url", "tel", "email", "password", "number", "date", "month", "week", "time", "datetime-local"];
 /// Input types that `required` applies to.
 const REQUIRABLE: &[&str] = &[
-    "text", "search", "url", "tel", "email", "password", "number", "date", "month", "week", "time", "datetime-local", "checkbox",
-    "radio", "file",
+    "text",
+    "search",
+    "url",
+    "tel",
+    "email",
+    "password",
+    "number",
+    "date",
+    "month",
+    "week",
+    "time",
+    "datetime-local",
+    "checkbox",
+    "radio",
+    "file",
 ];
 /// All input types other than `text`.
 const TYPES: &[&str] = &[
-    "hidden", "search", "tel", "url", "email", "password", "date", "month", "week", "time", "datetime-local", "number", "range",
-    "color", "checkbox", "radio", "file", "submit", "image", "reset", "button",
+    "hidden",
+    "search",
+    "tel",
+    "url",
+    "email",
+    "password",
+    "date",
+    "month",
+    "week",
+    "time",
+    "datetime-local",
+    "number",
+    "range",
+    "color",
+    "checkbox",
+    "radio",
+    "file",
+    "submit",
+    "image",
+    "reset",
+    "button",
 ];
 
 /// The type of an `<input>`; unknown ones are `text`.
@@ -38,9 +70,13 @@ pub(in crate::selector) fn state(document: &Document, state: State, id: ElementI
     match state {
         State::Enabled => is(DISABLEABLE) && !is_disabled(document, id),
         State::Disabled => is(DISABLEABLE) && is_disabled(document, id),
-        State::Checked => (typed(&["checkbox", "radio"]) && is_checked(document, id)) || (name == "option" && is_selected(document, id)),
+        State::Checked => {
+            (typed(&["checkbox", "radio"]) && is_checked(document, id))
+                || (name == "option" && is_selected(document, id))
+        }
         State::Unchecked => {
-            (typed(&["checkbox", "radio"]) && !is_checked(document, id)) || (name == "option" && !is_selected(document, id))
+            (typed(&["checkbox", "radio"]) && !is_checked(document, id))
+                || (name == "option" && !is_selected(document, id))
         }
         State::Default => {
             (typed(&["checkbox", "radio"]) && has("checked"))
@@ -48,14 +84,22 @@ pub(in crate::selector) fn state(document: &Document, state: State, id: ElementI
                 || is_default_button(document, id)
         }
         State::Indeterminate => {
-            (name == "progress" && !has("value")) || (typed(&["radio"]) && !group(document, id).iter().any(|e| checked_attribute(document, *e)))
+            (name == "progress" && !has("value"))
+                || (typed(&["radio"]) && !group(document, id).iter().any(|e| checked_attribute(document, *e)))
         }
         State::Required => (typed(REQUIRABLE) || is(&["select", "textarea"])) && has("required"),
-        State::Optional => is(&["input", "select", "textarea"]) && !((typed(REQUIRABLE) || is(&["select", "textarea"])) && has("required")),
+        State::Optional => {
+            is(&["input", "select", "textarea"])
+                && !((typed(REQUIRABLE) || is(&["select", "textarea"])) && has("required"))
+        }
         State::ReadWrite => is_read_write(document, id),
         State::ReadOnly => !is_read_write(document, id),
         State::PlaceholderShown => {
-            let value = if name == "textarea" { document.text(id) } else { element.attribute("value").unwrap_or_default().to_owned() };
+            let value = if name == "textarea" {
+                document.text(id)
+            } else {
+                element.attribute("value").unwrap_or_default().to_owned()
+            };
             (typed(TEXTUAL) || name == "textarea") && has("placeholder") && value.is_empty()
         }
         State::InRange => range(document, id) == Some(true),
@@ -132,7 +176,10 @@ fn group(document: &Document, id: ElementId) -> Vec<ElementId> {
 /// The form that a control belongs to.
 fn form_owner(document: &Document, id: ElementId) -> Option<ElementId> {
     if let Some(form) = document.element(id).attribute("form") {
-        return document.ids().find(|e| document.element(*e).id.as_deref() == Some(form)).filter(|e| document.element(*e).is_html("form"));
+        return document
+            .ids()
+            .find(|e| document.element(*e).id.as_deref() == Some(form))
+            .filter(|e| document.element(*e).is_html("form"));
     }
     document.lineage(id).skip(1).find(|e| document.element(*e).is_html("form"))
 }
@@ -140,7 +187,9 @@ fn form_owner(document: &Document, id: ElementId) -> Option<ElementId> {
 /// Whether an option is selected as the page loads.
 fn is_selected(document: &Document, id: ElementId) -> bool {
     let select = document.lineage(id).skip(1).find(|e| document.element(*e).is_html("select"));
-    let Some(select) = select else { return document.element(id).attribute("selected").is_some() };
+    let Some(select) = select else {
+        return document.element(id).attribute("selected").is_some();
+    };
     let element = document.element(select);
     let selected = |e: &ElementId| document.element(*e).attribute("selected").is_some();
     if element.attribute("multiple").is_some() {
@@ -163,7 +212,9 @@ fn submits(document: &Document, id: ElementId) -> bool {
     let element = document.element(id);
     match &*element.name {
         "input" => matches!(&*input_type(element), "submit" | "image"),
-        "button" => !matches!(element.attribute("type").map(str::to_ascii_lowercase).as_deref(), Some("button" | "reset")),
+        "button" => {
+            !matches!(element.attribute("type").map(str::to_ascii_lowercase).as_deref(), Some("button" | "reset"))
+        }
         _ => false,
     }
 }
@@ -183,7 +234,9 @@ fn is_read_write(document: &Document, id: ElementId) -> bool {
         "input" => EDITABLE.contains(&&*input_type(element)),
         "textarea" => true,
         _ => {
-            return document.lineage(id).find_map(|e| document.element(e).attribute("contenteditable").map(str::to_ascii_lowercase))
+            return document
+                .lineage(id)
+                .find_map(|e| document.element(e).attribute("contenteditable").map(str::to_ascii_lowercase))
                 .is_some_and(|v| matches!(&*v, "" | "true" | "plaintext-only"));
         }
     };
@@ -194,7 +247,9 @@ fn is_read_write(document: &Document, id: ElementId) -> bool {
 fn range(document: &Document, id: ElementId) -> Option<bool> {
     let element = document.element(id);
     let kind = (&*element.name == "input").then(|| input_type(element))?;
-    if !matches!(&*kind, "number" | "range" | "date" | "month" | "week" | "time" | "datetime-local") || is_barred(document, id) {
+    if !matches!(&*kind, "number" | "range" | "date" | "month" | "week" | "time" | "datetime-local")
+        || is_barred(document, id)
+    {
         return None;
     }
     let read = |name: &str| element.attribute(name).and_then(|v| number_of(&kind, v));
@@ -206,7 +261,9 @@ fn range(document: &Document, id: ElementId) -> Option<bool> {
     if min.is_none() && max.is_none() {
         return None;
     }
-    let Some(value) = read("value").filter(|_| kind != "range") else { return Some(true) };
+    let Some(value) = read("value").filter(|_| kind != "range") else {
+        return Some(true);
+    };
     Some(min.is_none_or(|m| value >= m) && max.is_none_or(|m| value <= m))
 }
 
@@ -216,7 +273,8 @@ fn number_of(kind: &str, text: &str) -> Option<f64> {
     if matches!(kind, "number" | "range") {
         return text.parse().ok().filter(|n: &f64| n.is_finite());
     }
-    let parts: Option<Vec<f64>> = text.split(['-', ':', 'T', ' ']).map(|p| p.trim_start_matches('W').parse().ok()).collect();
+    let parts: Option<Vec<f64>> =
+        text.split(['-', ':', 'T', ' ']).map(|p| p.trim_start_matches('W').parse().ok()).collect();
     let wanted = match kind {
         "date" => 3..=3,
         "month" | "week" => 2..=2,
@@ -231,7 +289,8 @@ fn number_of(kind: &str, text: &str) -> Option<f64> {
 fn is_barred(document: &Document, id: ElementId) -> bool {
     let element = document.element(id);
     is_disabled(document, id)
-        || (element.attribute("readonly").is_some() && (element.is_html("textarea") || EDITABLE.contains(&&*input_type(element))))
+        || (element.attribute("readonly").is_some()
+            && (element.is_html("textarea") || EDITABLE.contains(&&*input_type(element))))
         || document.lineage(id).skip(1).any(|e| document.element(e).is_html("datalist"))
 }
 
@@ -290,7 +349,9 @@ fn control_is_valid(document: &Document, id: ElementId) -> bool {
                     "radio" => !group(document, id).iter().any(|e| checked_attribute(document, *e)),
                     "file" => true,
                     k if REQUIRABLE.contains(&k) => match k {
-                        "number" | "date" | "month" | "week" | "time" | "datetime-local" => number_of(k, value).is_none(),
+                        "number" | "date" | "month" | "week" | "time" | "datetime-local" => {
+                            number_of(k, value).is_none()
+                        }
                         _ => value.is_empty(),
                     },
                     _ => false,
@@ -304,7 +365,11 @@ fn control_is_valid(document: &Document, id: ElementId) -> bool {
                     "url" => url::Url::parse(value.trim()).is_err(),
                     _ => false,
                 };
-            !missing && !group_required && !mistyped && range(document, id) != Some(false) && !off_step(element, &kind, value)
+            !missing
+                && !group_required
+                && !mistyped
+                && range(document, id) != Some(false)
+                && !off_step(element, &kind, value)
         }
     }
 }
@@ -319,8 +384,16 @@ fn off_step(element: &Element, kind: &str, value: &str) -> bool {
         Some(s) => s.parse::<f64>().ok().filter(|n| *n > 0.0).unwrap_or(1.0),
         None => 1.0,
     };
-    let base = element.attribute("min").or_else(|| element.attribute("value")).and_then(|m| m.parse::<f64>().ok()).unwrap_or(0.0);
-    let base = if element.attribute("min").is_some() { base } else { element.attribute("value").and_then(|m| m.parse().ok()).unwrap_or(base) };
+    let base = element
+        .attribute("min")
+        .or_else(|| element.attribute("value"))
+        .and_then(|m| m.parse::<f64>().ok())
+        .unwrap_or(0.0);
+    let base = if element.attribute("min").is_some() {
+        base
+    } else {
+        element.attribute("value").and_then(|m| m.parse().ok()).unwrap_or(base)
+    };
     value.parse::<f64>().is_ok_and(|v| {
         let steps = (v - base) / step;
         (steps - steps.round()).abs() > 1e-9
@@ -329,10 +402,16 @@ fn off_step(element: &Element, kind: &str, value: &str) -> bool {
 
 /// Whether a text is a valid e-mail address (HTML Standard, "valid email address").
 fn is_email(text: &str) -> bool {
-    let Some((local, domain)) = text.split_once('@') else { return false };
+    let Some((local, domain)) = text.split_once('@') else {
+        return false;
+    };
     let local_fits = |c: char| c.is_ascii_alphanumeric() || ".!#$%&'*+/=?^_`{|}~-".contains(c);
     let label_fits = |l: &str| {
-        !l.is_empty() && l.len() <= 63 && !l.starts_with('-') && !l.ends_with('-') && l.chars().all(|c| c.is_ascii_alphanumeric() || c == '-')
+        !l.is_empty()
+            && l.len() <= 63
+            && !l.starts_with('-')
+            && !l.ends_with('-')
+            && l.chars().all(|c| c.is_ascii_alphanumeric() || c == '-')
     };
     !local.is_empty() && local.chars().all(local_fits) && domain.split('.').all(label_fits)
 }

@@ -10,7 +10,9 @@ pub(in crate::style) fn normal(data: &str) -> Option<String> {
     let mut command = None;
     loop {
         reader.space();
-        let Some(next) = reader.rest.chars().next() else { break };
+        let Some(next) = reader.rest.chars().next() else {
+            break;
+        };
         if next.is_ascii_alphabetic() {
             reader.rest = &reader.rest[1..];
             command = Some(next);
@@ -38,7 +40,8 @@ pub(in crate::style) fn normal(data: &str) -> Option<String> {
                 text.extend(n[..5].iter().chain(&[at.0, at.1]).map(|v| number_text(*v)));
             }
             _ => {
-                let points: Vec<f64> = n.iter().enumerate().map(|(i, v)| v + if i % 2 == 0 { dx } else { dy }).collect();
+                let points: Vec<f64> =
+                    n.iter().enumerate().map(|(i, v)| v + if i % 2 == 0 { dx } else { dy }).collect();
                 at = (points[points.len() - 2], points[points.len() - 1]);
                 text.extend(points.iter().map(|v| number_text(*v)));
             }

@@ -65,12 +65,31 @@ const SYSTEM: &[(&str, u32, u32)] = &[
 
 /// Deprecated system colours and what they are now (CSS Color 4, Appendix A).
 const DEPRECATED: &[(&str, &str)] = &[
-    ("activeborder", "buttonborder"), ("activecaption", "canvas"), ("appworkspace", "canvas"), ("background", "canvas"),
-    ("buttonhighlight", "buttonface"), ("buttonshadow", "buttonface"), ("captiontext", "canvastext"), ("inactiveborder", "buttonborder"),
-    ("inactivecaption", "canvas"), ("inactivecaptiontext", "graytext"), ("infobackground", "canvas"), ("infotext", "canvastext"),
-    ("menu", "canvas"), ("menutext", "canvastext"), ("scrollbar", "canvas"), ("threeddarkshadow", "buttonborder"), ("threedface", "buttonface"),
-    ("threedhighlight", "buttonborder"), ("threedlightshadow", "buttonborder"), ("threedshadow", "buttonborder"), ("window", "canvas"),
-    ("windowframe", "buttonborder"), ("windowtext", "canvastext"), ("-webkit-link", "linktext"), ("-webkit-activelink", "activetext"),
+    ("activeborder", "buttonborder"),
+    ("activecaption", "canvas"),
+    ("appworkspace", "canvas"),
+    ("background", "canvas"),
+    ("buttonhighlight", "buttonface"),
+    ("buttonshadow", "buttonface"),
+    ("captiontext", "canvastext"),
+    ("inactiveborder", "buttonborder"),
+    ("inactivecaption", "canvas"),
+    ("inactivecaptiontext", "graytext"),
+    ("infobackground", "canvas"),
+    ("infotext", "canvastext"),
+    ("menu", "canvas"),
+    ("menutext", "canvastext"),
+    ("scrollbar", "canvas"),
+    ("threeddarkshadow", "buttonborder"),
+    ("threedface", "buttonface"),
+    ("threedhighlight", "buttonborder"),
+    ("threedlightshadow", "buttonborder"),
+    ("threedshadow", "buttonborder"),
+    ("window", "canvas"),
+    ("windowframe", "buttonborder"),
+    ("windowtext", "canvastext"),
+    ("-webkit-link", "linktext"),
+    ("-webkit-activelink", "activetext"),
 ];
 
 /// The bytes of a named colour.

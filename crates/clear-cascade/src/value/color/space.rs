@@ -1,4 +1,5 @@
 //! Colour spaces and the ways between them (CSS Color 4, §10 and §18 "Sample code for Color Conversions").
+#![allow(clippy::excessive_precision)] // The matrices are the standard's, to the last digit.
 
 /// A colour space.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -142,11 +143,11 @@ impl Space {
 
     /// The components in sRGB, 0 to 1.
     pub(super) fn to_srgb(self, c: [f64; 3]) -> [f64; 3] {
-        Self::Srgb.from_other(self, c)
+        Self::Srgb.components_of(self, c)
     }
 
     /// Components of another space in this one.
-    pub(super) fn from_other(self, other: Self, c: [f64; 3]) -> [f64; 3] {
+    pub(super) fn components_of(self, other: Self, c: [f64; 3]) -> [f64; 3] {
         if self == other {
             return c;
         }
@@ -164,7 +165,7 @@ impl Space {
                 _ => rgb,
             };
         }
-        self.from_xyz(other.to_xyz(c))
+        self.of_xyz(other.to_xyz(c))
     }
 
     /// The components as XYZ with D65 white.
@@ -189,7 +190,7 @@ impl Space {
     }
 
     /// Components from XYZ with D65 white.
-    fn from_xyz(self, xyz: [f64; 3]) -> [f64; 3] {
+    fn of_xyz(self, xyz: [f64; 3]) -> [f64; 3] {
         match self {
             Self::XyzD65 => xyz,
             Self::XyzD50 => times(&D65_TO_D50, xyz),
@@ -201,11 +202,11 @@ impl Space {
             Self::ProPhoto => times(&XYZ_TO_PROPHOTO, times(&D65_TO_D50, xyz)).map(linear_to_prophoto),
             Self::Rec2020 => times(&XYZ_TO_REC2020, xyz).map(linear_to_rec2020),
             Self::Lab => xyz_to_lab(times(&D65_TO_D50, xyz)),
-            Self::Lch => to_polar(Self::Lab.from_xyz(xyz)),
+            Self::Lch => to_polar(Self::Lab.of_xyz(xyz)),
             Self::Oklab => xyz_to_oklab(xyz),
             Self::Oklch => to_polar(xyz_to_oklab(xyz)),
-            Self::Hsl => rgb_to_hsl(Self::Srgb.from_xyz(xyz)),
-            Self::Hwb => rgb_to_hwb(Self::Srgb.from_xyz(xyz)),
+            Self::Hsl => rgb_to_hsl(Self::Srgb.of_xyz(xyz)),
+            Self::Hwb => rgb_to_hwb(Self::Srgb.of_xyz(xyz)),
         }
     }
 }
@@ -268,7 +269,9 @@ fn lab_to_xyz(c: [f64; 3]) -> [f64; 3] {
     let (kappa, epsilon) = (24389.0 / 27.0, 216.0 / 24389.0);
     let fy = (c[0] + 16.0) / 116.0;
     let (fx, fz) = (c[1] / 500.0 + fy, fy - c[2] / 200.0);
-    let back = |f: f64| if f.powi(3) > epsilon { f.powi(3) } else { (116.0 * f - 16.0) / kappa };
+    let back = |f: f64| {
+        if f.powi(3) > epsilon { f.powi(3) } else { (116.0 * f - 16.0) / kappa }
+    };
     let y = if c[0] > kappa * epsilon { fy.powi(3) } else { c[0] / kappa };
     [back(fx) * D50[0], y * D50[1], back(fz) * D50[2]]
 }
@@ -276,7 +279,9 @@ fn lab_to_xyz(c: [f64; 3]) -> [f64; 3] {
 /// XYZ with D50 white to Lab.
 fn xyz_to_lab(xyz: [f64; 3]) -> [f64; 3] {
     let (kappa, epsilon) = (24389.0 / 27.0, 216.0 / 24389.0);
-    let f = |v: f64| if v > epsilon { v.cbrt() } else { (kappa * v + 16.0) / 116.0 };
+    let f = |v: f64| {
+        if v > epsilon { v.cbrt() } else { (kappa * v + 16.0) / 116.0 }
+    };
     let (x, y, z) = (f(xyz[0] / D50[0]), f(xyz[1] / D50[1]), f(xyz[2] / D50[2]));
     [116.0 * y - 16.0, 500.0 * (x - y), 200.0 * (y - z)]
 }

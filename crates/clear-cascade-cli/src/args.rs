@@ -1,0 +1,173 @@
+//! The command line as plain data.
+
+use std::path::PathBuf;
+
+use clap::{Args, Parser, Subcommand, ValueEnum};
+
+/// Tells why an HTML element looks as it does: who wins, who lost and why, and how the value comes about.
+#[derive(Debug, Parser)]
+#[command(name = "clear-cascade", version, about, disable_help_subcommand = true, arg_required_else_help = true)]
+pub(crate) struct Cli {
+    /// What to do.
+    #[command(subcommand)]
+    pub(crate) command: Command,
+}
+
+/// What to do.
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    /// Why a property has its value on an element: the contest, stage by stage, or whom it is inherited from
+    Why(Why),
+    /// The computed values of an element, or of all elements of a page
+    Values(Values),
+    /// What a selector hits, how many and where, and what it weighs
+    Reach(Reach),
+    /// Write the sample site of an observatory and ask it a few questions
+    Demo(Demo),
+}
+
+/// What all questions about a page have in common.
+#[derive(Debug, Args)]
+pub(crate) struct Page {
+    /// The HTML page
+    pub(crate) page: PathBuf,
+    /// The folder that URLs with a leading `/` start at; no file outside it is read [default: the working directory if
+    /// the page is below it, else the page's folder]
+    #[arg(long, value_name = "DIR")]
+    pub(crate) root: Option<PathBuf>,
+    /// Size of the viewport in px
+    #[arg(long, value_name = "WxH", default_value = "1280x800", value_parser = viewport)]
+    pub(crate) viewport: (f64, f64),
+    /// What the page is seen on
+    #[arg(long, value_enum, default_value_t = Medium::Screen)]
+    pub(crate) media: Medium,
+    /// A preference of the user, such as `color-scheme=dark`; may be repeated
+    #[arg(long, value_name = "FEATURE=VALUE", value_parser = preference)]
+    pub(crate) prefer: Vec<(String, String)>,
+    /// Take an element, and all around it, as under the pointer; may be repeated, like the states below
+    #[arg(long, value_name = "ELEMENT")]
+    pub(crate) hover: Vec<String>,
+    /// Take an element as being pressed
+    #[arg(long, value_name = "ELEMENT")]
+    pub(crate) active: Vec<String>,
+    /// Take an element as having the focus
+    #[arg(long, value_name = "ELEMENT")]
+    pub(crate) focus: Vec<String>,
+    /// Take a link as visited
+    #[arg(long, value_name = "ELEMENT")]
+    pub(crate) visited: Vec<String>,
+    /// Take an element as the one that the URL's fragment names
+    #[arg(long, value_name = "ELEMENT")]
+    pub(crate) target: Vec<String>,
+}
+
+/// `why`
+#[derive(Debug, Args)]
+pub(crate) struct Why {
+    /// What the page is, and what it is seen with.
+    #[command(flatten)]
+    pub(crate) page: Page,
+    /// The element: a selector, FILE:LINE[:COL] in the page, or @N; with a pseudo-element at its end or not
+    pub(crate) element: String,
+    /// The properties; a shorthand stands for its longhands
+    #[arg(required = true)]
+    pub(crate) properties: Vec<String>,
+    /// How to print the answer
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub(crate) format: Format,
+}
+
+/// `values`
+#[derive(Debug, Args)]
+pub(crate) struct Values {
+    /// What the page is, and what it is seen with.
+    #[command(flatten)]
+    pub(crate) page: Page,
+    /// The element: a selector, FILE:LINE[:COL] in the page, or @N [default: all elements]
+    pub(crate) element: Option<String>,
+    /// Show every longhand, also those that nobody set
+    #[arg(long)]
+    pub(crate) all: bool,
+    /// How to print the answer; `ndjson` prints a line of JSON for each element
+    #[arg(long, value_enum, default_value_t = LineFormat::Text)]
+    pub(crate) format: LineFormat,
+}
+
+/// `reach`
+#[derive(Debug, Args)]
+pub(crate) struct Reach {
+    /// What the page is, and what it is seen with.
+    #[command(flatten)]
+    pub(crate) page: Page,
+    /// The selector
+    pub(crate) selector: String,
+    /// How to print the answer
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub(crate) format: Format,
+}
+
+/// `demo`
+#[derive(Debug, Args)]
+pub(crate) struct Demo {
+    /// Where to write the sample site [default: a fresh folder below the working directory]
+    pub(crate) folder: Option<PathBuf>,
+}
+
+/// How an answer is printed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Format {
+    /// For people.
+    Text,
+    /// One JSON document.
+    Json,
+}
+
+/// How values are printed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum LineFormat {
+    /// For people.
+    Text,
+    /// One JSON object a line, one line an element.
+    Ndjson,
+}
+
+/// What a page is seen on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Medium {
+    /// A screen.
+    Screen,
+    /// Paper.
+    Print,
+}
+
+/// Reads `1280x800`.
+fn viewport(text: &str) -> Result<(f64, f64), String> {
+    let size = |t: &str| t.parse::<f64>().ok().filter(|n| n.is_finite() && (1.0..=100_000.0).contains(n));
+    let (w, h) = text.split_once('x').ok_or("write a width and a height, such as 1280x800")?;
+    size(w).zip(size(h)).ok_or_else(|| "width and height are numbers of px from 1 to 100000".to_owned())
+}
+
+/// Reads `color-scheme=dark`.
+fn preference(text: &str) -> Result<(String, String), String> {
+    let (feature, value) = text.split_once('=').ok_or("write a feature and a value, such as color-scheme=dark")?;
+    let feature = feature.strip_prefix("prefers-").unwrap_or(feature);
+    let known = [
+        ("color-scheme", &["light", "dark"][..]),
+        ("reduced-motion", &["no-preference", "reduce"]),
+        ("reduced-transparency", &["no-preference", "reduce"]),
+        ("reduced-data", &["no-preference", "reduce"]),
+        ("contrast", &["no-preference", "more", "less", "custom"]),
+        ("forced-colors", &["none", "active"]),
+        ("inverted-colors", &["none", "inverted"]),
+        ("hover", &["hover", "none"]),
+        ("any-hover", &["hover", "none"]),
+        ("pointer", &["fine", "coarse", "none"]),
+        ("any-pointer", &["fine", "coarse", "none"]),
+        ("scripting", &["enabled", "none", "initial-only"]),
+    ];
+    match known.iter().find(|(f, _)| *f == feature) {
+        Some((_, values)) if values.contains(&value) => Ok((feature.to_owned(), value.to_owned())),
+        Some((_, values)) => Err(format!("{feature} is one of {}", values.join(", "))),
+        None => Err(format!("there is no preference `{feature}`; there are {}", known.map(|(f, _)| f).join(", "))),
+    }
+}

@@ -1,0 +1,141 @@
+//! From arguments to a study of a page.
+
+use std::env;
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use clear_cascade::answer::{LocateError, Located};
+use clear_cascade::{FileLoader, Medium, Options, States, Study};
+
+use crate::args::{self, Page};
+
+/// Why a request cannot be carried out: one message, with the text it is about where there is one.
+#[derive(Debug)]
+pub(crate) struct Refusal {
+    /// What is wrong, as one clause.
+    pub(crate) message: String,
+    /// What was probably meant.
+    pub(crate) hint: Option<String>,
+    /// The text of the question, and the bytes of it that are wrong.
+    pub(crate) part: Option<(String, std::ops::Range<usize>)>,
+}
+
+impl Refusal {
+    /// A message alone.
+    pub(crate) fn new(message: impl Into<String>) -> Self {
+        Self { message: message.into(), hint: None, part: None }
+    }
+}
+
+impl From<LocateError> for Refusal {
+    fn from(error: LocateError) -> Self {
+        match error {
+            LocateError::Selector { error, text } => {
+                let range = error.span.start as usize..error.span.end as usize;
+                Self { message: error.message, hint: error.hint, part: Some((text, range)) }
+            }
+            LocateError::Nothing { selector, hint } => {
+                Self { message: format!("`{selector}` takes no element of the page"), hint, part: None }
+            }
+            other => Self::new(other.to_string()),
+        }
+    }
+}
+
+/// Opens the page of a question.
+pub(crate) fn study(page: &Page) -> Result<Study, Refusal> {
+    let file = page_file(&page.page)?;
+    let root = match &page.root {
+        Some(root) if !root.is_dir() => {
+            return Err(Refusal::new(format!("the root `{}` is no folder", root.display())));
+        }
+        Some(root) => root.clone(),
+        None => default_root(&file),
+    };
+    let loader = FileLoader::new(&root);
+    let url = loader.url_of(&file).ok_or_else(|| {
+        Refusal::new(format!("the page `{}` is not below the root `{}`", file.display(), root.display()))
+    })?;
+    let mut options = Options::default();
+    options.viewing.medium = match page.media {
+        args::Medium::Screen => Medium::Screen,
+        args::Medium::Print => Medium::Print,
+    };
+    (options.viewing.width, options.viewing.height) = page.viewport;
+    options.viewing.preferences.extend(page.prefer.iter().cloned());
+    let open =
+        |options: &Options| Study::open_with(&loader, url.path(), options).map_err(|e| Refusal::new(e.to_string()));
+    let study = open(&options)?;
+    let states = states(&study, page)?;
+    if states == States::default() {
+        return Ok(study);
+    }
+    options.viewing.states = states;
+    open(&options)
+}
+
+/// The states that are asked for.
+fn states(study: &Study, page: &Page) -> Result<States, Refusal> {
+    let all = |names: &[String]| -> Result<Vec<_>, Refusal> {
+        let found: Result<Vec<Located>, LocateError> = names.iter().map(|n| study.locate(n)).collect();
+        Ok(found?.into_iter().flat_map(|l| l.elements).collect())
+    };
+    Ok(States {
+        hover: all(&page.hover)?,
+        active: all(&page.active)?,
+        focus: all(&page.focus)?,
+        visited: all(&page.visited)?,
+        target: all(&page.target)?,
+    })
+}
+
+/// The file of a page; for a folder its `index.html`.
+fn page_file(given: &Path) -> Result<PathBuf, Refusal> {
+    if !given.is_dir() {
+        return match fs::metadata(given) {
+            Ok(_) => Ok(given.to_owned()),
+            Err(_) => Err(missing(given)),
+        };
+    }
+    let index = given.join("index.html");
+    if index.is_file() {
+        return Ok(index);
+    }
+    let pages = pages_in(given);
+    Err(if pages.is_empty() {
+        Refusal::new(format!("`{}` is a folder without pages", given.display()))
+    } else {
+        Refusal {
+            hint: Some(format!("name one of its pages: {}", pages.join(", "))),
+            ..Refusal::new(format!("`{}` is a folder", given.display()))
+        }
+    })
+}
+
+/// The refusal for a page that is not there, with the pages that are.
+fn missing(given: &Path) -> Refusal {
+    let folder = given.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let pages = pages_in(folder);
+    let hint = (!pages.is_empty()).then(|| format!("pages in `{}`: {}", folder.display(), pages.join(", ")));
+    Refusal { hint, ..Refusal::new(format!("there is no file `{}`", given.display())) }
+}
+
+/// Up to five HTML files of a folder.
+fn pages_in(folder: &Path) -> Vec<String> {
+    let entries = fs::read_dir(folder).into_iter().flatten().flatten();
+    let mut names: Vec<String> = entries.map(|e| e.file_name().to_string_lossy().into_owned()).collect();
+    names.retain(|n| n.ends_with(".html") || n.ends_with(".htm"));
+    names.sort();
+    names.truncate(5);
+    names
+}
+
+/// The working directory if the page is below it, else the page's folder.
+fn default_root(file: &Path) -> PathBuf {
+    let here = env::current_dir().and_then(fs::canonicalize);
+    let full = fs::canonicalize(file);
+    match (here, full) {
+        (Ok(here), Ok(full)) if full.starts_with(&here) => PathBuf::from("."),
+        _ => file.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new(".")).to_owned(),
+    }
+}

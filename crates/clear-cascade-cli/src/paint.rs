@@ -1,0 +1,65 @@
+//! Styles and wrapping of text for the terminal.
+//!
+//! Everything is written with styles; the stream that it goes to takes them off where they are not wanted.
+
+use std::fmt::Display;
+
+use anstyle::{AnsiColor, Style};
+use unicode_width::UnicodeWidthStr;
+
+/// What the answer is.
+pub(crate) const ANSWER: Style = Style::new().bold();
+/// The winner.
+pub(crate) const WON: Style = AnsiColor::Green.on_default().bold();
+/// A stage of the contest.
+pub(crate) const STAGE: Style = AnsiColor::Cyan.on_default();
+/// Side remarks: places, counts, reasons.
+pub(crate) const QUIET: Style = Style::new().dimmed();
+/// Something that may be wrong.
+pub(crate) const NOTE: Style = AnsiColor::Yellow.on_default();
+
+/// A text in a style.
+pub(crate) fn paint(style: Style, text: impl Display) -> String {
+    format!("{style}{text}{style:#}")
+}
+
+/// Text from a page made safe for a terminal: control characters are shown, not sent.
+pub(crate) fn clean(text: &str) -> String {
+    text.chars()
+        .map(|c| if c.is_control() { char::from_u32(0x2400 + (c as u32 & 0x1f)).unwrap_or('\u{FFFD}') } else { c })
+        .collect()
+}
+
+/// Wraps a text to a width, each line behind an indent.
+pub(crate) fn wrap(text: &str, width: usize, indent: usize) -> String {
+    let pad = " ".repeat(indent);
+    let options =
+        textwrap::Options::new(width.max(indent + 20)).initial_indent(&pad).subsequent_indent(&pad).break_words(false);
+    // Paths and values are not broken: only spaces part words.
+    let options = options
+        .word_separator(textwrap::WordSeparator::AsciiSpace)
+        .word_splitter(textwrap::WordSplitter::NoHyphenation);
+    textwrap::fill(&clean(text), options)
+}
+
+/// A text filled up with spaces to a width on the screen.
+pub(crate) fn pad(text: &str, width: usize) -> String {
+    format!("{text}{}", " ".repeat(width.saturating_sub(text.width())))
+}
+
+/// A text cut to a width on the screen.
+pub(crate) fn cut(text: &str, width: usize) -> String {
+    let text = clean(text);
+    if text.width() <= width {
+        return text;
+    }
+    let mut out = String::new();
+    for c in text.chars() {
+        if out.width() + c.to_string().width() + 1 > width {
+            break;
+        }
+        out.push(c);
+    }
+    out.push('…');
+    out
+}

@@ -1,0 +1,190 @@
+//! One request from arguments to exit status.
+
+use std::ffi::OsString;
+use std::io::{self, Write};
+
+use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
+use clap::Parser;
+use clear_cascade::Study;
+use clear_cascade::answer::{Located, Why, WhyError};
+use serde_json::{Map, Value, json};
+
+use crate::args::{self, Cli, Command, Format, LineFormat};
+use crate::open::{self, Refusal};
+use crate::{demo, render};
+
+/// Done.
+const DONE: u8 = 0;
+/// The request or its input cannot be used.
+const UNUSABLE: u8 = 2;
+
+/// Carries one request out; gives the exit status.
+pub(crate) fn run(
+    args: impl IntoIterator<Item = OsString>,
+    out: &mut dyn Write,
+    err: &mut dyn Write,
+    width: usize,
+) -> u8 {
+    let cli = match Cli::try_parse_from(args) {
+        Ok(cli) => cli,
+        Err(e) => {
+            let help = !e.use_stderr();
+            let text = e.render().ansi().to_string();
+            let _ = if help { out.write_all(text.as_bytes()) } else { err.write_all(text.as_bytes()) };
+            return if help { DONE } else { UNUSABLE };
+        }
+    };
+    let done = match &cli.command {
+        Command::Why(args) => why(args, out, width),
+        Command::Values(args) => values(args, out, width),
+        Command::Reach(args) => reach(args, out, width),
+        Command::Demo(args) => demo::demo(args, out, width),
+    };
+    match done {
+        Ok(()) => DONE,
+        Err(Failure::Refused(refusal)) => {
+            let _ = writeln!(err, "{}", explain(&refusal));
+            UNUSABLE
+        }
+        // The reader has gone; there is nobody to tell.
+        Err(Failure::Output) => DONE,
+    }
+}
+
+/// Why a request was not carried out.
+#[derive(Debug)]
+pub(crate) enum Failure {
+    /// It cannot be.
+    Refused(Refusal),
+    /// The answer could not be written.
+    Output,
+}
+
+impl From<Refusal> for Failure {
+    fn from(refusal: Refusal) -> Self {
+        Self::Refused(refusal)
+    }
+}
+
+impl From<io::Error> for Failure {
+    fn from(_: io::Error) -> Self {
+        Self::Output
+    }
+}
+
+impl From<clear_cascade::answer::LocateError> for Failure {
+    fn from(error: clear_cascade::answer::LocateError) -> Self {
+        Self::Refused(error.into())
+    }
+}
+
+impl From<WhyError> for Failure {
+    fn from(error: WhyError) -> Self {
+        Self::Refused(match error {
+            WhyError::Property { name, hint } => {
+                Refusal { hint, ..Refusal::new(format!("there is no property `{name}`")) }
+            }
+            other => Refusal::new(other.to_string()),
+        })
+    }
+}
+
+/// One message with the text it is about.
+fn explain(refusal: &Refusal) -> String {
+    let message = crate::paint::clean(&refusal.message);
+    let title = Level::ERROR.primary_title(message.as_str());
+    let hint = refusal.hint.as_deref().map(crate::paint::clean);
+    let renderer = Renderer::styled();
+    match &refusal.part {
+        Some((text, range)) => {
+            let end = range.end.max(range.start + 1).min(text.len().max(range.start));
+            let snippet = Snippet::source(text.as_str()).annotation(AnnotationKind::Primary.span(range.start..end));
+            let mut group = title.element(snippet);
+            if let Some(hint) = &hint {
+                group = group.element(Level::HELP.message(hint.as_str()));
+            }
+            renderer.render(&[group])
+        }
+        None => match &hint {
+            Some(hint) => renderer.render(&[title.element(Level::HELP.message(hint.as_str()))]),
+            None => renderer.render(&[annotate_snippets::Group::with_title(title)]),
+        },
+    }
+}
+
+/// `why`
+fn why(args: &args::Why, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+    let study = open::study(&args.page)?;
+    let located = study.locate(&args.element)?;
+    let mut answers: Vec<Why> = Vec::new();
+    for property in &args.properties {
+        for longhand in study.longhands(property)? {
+            answers.push(study.why_of(located.elements[0], located.pseudo.as_ref(), &longhand)?);
+        }
+    }
+    if args.format == Format::Json {
+        let json = if let [one] = answers.as_slice() {
+            serde_json::to_string_pretty(one)
+        } else {
+            serde_json::to_string_pretty(&answers)
+        };
+        writeln!(out, "{}", json.map_err(io::Error::other)?)?;
+        return Ok(());
+    }
+    let subject = render::subject(&study, &located, &args.element, width);
+    let text = match answers.as_slice() {
+        [one] => render::why(one, &subject, width),
+        many => render::many(many, &subject, width),
+    };
+    out.write_all(text.as_bytes())?;
+    Ok(())
+}
+
+/// `values`
+fn values(args: &args::Values, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+    let study = open::study(&args.page)?;
+    let located = args.element.as_deref().map(|e| study.locate(e)).transpose()?;
+    match (args.format, &located) {
+        (LineFormat::Ndjson, _) => lines(&study, located.as_ref(), out)?,
+        (LineFormat::Text, Some(located)) => {
+            let subject = render::subject(&study, located, args.element.as_deref().unwrap_or_default(), width);
+            out.write_all(render::element(&study, located, &subject, args.all, width).as_bytes())?;
+        }
+        (LineFormat::Text, None) => out.write_all(render::page(&study, width).as_bytes())?,
+    }
+    Ok(())
+}
+
+/// The values of elements as JSON, a line each.
+fn lines(study: &Study, located: Option<&Located>, out: &mut dyn Write) -> Result<(), Failure> {
+    let document = study.document();
+    let ids: Vec<_> = located.map_or_else(|| document.ids().collect(), |l| l.elements.clone());
+    let mut out = io::BufWriter::new(out);
+    for id in ids {
+        let tag = &*document.element(id).name;
+        let at = study.sources().place(document.span(id)).to_string();
+        let object = |values: Vec<(String, String)>| {
+            Value::Object(values.into_iter().map(|(k, v)| (k, Value::from(v))).collect::<Map<_, _>>())
+        };
+        writeln!(out, "{}", json!({"element": id.number(), "tag": tag, "at": at, "values": object(study.values(id))}))?;
+        for (pseudo, values) in study.generated(id) {
+            let line =
+                json!({"element": id.number(), "tag": tag, "at": at, "pseudo": pseudo, "values": object(values)});
+            writeln!(out, "{line}")?;
+        }
+    }
+    out.flush()?;
+    Ok(())
+}
+
+/// `reach`
+fn reach(args: &args::Reach, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+    let study = open::study(&args.page)?;
+    let answer = study.reach(&args.selector)?;
+    if args.format == Format::Json {
+        writeln!(out, "{}", serde_json::to_string_pretty(&answer).map_err(io::Error::other)?)?;
+    } else {
+        out.write_all(render::reach(&study, &answer, width).as_bytes())?;
+    }
+    Ok(())
+}

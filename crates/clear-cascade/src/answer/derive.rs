@@ -1,0 +1,251 @@
+//! The steps from what was written to the computed value, with their inputs.
+
+use super::why::Asked;
+use crate::document::ElementId;
+use crate::property::{self, PropertyId, id};
+use crate::study::Study;
+use crate::style::{Entry, Style, Subject, Target, substituted_text};
+use crate::syntax::{Kind, Slice, Tokens};
+use crate::value::{Declared, Unit, color, number_text};
+
+/// The steps for the declaration that gives the value.
+pub(super) fn steps(
+    subject: &Subject<'_>,
+    entry: &Entry<'_>,
+    asked: &Asked,
+    style: &Style,
+    value: &str,
+) -> Vec<String> {
+    let study = subject.study;
+    let sheet = &study.sheets[entry.sheet as usize].sheet;
+    let written = sheet.value(entry.declaration);
+    let mut steps = Vec::new();
+    let mut text = written.text().to_owned();
+    if let Some(Declared::Substitute(_)) = entry.declared {
+        variables(subject, written, &mut steps);
+        match substituted_text(subject, entry, style) {
+            Some(found) => {
+                if found.trim() != text {
+                    steps.push(format!("put in: `{}`", crate::text::shorten(&found, 120)));
+                }
+                text = found;
+            }
+            None => {
+                steps.push("a `var()` comes to nothing and has no fallback: the declaration is invalid here and counts as `unset`".to_owned());
+                return steps;
+            }
+        }
+    } else if entry.declared.is_none() {
+        variables(subject, written, &mut steps);
+        return steps;
+    }
+    let Target::Longhand(longhand) = entry.property else {
+        return steps;
+    };
+    let tokens = Tokens::read(&text);
+    let written_property = match &entry.declaration.property {
+        crate::stylesheet::Property::Known(id) => *id,
+        crate::stylesheet::Property::Custom(_) => return steps,
+    };
+    if matches!(entry.declared, Some(Declared::Wide(_))) {
+        return steps;
+    }
+    let Ok(parts) = property::parse_longhands(written_property, tokens.all().trim()) else {
+        steps.push(format!(
+            "`{}` is nothing that `{}` takes: the declaration is invalid here and counts as `unset`",
+            crate::text::shorten(&text, 80),
+            written_property.name()
+        ));
+        return steps;
+    };
+    let Some((_, part)) = parts.into_iter().find(|(p, _)| *p == longhand) else {
+        return steps;
+    };
+    // A longhand as it was written; a part of a shorthand as it was understood.
+    let part = if written_property == longhand { text.trim().to_owned() } else { part.text() };
+    if written_property != longhand {
+        let named = mentions(&text, &part);
+        let how = if named { "the part for" } else { "no part for it is written, so it sets the initial value of" };
+        steps.push(format!(
+            "`{}: {}` → {how} `{}`: {part}",
+            entry.declaration.name,
+            crate::text::shorten(&text, 60),
+            longhand.name()
+        ));
+    }
+    if longhand.name() != asked.name && asked.longhand == Some(style.flow.physical(longhand)) {
+        let physical = style.flow.physical(longhand);
+        let flow = format!("{}, {}", style.text(id::WRITING_MODE), style.text(id::DIRECTION));
+        if physical != longhand {
+            steps.push(format!("`{}` is `{}` where text runs {flow}", longhand.name(), physical.name()));
+        }
+    }
+    arithmetic(subject, longhand, &part, style, value, &mut steps);
+    steps
+}
+
+/// Whether a component is written in a text.
+fn mentions(text: &str, part: &str) -> bool {
+    let tokens = Tokens::read(text);
+    let lower = part.to_ascii_lowercase();
+    let words: Vec<String> =
+        tokens.list.iter().map(|t| text[t.start as usize..t.end as usize].to_ascii_lowercase()).collect();
+    words.contains(&lower)
+        || text.to_ascii_lowercase().contains(&lower)
+        || part.starts_with("rgb")
+        || part.contains(['(', ','])
+}
+
+/// Where each `var()` in a value gets its text from.
+fn variables(subject: &Subject<'_>, value: Slice<'_>, steps: &mut Vec<String>) {
+    for i in value.from..value.to {
+        let here = Slice { from: i, ..value };
+        if !here.is_function("var") {
+            continue;
+        }
+        let inside = here.inside().trim();
+        let Some(token) = inside.peek().filter(|t| t.kind == Kind::Ident) else {
+            continue;
+        };
+        let name = inside.name(token).into_owned();
+        let step = match subject.study.why_of(subject.element, subject.pseudo, &name) {
+            Ok(why) if !why.value.is_empty() => {
+                let giver = why.lineage.last().map(|a| a.label.clone()).unwrap_or_default();
+                let by = origin_of_custom(subject.study, why.lineage.last().map(|a| a.element), &name);
+                format!(
+                    "`var({name})` is `{}`{}",
+                    crate::text::shorten(&why.value, 80),
+                    by.map_or(format!(" (on `{giver}`)"), |b| format!(" ({b})"))
+                )
+            }
+            _ => format!("`var({name})` has no value here: nobody sets `{name}` on this element or further out"),
+        };
+        if !steps.contains(&step) {
+            steps.push(step);
+        }
+    }
+}
+
+/// Where the custom property of an element is set.
+fn origin_of_custom(study: &Study, element: Option<u32>, name: &str) -> Option<String> {
+    let id: ElementId = study.document.id(element?)?;
+    let why = study.why(id, name).ok()?;
+    let winner = why.contenders.first()?;
+    let selector = winner.selector.as_deref().map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"));
+    Some(format!("set by {selector} in {}:{}:{}", winner.file, winner.line, winner.column))
+}
+
+/// The arithmetic from a specified to a computed value.
+fn arithmetic(
+    subject: &Subject<'_>,
+    property: PropertyId,
+    part: &str,
+    style: &Style,
+    value: &str,
+    steps: &mut Vec<String>,
+) {
+    let tokens = Tokens::read(part);
+    let all = tokens.all().trim();
+    let single = all.from + 1 == all.to;
+    let parent = subject.study.document.element(subject.element).parent;
+    let parent = if subject.pseudo.is_some() { Some(subject.element) } else { parent };
+    let element_name = subject.study.document.label(subject.element);
+    let size_of_parent = parent.map_or(16.0, |p| subject.study.styles[p.index()].context.font_size);
+    let parent_name =
+        parent.map_or("no parent: the initial value".to_owned(), |p| format!("`{}`", subject.study.document.label(p)));
+    let Some(token) = all.peek() else { return };
+    if single {
+        match token.kind {
+            Kind::Dimension(n, _) => {
+                let Some(unit) = Unit::named(&all.name(token)) else {
+                    return;
+                };
+                let context = if property == id::FONT_SIZE {
+                    crate::value::Context { font_size: size_of_parent, ..style.context.clone() }
+                } else {
+                    style.context.clone()
+                };
+                let (one, base) = unit.canonical(1.0, &context);
+                let Some(to) = unit.relative_to() else {
+                    if unit != base {
+                        steps.push(format!("{part} = {value}"));
+                    }
+                    return;
+                };
+                let whose = match (unit, property) {
+                    (Unit::Em, id::FONT_SIZE) => format!("font-size of the parent, {parent_name}"),
+                    (Unit::Em, _) => format!("font-size of `{element_name}`"),
+                    _ => to.to_owned(),
+                };
+                steps.push(format!("{} × {}{} ({whose}) = {value}", number_text(n), number_text(one), base.name()));
+                return;
+            }
+            Kind::Percentage(n) if property == id::FONT_SIZE => {
+                steps.push(format!(
+                    "{}% × {}px (font-size of the parent, {parent_name}) = {value}",
+                    number_text(n),
+                    number_text(size_of_parent)
+                ));
+                return;
+            }
+            Kind::Percentage(n) if property == id::LINE_HEIGHT => {
+                steps.push(format!(
+                    "{}% × {}px (font-size of `{element_name}`) = {value}",
+                    number_text(n),
+                    number_text(style.context.font_size)
+                ));
+                return;
+            }
+            Kind::Number(n, _) if property == id::LINE_HEIGHT => {
+                let px = n * style.context.font_size;
+                steps.push(format!("{} × {}px (font-size of `{element_name}`) makes lines of {}px; the number itself is what children inherit", number_text(n), number_text(style.context.font_size), number_text(px)));
+                return;
+            }
+            Kind::Ident
+                if matches!(&*all.name(token).to_ascii_lowercase(), "larger" | "smaller")
+                    && property == id::FONT_SIZE =>
+            {
+                let sign = if all.is_ident("larger") { "× 1.2" } else { "÷ 1.2" };
+                steps.push(format!(
+                    "`{part}`: {}px (font-size of the parent, {parent_name}) {sign} = {value}",
+                    number_text(size_of_parent)
+                ));
+                return;
+            }
+            Kind::Ident if all.is_ident("bolder") || all.is_ident("lighter") => {
+                let weight =
+                    parent.and_then(|p| subject.study.value(p, "font-weight")).unwrap_or_else(|| "400".to_owned());
+                steps.push(format!("`{part}` than {weight} (font-weight of the parent, {parent_name}) = {value}"));
+                return;
+            }
+            Kind::Ident if all.is_ident("currentcolor") => {
+                steps.push(format!("`currentcolor` is the element's `color`: {value}"));
+                return;
+            }
+            _ => {}
+        }
+    }
+    if let Some(notations) = notations(all, part, value) {
+        steps.push(notations);
+    } else if part != value && !part.eq_ignore_ascii_case(value) {
+        steps.push(format!("`{}` comes to {value}", crate::text::shorten(part, 80)));
+    }
+}
+
+/// A colour in the notations people know it by.
+fn notations(slice: Slice<'_>, part: &str, value: &str) -> Option<String> {
+    color::parse(slice)?;
+    let tokens = Tokens::read(value);
+    let found = color::parse(tokens.all())?.resolve(None)?;
+    let [r, g, b] = found.to_rgb();
+    let hex = format!("#{r:02x}{g:02x}{b:02x}");
+    let name = color::name_of([r, g, b]).filter(|_| found.alpha >= 1.0);
+    let mut list = vec![value.to_owned()];
+    if found.alpha >= 1.0 {
+        list.push(hex);
+    }
+    list.extend(name.map(str::to_owned));
+    list.retain(|n| !n.eq_ignore_ascii_case(part));
+    list.dedup();
+    (!list.is_empty()).then(|| format!("{part} = {}", list.join(" = ")))
+}

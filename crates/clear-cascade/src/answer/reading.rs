@@ -1,0 +1,118 @@
+//! Reading one element: every value that is not the initial one, and who gave it.
+
+use serde::Serialize;
+
+use super::why::From;
+use crate::cascade::Origin;
+use crate::document::ElementId;
+use crate::property::PropertyId;
+use crate::source::Place;
+use crate::study::Study;
+use crate::style::{self, Target};
+use crate::value::{Declared, Wide};
+
+/// A value and who gave it.
+#[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
+pub struct Reading {
+    /// The property.
+    pub property: String,
+    /// Its computed value.
+    pub value: String,
+    /// Where the value comes from.
+    pub from: From,
+    /// Whose declaration gives it; nothing where it is inherited or initial.
+    pub origin: Option<Origin>,
+    /// What gives it, in a few words: a selector, or the ancestor it is inherited from.
+    pub by: String,
+    /// Where that is written.
+    pub at: Option<Place>,
+}
+
+impl Study {
+    /// The values of an element that are not initial ones, in the order of their names, custom properties last.
+    #[must_use]
+    pub fn read(&self, element: ElementId) -> Vec<Reading> {
+        let style = &self.styles[element.index()];
+        let matched = style::matched_rules(self, &self.matcher(), element);
+        let entries = style::entries_of(self, &matched, None);
+        let mut readings = Vec::new();
+        let mut longhands: Vec<PropertyId> =
+            PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p).collect();
+        longhands.sort_by_key(|p| p.name());
+        for property in longhands {
+            let value = style.text(property);
+            let sets = |target: Target<'_>| matches!(target, Target::Longhand(p) if style.flow.physical(p) == property);
+            let winner = entries.iter().rev().find(|e| sets(e.property));
+            // A shorthand resets much that nobody meant to say: only what a longhand says outright is worth a line.
+            let outright = winner.is_some_and(|w| {
+                let named = matches!(&w.declaration.property, crate::stylesheet::Property::Known(p) if p.is_longhand());
+                named && w.precedence.origin != Origin::Defaults
+            });
+            if style.is_initial(property) && !outright {
+                continue;
+            }
+            readings.push(self.reading(element, property.name(), value, winner, property.inherits()));
+        }
+        for (name, value) in style.custom.iter() {
+            let winner = entries.iter().rev().find(|e| e.property == Target::Custom(name));
+            readings.push(self.reading(element, name, value.to_string(), winner, true));
+        }
+        readings
+    }
+
+    /// One value with who gave it.
+    fn reading(
+        &self,
+        element: ElementId,
+        property: &str,
+        value: String,
+        winner: Option<&style::Entry<'_>>,
+        inherits: bool,
+    ) -> Reading {
+        let unset = if inherits { From::Inherited } else { From::Initial };
+        let from = match winner.map(|w| w.declared) {
+            None => unset,
+            Some(Some(Declared::Wide(Wide::Inherit))) => From::Inherited,
+            Some(Some(Declared::Wide(Wide::Initial))) => From::Initial,
+            Some(Some(Declared::Wide(Wide::Unset))) => unset,
+            Some(_) => From::Declared,
+        };
+        let (origin, by, at) = match (winner, from) {
+            (Some(w), From::Declared) => {
+                let by = match w.precedence.origin {
+                    Origin::PresentationalHint => "an HTML attribute".to_owned(),
+                    _ => self.selector_text(w).unwrap_or_else(|| "the style attribute".to_owned()),
+                };
+                (Some(w.precedence.origin), by, Some(self.sources.place(w.declaration.span)))
+            }
+            (_, From::Inherited) => {
+                let giver = self.giver(element, property, &value);
+                (None, self.document.label(giver), Some(self.sources.place(self.document.span(giver))))
+            }
+            _ => (None, String::new(), None),
+        };
+        Reading { property: property.to_owned(), value, from, origin, by, at }
+    }
+
+    /// The nearest ancestor that a value is inherited from: the outermost in the chain of elements that do not set it.
+    fn giver(&self, element: ElementId, property: &str, value: &str) -> ElementId {
+        let mut giver = element;
+        for ancestor in self.document.lineage(element).skip(1) {
+            if self.value(ancestor, property).as_deref() != Some(value) {
+                break;
+            }
+            giver = ancestor;
+            let matched = style::matched_rules(self, &self.matcher(), ancestor);
+            let entries = style::entries_of(self, &matched, None);
+            let sets = |e: &style::Entry<'_>| match e.property {
+                Target::Longhand(p) => p.name() == property,
+                Target::Custom(n) => &**n == property,
+            };
+            if entries.iter().any(sets) {
+                break;
+            }
+        }
+        giver
+    }
+}

@@ -1,0 +1,767 @@
+//! Why a property has the value it has on an element: the contest, the lineage and the derivation.
+
+use std::collections::HashSet;
+
+use serde::Serialize;
+
+use super::derive;
+use crate::cascade::{self, Origin, Precedence, Stage};
+use crate::document::ElementId;
+use crate::property::PropertyId;
+use crate::selector::{PseudoElement, Specificity};
+use crate::source::{Place, Span};
+use crate::study::{FlatRule, Study};
+use crate::style::{self, Entry, Matched, Style, Subject, Target};
+use crate::stylesheet::{Note, NoteKind, Property};
+use crate::value::{Declared, Wide};
+
+/// Why a property has the value it has.
+#[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
+pub struct Why {
+    /// The number of the element.
+    pub element: u32,
+    /// The element as people write it: `h1#top.night`.
+    pub label: String,
+    /// Where its start tag is written.
+    pub at: Place,
+    /// The pseudo-element asked about.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub pseudo: Option<String>,
+    /// The property.
+    pub property: String,
+    /// Its computed value; empty for a custom property without one.
+    pub value: String,
+    /// Where the value comes from.
+    pub from: From,
+    /// The answer in one plain sentence.
+    pub sentence: String,
+    /// The element and its ancestors as far as inheritance leads.
+    pub lineage: Vec<Ancestor>,
+    /// Everything that wants to set the property here, strongest first.
+    pub contenders: Vec<Contender>,
+    /// What the element would get without any contender.
+    pub otherwise: String,
+    /// The steps from what was written to the computed value.
+    pub derivation: Vec<String>,
+    /// Declarations in rules that would take the element if a condition held.
+    pub off: Vec<OffContender>,
+    /// What the answer depends on and what was dropped on the way.
+    pub notes: Vec<String>,
+}
+
+/// Where a value comes from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum From {
+    /// A declaration gives the value.
+    Declared,
+    /// The parent gives it.
+    Inherited,
+    /// It is the initial value.
+    Initial,
+}
+
+/// One element of the lineage of a value.
+#[derive(Clone, Debug, Serialize)]
+pub struct Ancestor {
+    /// Its number.
+    pub element: u32,
+    /// Its label.
+    pub label: String,
+    /// Where it is written.
+    pub at: Place,
+    /// Its value of the property.
+    pub value: String,
+    /// Where that comes from.
+    pub from: From,
+}
+
+/// Whether a contender won.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Outcome {
+    /// It sets the value.
+    Won,
+    /// It went out.
+    Out,
+}
+
+/// A declaration that wants to set the property.
+#[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
+pub struct Contender {
+    /// Whether it won.
+    pub outcome: Outcome,
+    /// The stage it went out at; for the winner, the stage that settled the contest.
+    pub stage: Option<Stage>,
+    /// The property as written, which may be a shorthand.
+    pub property: String,
+    /// The value as written.
+    pub value: String,
+    /// What the element would get if all stronger contenders were cut.
+    pub computes_to: String,
+    /// The file it is in.
+    pub file: String,
+    /// Its line there, from 1.
+    pub line: u32,
+    /// Its column there in characters, from 1.
+    pub column: u32,
+    /// Its first byte in the file.
+    pub start: u32,
+    /// The byte after its last in the file.
+    pub end: u32,
+    /// Whose stylesheet it is in.
+    pub origin: Origin,
+    /// Whether it is important.
+    pub important: bool,
+    /// The layer it is in.
+    pub layer: Option<String>,
+    /// The weight of the selector; of a `style` attribute, nothing.
+    pub specificity: Option<Specificity>,
+    /// The selector that takes the element; none for `style` and other attributes.
+    pub selector: Option<String>,
+    /// Why it won or went out, in plain words.
+    pub reason: String,
+}
+
+/// A declaration in a rule whose condition is off.
+#[derive(Clone, Debug, Serialize)]
+pub struct OffContender {
+    /// The property as written.
+    pub property: String,
+    /// The value as written.
+    pub value: String,
+    /// Where it is written.
+    pub at: Place,
+    /// The selector.
+    pub selector: Option<String>,
+    /// Why it is off.
+    pub reason: String,
+}
+
+/// Why a question has no answer.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum WhyError {
+    /// There is no such property.
+    #[error("there is no property `{name}`{}", hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default())]
+    Property {
+        /// The name as given.
+        name: String,
+        /// What was probably meant.
+        hint: Option<String>,
+    },
+    /// The property is a shorthand, which has no computed value of its own.
+    #[error("`{name}` is a shorthand; ask about {}", longhands.join(", "))]
+    Shorthand {
+        /// The shorthand.
+        name: String,
+        /// What it sets.
+        longhands: Vec<String>,
+    },
+}
+
+/// What is asked about.
+#[derive(Clone)]
+pub(crate) struct Asked {
+    /// The longhand, physical; nothing for a custom property.
+    pub(crate) longhand: Option<PropertyId>,
+    /// The name asked for.
+    pub(crate) name: String,
+}
+
+impl Study {
+    /// Why a longhand or custom property has the value it has on an element.
+    ///
+    /// # Errors
+    /// Where there is no such property, or it is a shorthand.
+    pub fn why(&self, element: ElementId, property: &str) -> Result<Why, WhyError> {
+        self.why_of(element, None, property)
+    }
+
+    /// The same for a pseudo-element, such as `::before`.
+    ///
+    /// # Errors
+    /// Where there is no such property, or it is a shorthand.
+    pub fn why_of(&self, element: ElementId, pseudo: Option<&PseudoElement>, property: &str) -> Result<Why, WhyError> {
+        let asked = self.asked(element, pseudo, property)?;
+        Ok(Contest::new(self, element, pseudo, &asked).answer())
+    }
+
+    /// The longhands that a property name stands for: those of a shorthand, or itself.
+    ///
+    /// # Errors
+    /// Where there is no such property.
+    pub fn longhands(&self, property: &str) -> Result<Vec<String>, WhyError> {
+        let lower = property.to_ascii_lowercase();
+        match Property::named(if property.starts_with("--") { property } else { &lower }) {
+            Some(Property::Custom(name)) => Ok(vec![name.to_string()]),
+            Some(Property::Known(id)) => Ok(id.longhands_of().into_iter().map(|p| p.name().to_owned()).collect()),
+            None => Err(WhyError::Property {
+                name: property.to_owned(),
+                hint: crate::stylesheet::unknown_property_hint(&lower),
+            }),
+        }
+    }
+
+    /// Reads the name of a property that is asked about.
+    pub(crate) fn asked(
+        &self,
+        element: ElementId,
+        pseudo: Option<&PseudoElement>,
+        name: &str,
+    ) -> Result<Asked, WhyError> {
+        let longhands = self.longhands(name)?;
+        if longhands.len() != 1 {
+            return Err(WhyError::Shorthand { name: name.to_owned(), longhands });
+        }
+        let name = longhands.into_iter().next().unwrap_or_default();
+        let flow = self.style_of(element, pseudo).map(|s| s.flow).unwrap_or_default();
+        Ok(Asked { longhand: PropertyId::named(&name).map(|p| flow.physical(p)), name })
+    }
+
+    /// The style of an element or pseudo-element.
+    pub(crate) fn style_of(&self, element: ElementId, pseudo: Option<&PseudoElement>) -> Option<&Style> {
+        match pseudo {
+            None => Some(&self.styles[element.index()]),
+            Some(name) => self.pseudos[element.index()].iter().find(|(n, _)| n == name).map(|(_, s)| &**s),
+        }
+    }
+
+    /// The value of what is asked about in a style.
+    pub(crate) fn asked_value(&self, style: &Style, asked: &Asked) -> String {
+        match asked.longhand {
+            Some(id) => style.text(id),
+            None => style
+                .custom
+                .get(&crate::document::Name::from(asked.name.as_str()))
+                .map(|v| v.to_string())
+                .unwrap_or_default(),
+        }
+    }
+
+    /// The style that an element would have if some declarations were cut out of their files.
+    pub(crate) fn style_without(
+        &self,
+        element: ElementId,
+        pseudo: Option<&PseudoElement>,
+        cut: &HashSet<Span>,
+    ) -> Style {
+        let matcher = self.matcher();
+        let mut lineage: Vec<ElementId> = self.document.lineage(element).collect();
+        lineage.reverse();
+        let mut styles: Vec<Style> = Vec::with_capacity(lineage.len());
+        let compute = |id: ElementId, name: Option<&PseudoElement>, parent: Option<&Style>, root: Option<&Style>| {
+            let matched = style::matched_rules(self, &matcher, id);
+            let mut entries = style::entries_of(self, &matched, name);
+            entries.retain(|e| !cut.contains(&e.declaration.span));
+            style::compute_style(&Subject { study: self, element: id, pseudo: name }, &entries, parent, root)
+        };
+        for id in lineage {
+            let style = compute(id, None, styles.last(), styles.first());
+            styles.push(style);
+        }
+        if pseudo.is_some() {
+            let style = compute(element, pseudo, styles.last(), styles.first());
+            styles.push(style);
+        }
+        styles.pop().unwrap_or_else(|| (*self.styles[0]).clone())
+    }
+
+    /// Whether a declaration sets what is asked about on an element with this flow.
+    pub(crate) fn sets(&self, entry: &Entry<'_>, asked: &Asked, style: &Style) -> bool {
+        match (entry.property, asked.longhand) {
+            (Target::Longhand(p), Some(id)) => style.flow.physical(p) == id,
+            (Target::Custom(name), None) => **name == *asked.name,
+            _ => false,
+        }
+    }
+
+    /// The selector of a rule that took an element, as written.
+    pub(crate) fn selector_text(&self, entry: &Entry<'_>) -> Option<String> {
+        let rule = &self.rules.get(entry.rule as usize)?;
+        let sheet = &self.sheets[rule.sheet as usize].sheet;
+        let selector = sheet.rules[rule.rule as usize].selectors.selectors.get(entry.selector? as usize)?;
+        Some(crate::text::shorten(self.sources.text(selector.span), 200))
+    }
+}
+
+/// The contest for one property of one element.
+struct Contest<'s> {
+    /// The study.
+    study: &'s Study,
+    /// The element.
+    element: ElementId,
+    /// The pseudo-element.
+    pseudo: Option<&'s PseudoElement>,
+    /// What is asked about.
+    asked: Asked,
+    /// The values of the element.
+    style: std::borrow::Cow<'s, Style>,
+    /// The declarations that want to set it, strongest first.
+    contenders: Vec<Entry<'s>>,
+    /// The rules that take the element.
+    matched: Vec<Matched>,
+}
+
+impl<'s> Contest<'s> {
+    /// Gathers the contenders.
+    fn new(study: &'s Study, element: ElementId, pseudo: Option<&'s PseudoElement>, asked: &Asked) -> Self {
+        let matched = style::matched_rules(study, &study.matcher(), element);
+        let style = match study.style_of(element, pseudo) {
+            Some(style) => std::borrow::Cow::Borrowed(style),
+            // A pseudo-element that no rule aims at inherits from its element.
+            None => std::borrow::Cow::Owned(study.style_without(element, pseudo, &HashSet::new())),
+        };
+        let mut contenders: Vec<Entry<'s>> = style::entries_of(study, &matched, pseudo);
+        contenders.retain(|e| study.sets(e, asked, &style));
+        contenders.reverse();
+        // A declaration such as `margin` may set a longhand through its physical and its flow-relative name.
+        let mut seen = HashSet::new();
+        contenders.retain(|e| seen.insert(e.declaration.span));
+        Self { study, element, pseudo, asked: asked.clone(), style, contenders, matched }
+    }
+
+    /// The whole answer.
+    fn answer(&self) -> Why {
+        let study = self.study;
+        let value = study.asked_value(&self.style, &self.asked);
+        let (from, source) = self.source();
+        let contenders = self.explained();
+        let lineage = self.lineage(from);
+        let sentence = self.sentence(&value, from, source, &lineage);
+        let all: HashSet<Span> = self.contenders.iter().map(|e| e.declaration.span).collect();
+        let otherwise = study.asked_value(&study.style_without(self.element, self.pseudo, &all), &self.asked);
+        Why {
+            element: self.element.number(),
+            label: study.document.label(self.element),
+            at: study.sources.place(study.document.span(self.element)),
+            pseudo: self.pseudo.map(ToString::to_string),
+            property: self.asked.name.clone(),
+            derivation: self.derivation(source, &value),
+            value,
+            from,
+            sentence,
+            lineage,
+            contenders,
+            otherwise,
+            off: self.off(),
+            notes: self.notes(),
+        }
+    }
+
+    /// Where the value comes from, and the declaration that gives it; `revert` and its kin lead on to a weaker one.
+    fn source(&self) -> (From, Option<&Entry<'s>>) {
+        let inherits = self.asked.longhand.is_none_or(PropertyId::inherits) && self.registered_inherits();
+        let unset = if inherits { From::Inherited } else { From::Initial };
+        let mut rollback = style::Rollback::none();
+        for entry in &self.contenders {
+            if rollback.leaves_out(entry) {
+                continue;
+            }
+            match self.wide(entry) {
+                None => return (From::Declared, Some(entry)),
+                Some(Wide::Initial) => return (From::Initial, Some(entry)),
+                Some(Wide::Inherit) => return (From::Inherited, Some(entry)),
+                Some(Wide::Unset) => return (unset, Some(entry)),
+                Some(how) => rollback.add(entry, how),
+            }
+        }
+        (unset, None)
+    }
+
+    /// Whether a custom property inherits.
+    fn registered_inherits(&self) -> bool {
+        self.asked.longhand.is_some() || self.study.registrations.get(&self.asked.name).is_none_or(|r| r.inherits)
+    }
+
+    /// The CSS-wide keyword that a contender comes to; `unset` where it is invalid at computed-value time.
+    fn wide(&self, entry: &Entry<'s>) -> Option<Wide> {
+        let subject = Subject { study: self.study, element: self.element, pseudo: self.pseudo };
+        match (entry.declared, entry.property) {
+            (Some(Declared::Wide(wide)), _) => Some(*wide),
+            (Some(Declared::Substitute(written)), Target::Longhand(longhand)) => {
+                match style::substituted(&subject, entry, *written, longhand, &self.style) {
+                    style::Substituted::Value(_) => None,
+                    style::Substituted::Wide(wide) => Some(wide),
+                    style::Substituted::Invalid => Some(Wide::Unset),
+                }
+            }
+            (None, Target::Custom(_)) => {
+                let sheet = &self.study.sheets[entry.sheet as usize].sheet;
+                Wide::of(sheet.value(entry.declaration))
+            }
+            _ => None,
+        }
+    }
+
+    /// The contenders with what became of each.
+    fn explained(&self) -> Vec<Contender> {
+        let precedences: Vec<Precedence> = self.contenders.iter().map(|e| e.precedence).collect();
+        let stages = cascade::run(&precedences);
+        let settled = stages.iter().flatten().max().copied();
+        let mut cut = HashSet::new();
+        let mut out = Vec::with_capacity(self.contenders.len());
+        for (entry, stage) in self.contenders.iter().zip(&stages) {
+            let won = stage.is_none();
+            let computes_to = if cut.is_empty() {
+                self.study.asked_value(&self.style, &self.asked)
+            } else {
+                self.study.asked_value(&self.study.style_without(self.element, self.pseudo, &cut), &self.asked)
+            };
+            let reason = match stage {
+                None => self.won_reason(entry, settled),
+                Some(stage) => self.lost_reason(entry, &self.contenders[0], *stage),
+            };
+            out.push(self.contender(entry, won, if won { settled } else { *stage }, computes_to, reason));
+            cut.insert(entry.declaration.span);
+        }
+        out
+    }
+
+    /// One contender.
+    fn contender(
+        &self,
+        entry: &Entry<'s>,
+        won: bool,
+        stage: Option<Stage>,
+        computes_to: String,
+        reason: String,
+    ) -> Contender {
+        let study = self.study;
+        let sheet = &study.sheets[entry.sheet as usize].sheet;
+        let span = entry.declaration.span;
+        let source = study.sources.get(span.source);
+        let place = study.sources.place(span);
+        let hint = entry.precedence.origin == Origin::PresentationalHint;
+        Contender {
+            outcome: if won { Outcome::Won } else { Outcome::Out },
+            stage,
+            property: entry.declaration.name.to_string(),
+            value: sheet.value(entry.declaration).text().to_owned(),
+            computes_to,
+            file: place.file,
+            line: place.line,
+            column: place.column,
+            start: source.file_offset(span.start),
+            end: source.file_offset(span.end),
+            origin: entry.precedence.origin,
+            important: entry.precedence.important,
+            layer: study.rules.get(entry.rule as usize).and_then(|r| study.layer_name(r)).map(str::to_owned),
+            specificity: (!entry.precedence.attached && !hint).then_some(entry.precedence.specificity),
+            selector: study.selector_text(entry),
+            reason,
+        }
+    }
+
+    /// Why the winner won.
+    fn won_reason(&self, winner: &Entry<'s>, settled: Option<Stage>) -> String {
+        let rolls = match self.wide(winner) {
+            Some(wide @ (Wide::Revert | Wide::RevertLayer)) => {
+                let what = if wide == Wide::Revert { "origin" } else { "layer" };
+                match self.source().1 {
+                    Some(to) => format!(
+                        "; as `{}` it hands on to what weaker declarations outside its {what} say: {}",
+                        wide.name(),
+                        self.name(to)
+                    ),
+                    None => {
+                        format!("; as `{}` it leaves its {what} out, and nothing else sets the property", wide.name())
+                    }
+                }
+            }
+            _ => String::new(),
+        };
+        match settled {
+            None => format!("nothing else wants to set it{rolls}"),
+            Some(stage) => format!("settled at {}{rolls}", stage.name()),
+        }
+    }
+
+    /// Why a contender went out at a stage that the winner passed.
+    fn lost_reason(&self, entry: &Entry<'s>, winner: &Entry<'s>, stage: Stage) -> String {
+        let (a, b) = (&entry.precedence, &winner.precedence);
+        match stage {
+            Stage::Origin if b.important && !a.important => {
+                "the winner is `!important`, and this one is not".to_owned()
+            }
+            Stage::Origin if a.important && b.important => {
+                format!(
+                    "where both are important, {} outrank {}: importance turns the order of origins round",
+                    styles_of(b.origin),
+                    styles_of(a.origin)
+                )
+            }
+            Stage::Origin => format!("{} outrank {}", styles_of(b.origin), styles_of(a.origin)),
+            Stage::Context => "the other tree of the page outranks this one".to_owned(),
+            Stage::StyleAttribute => "a `style` attribute outranks every selector".to_owned(),
+            Stage::Layer => self.layer_reason(entry, winner),
+            Stage::Specificity => specificity_reason(a.specificity, b.specificity),
+            Stage::Proximity => match (a.proximity, b.proximity) {
+                (Some(far), Some(near)) => {
+                    format!("its scoping root is {far} steps up, the winner's only {near}")
+                }
+                _ => "the winner is in an `@scope`, and this one is not".to_owned(),
+            },
+            Stage::Order if a.origin == Origin::PresentationalHint => "the other attribute comes later".to_owned(),
+            Stage::Order => "the same weight, and the winner comes later".to_owned(),
+        }
+    }
+
+    /// Why a layer lost.
+    fn layer_reason(&self, entry: &Entry<'s>, winner: &Entry<'s>) -> String {
+        let name = |e: &Entry<'s>| {
+            self.study.rules.get(e.rule as usize).and_then(|r| self.study.layer_name(r)).map(str::to_owned)
+        };
+        let (own, other) = (name(entry), name(winner));
+        match (own, other, winner.precedence.important) {
+            (Some(own), None, false) => {
+                format!("it is in layer `{own}`, and styles outside layers outrank every layer")
+            }
+            (None, Some(other), true) => {
+                format!("among important declarations, layer `{other}` outranks styles outside layers")
+            }
+            (Some(own), Some(other), false) => format!("layer `{other}` comes after `{own}`"),
+            (Some(own), Some(other), true) => {
+                format!("among important declarations the order of layers turns round: `{other}` outranks `{own}`")
+            }
+            _ => "the winner's layer outranks this one's".to_owned(),
+        }
+    }
+
+    /// A declaration in a few words: what took the element, and where it is.
+    fn name(&self, entry: &Entry<'s>) -> String {
+        let place = self.study.sources.place(entry.declaration.span);
+        match (entry.precedence.origin, self.study.selector_text(entry)) {
+            (Origin::PresentationalHint, _) => match self.hint_attribute(entry) {
+                Some(name) => format!("the attribute `{name}` in {place}"),
+                None => format!("an attribute in {place}"),
+            },
+            (_, None) => format!("the `style` attribute in {place}"),
+            (Origin::Defaults, Some(selector)) => {
+                format!("the browser default `{selector}` ({place})")
+            }
+            (Origin::User, Some(selector)) => {
+                format!("`{selector}` in the user stylesheet {place}")
+            }
+            (_, Some(selector)) => format!("`{selector}` in {place}"),
+        }
+    }
+
+    /// The attribute that a presentational hint comes from.
+    fn hint_attribute(&self, entry: &Entry<'s>) -> Option<String> {
+        let start = entry.declaration.span.start;
+        let all = self.study.document.elements().iter().flat_map(|e| &e.attributes);
+        all.filter(|a| a.value_span.start <= start).max_by_key(|a| a.value_span.start).map(|a| a.name.to_string())
+    }
+
+    /// The answer in one sentence.
+    fn sentence(&self, value: &str, from: From, source: Option<&Entry<'s>>, lineage: &[Ancestor]) -> String {
+        let property = &self.asked.name;
+        if value.is_empty() {
+            return match source {
+                Some(entry) => format!("`{property}` has no value: {} comes to nothing.", self.name(entry)),
+                None => format!("`{property}` has no value: nobody sets it here or further out."),
+            };
+        }
+        match (from, source) {
+            (From::Declared, Some(entry)) => {
+                format!("`{property}` is {value}, set by {}.", self.name(entry))
+            }
+            (From::Inherited, keyword) => {
+                let by = keyword.map(|k| format!(" because of {}", self.name(k))).unwrap_or_default();
+                self.inherited_sentence(value, lineage, &by)
+            }
+            (From::Initial, Some(entry)) => {
+                format!("`{property}` is {value}, its initial value, because of {}.", self.name(entry))
+            }
+            _ => format!("`{property}` is {value}, its initial value: nobody sets it here, and it does not inherit."),
+        }
+    }
+
+    /// The sentence for an inherited value: from whom, and what sets it there.
+    fn inherited_sentence(&self, value: &str, lineage: &[Ancestor], by: &str) -> String {
+        let property = &self.asked.name;
+        let Some(giver) = lineage.last().filter(|_| lineage.len() > 1) else {
+            return format!("`{property}` is {value}, its initial value{by}: nobody sets it here or further out.");
+        };
+        let start = format!("`{property}` is {value}, inherited{by} from `{}` ({})", giver.label, giver.at);
+        if giver.from != From::Declared {
+            return format!("`{property}` is {value}, its initial value{by}: nobody sets it here or further out.");
+        }
+        let id = self.study.document.id(giver.element).unwrap_or(self.element);
+        let contest = Contest::new(self.study, id, None, &self.asked);
+        match contest.source().1 {
+            Some(entry) => format!("{start}, where it is set by {}.", contest.name(entry)),
+            None => format!("{start}."),
+        }
+    }
+
+    /// The element and its ancestors as far as inheritance leads; only itself where nothing is inherited.
+    fn lineage(&self, from: From) -> Vec<Ancestor> {
+        let study = self.study;
+        let step = |id: ElementId, from: From| Ancestor {
+            element: id.number(),
+            label: study.document.label(id),
+            at: study.sources.place(study.document.span(id)),
+            value: study.asked_value(&study.styles[id.index()], &self.asked),
+            from,
+        };
+        let mut lineage = Vec::new();
+        let mut from = from;
+        let mut at = Some(self.element);
+        if self.pseudo.is_some() {
+            lineage.push(Ancestor { value: study.asked_value(&self.style, &self.asked), ..step(self.element, from) });
+            if from != From::Inherited {
+                return lineage;
+            }
+            from = Contest::new(study, self.element, None, &self.asked).source().0;
+        }
+        while let Some(id) = at {
+            lineage.push(step(id, from));
+            if from != From::Inherited {
+                break;
+            }
+            at = study.document.element(id).parent;
+            if let Some(parent) = at {
+                from = Contest::new(study, parent, None, &self.asked).source().0;
+            }
+        }
+        lineage
+    }
+
+    /// The steps from what was written to the computed value.
+    fn derivation(&self, source: Option<&Entry<'s>>, value: &str) -> Vec<String> {
+        let Some(entry) = source else {
+            return Vec::new();
+        };
+        let subject = Subject { study: self.study, element: self.element, pseudo: self.pseudo };
+        derive::steps(&subject, entry, &self.asked, &self.style, value)
+    }
+
+    /// Declarations for the property in rules that a condition keeps off.
+    fn off(&self) -> Vec<OffContender> {
+        let study = self.study;
+        let matcher = study.matcher();
+        let mut out = Vec::new();
+        for rule in &study.off_rules {
+            let Some(off) = rule.off.as_ref().filter(|_| rule.origin == Origin::Author) else {
+                continue;
+            };
+            let mut matched = Vec::new();
+            style::matched_in_scope(study, &matcher, rule, u32::MAX, self.element, &mut matched);
+            for m in matched.iter().filter(|m| m.pseudo.as_ref() == self.pseudo) {
+                let mut entries = Vec::new();
+                style::add_entries(study, rule, m, &mut entries);
+                entries.retain(|e| study.sets(e, &self.asked, &self.style));
+                for entry in entries.iter().rev().take(1) {
+                    let sheet = &study.sheets[rule.sheet as usize].sheet;
+                    let selector =
+                        m.selector.and_then(|i| sheet.rules[rule.rule as usize].selectors.selectors.get(i as usize));
+                    out.push(OffContender {
+                        property: entry.declaration.name.to_string(),
+                        value: sheet.value(entry.declaration).text().to_owned(),
+                        at: study.sources.place(entry.declaration.span),
+                        selector: selector.map(|s| study.sources.text(s.span).to_owned()),
+                        reason: format!("{} ({})", off.reason, study.sources.place(off.span)),
+                    });
+                }
+            }
+        }
+        out
+    }
+
+    /// What the answer depends on: sheets that are missing, and declarations of the property that were dropped in rules
+    /// that take the element.
+    fn notes(&self) -> Vec<String> {
+        let study = self.study;
+        let mut notes: Vec<String> = Vec::new();
+        for m in self.matched.iter().filter(|m| m.pseudo.as_ref() == self.pseudo) {
+            let rule = &study.rules[m.rule as usize];
+            notes.extend(self.dropped(rule));
+        }
+        let unsure = |n: &&Note| matches!(n.kind, NoteKind::Sheet | NoteKind::Undecided);
+        for note in study.notes().iter().filter(unsure) {
+            let text = format!("{}: {}", study.sources.place(note.span), note.message);
+            if !notes.contains(&text) {
+                notes.push(text);
+            }
+        }
+        notes
+    }
+
+    /// Declarations of the property in a rule whose value the property does not take.
+    fn dropped(&self, rule: &FlatRule) -> Vec<String> {
+        let sheet = &self.study.sheets[rule.sheet as usize].sheet;
+        let mut out = Vec::new();
+        if rule.origin == Origin::Defaults {
+            return out;
+        }
+        for declaration in &sheet.rules[rule.rule as usize].declarations {
+            let Property::Known(id) = &declaration.property else {
+                continue;
+            };
+            let about = id.longhands_of().into_iter().any(|l| Some(self.style.flow.physical(l)) == self.asked.longhand);
+            if let (true, Err(mismatch)) = (about, style::declared_values(sheet, declaration)) {
+                let hint = mismatch.hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
+                out.push(format!(
+                    "{}: dropped, {}{hint}",
+                    self.study.sources.place(declaration.span),
+                    mismatch.message
+                ));
+            }
+        }
+        out
+    }
+}
+
+/// The styles of an origin in plain words.
+fn styles_of(origin: Origin) -> &'static str {
+    match origin {
+        Origin::Defaults => "browser defaults",
+        Origin::User => "the user's styles",
+        Origin::Author => "the page's own styles",
+        Origin::PresentationalHint => "HTML attributes",
+    }
+}
+
+/// Why a lighter selector lost: the first column that differs.
+fn specificity_reason(own: Specificity, other: Specificity) -> String {
+    let names = ["ids", "classes, attributes and pseudo-classes", "types and pseudo-elements"];
+    let differs = own.columns().iter().zip(other.columns()).position(|(a, b)| *a != b).unwrap_or(0);
+    let (a, b) = (own.columns()[differs], other.columns()[differs]);
+    format!("({own}) is lighter than ({other}): {a} against {b} in the column of {}", names[differs])
+}
+
+impl Study {
+    /// Whether the fast path and the contest name the same winner for a longhand: for tests that hold them together.
+    #[doc(hidden)]
+    #[must_use]
+    pub fn agrees(&self, element: ElementId, property: &str) -> bool {
+        let Ok(asked) = self.asked(element, None, property) else {
+            return false;
+        };
+        let contest = Contest::new(self, element, None, &asked);
+        let precedences: Vec<Precedence> = contest.contenders.iter().map(|e| e.precedence).collect();
+        let stages = cascade::run(&precedences);
+        let one_winner =
+            stages.iter().filter(|s| s.is_none()).count() <= 1 && stages.first().is_none_or(Option::is_none);
+        // The winner of the contest alone gives the value that the whole tree's resolution gave.
+        let losers: HashSet<Span> = contest.contenders.iter().skip(1).map(|e| e.declaration.span).collect();
+        let rolls = contest
+            .contenders
+            .first()
+            .is_some_and(|e| matches!(contest.wide(e), Some(Wide::Revert | Wide::RevertLayer)));
+        let alone = || {
+            let matched = style::matched_rules(self, &self.matcher(), element);
+            let mut entries = style::entries_of(self, &matched, None);
+            entries.retain(|e| !(self.sets(e, &asked, &contest.style) && losers.contains(&e.declaration.span)));
+            let parent = self.document.element(element).parent.map(|p| &*self.styles[p.index()]);
+            let root = parent.map(|_| &*self.styles[0]);
+            let subject = Subject { study: self, element, pseudo: None };
+            self.asked_value(&style::compute_style(&subject, &entries, parent, root), &asked)
+        };
+        one_winner && (losers.is_empty() || rolls || alone() == self.asked_value(&contest.style, &asked))
+    }
+}
