@@ -109,7 +109,7 @@ fn build(path: &str) -> Result<String, String> {
         }
     }
     apply_shipped(&fs::read_to_string(SHIPPED).map_err(|e| format!("{SHIPPED}: {e}"))?, &mut properties, &mut types)?;
-    render(properties, &types)
+    render(&properties, &types)
 }
 
 /// Applies the lines of `shipped.txt`.
@@ -188,7 +188,7 @@ fn constant(name: &str) -> String {
 }
 
 /// Writes the table as Rust.
-fn render(properties: BTreeMap<String, Property>, types: &BTreeMap<String, String>) -> Result<String, String> {
+fn render(properties: &BTreeMap<String, Property>, types: &BTreeMap<String, String>) -> Result<String, String> {
     let is_longhand = |p: &Property| p.alias.is_empty() && p.longhands.is_empty() && p.name != "all";
     let mut order: Vec<Property> = Vec::new();
     order.extend(properties.values().filter(|p| is_longhand(p) && p.inherited).cloned());
@@ -227,9 +227,9 @@ fn render(properties: BTreeMap<String, Property>, types: &BTreeMap<String, Strin
         let mut below = Vec::new();
         let mut resets = Vec::new();
         if !p.longhands.is_empty() {
-            leaves(&p.name, &properties, &mut below);
+            leaves(&p.name, properties, &mut below);
             for r in &p.resets {
-                leaves(r, &properties, &mut resets);
+                leaves(r, properties, &mut resets);
             }
         }
         let ids = |names: &[String]| -> Result<String, String> {

@@ -1,5 +1,8 @@
 //! The command line as plain data.
 
+// Doc comments here are help texts: `[:COL]` is no link.
+#![allow(rustdoc::broken_intra_doc_links)]
+
 use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};

@@ -73,23 +73,35 @@ fn folded(rows: &[&Reading]) -> Vec<Row> {
         let edges = ["top", "right", "bottom", "left"];
         let sides = if row.property.ends_with("radius") { corners } else { edges };
         let side = sides.iter().find(|s| format!("-{}-", row.property).contains(&format!("-{s}-")));
-        let alike: Vec<&&Reading> = side.map_or_else(Vec::new, |side| {
-            let name = |other: &str| row.property.replacen(side, other, 1);
-            rows.iter()
-                .filter(|r| sides.iter().any(|s| r.property == name(s)) && r.value == row.value && r.at == row.at)
-                .collect()
-        });
-        let name = match (alike.len(), side) {
-            (4, Some(side)) => {
+        let name_of = |other: &str| side.map_or_else(String::new, |side| row.property.replacen(side, other, 1));
+        let alike: Vec<&&Reading> =
+            sides.iter().filter_map(|s| rows.iter().find(|r| r.property == name_of(s) && r.at == row.at)).collect();
+        let (name, value) = match (alike.as_slice(), side) {
+            ([top, right, bottom, left], Some(side)) => {
                 done.extend(alike.iter().map(|r| r.property.as_str()));
-                row.property.replacen(&format!("-{side}"), "", 1)
+                let values = [&*top.value, &*right.value, &*bottom.value, &*left.value];
+                (row.property.replacen(&format!("-{side}"), "", 1), four(values))
             }
-            _ => row.property.clone(),
+            _ => (row.property.clone(), row.value.clone()),
         };
         let name = if name == "top" && alike.len() == 4 { "inset".to_owned() } else { name };
-        out.push(Row { name, value: row.value.clone(), by });
+        out.push(Row { name, value, by });
     }
     out
+}
+
+/// Four sides written as few as they can be, from the top clockwise.
+fn four([top, right, bottom, left]: [&str; 4]) -> String {
+    let all = if left != right {
+        vec![top, right, bottom, left]
+    } else if top != bottom {
+        vec![top, right, bottom]
+    } else if top != right {
+        vec![top, right]
+    } else {
+        vec![top]
+    };
+    all.join(" ")
 }
 
 /// One line of the table.

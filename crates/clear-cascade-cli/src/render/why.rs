@@ -42,6 +42,9 @@ pub(crate) fn many(answers: &[Why], subject: &str, width: usize) -> String {
             group[0].sentence.clone()
         } else {
             let rest = group[0].sentence.split_once(&group[0].value).map_or("", |(_, rest)| rest);
+            let rest = rest
+                .replace(", its initial value", ", their initial values")
+                .replace("it does not inherit", "they do not inherit");
             let values = if same_value {
                 format!("all {}", group[0].value)
             } else {
@@ -97,7 +100,7 @@ fn contest(why: &Why, width: usize, out: &mut String) {
     };
     let count = why.contenders.len();
     if count == 1 {
-        let _ = writeln!(out, "\n{} {}", paint(STAGE, "No contest:"), "one declaration wants to set it here");
+        let _ = writeln!(out, "\n{} one declaration wants to set it here", paint(STAGE, "No contest:"));
         entry(winner, true, width, out);
         return;
     }
@@ -126,7 +129,7 @@ fn contest(why: &Why, width: usize, out: &mut String) {
             entry(loser, false, width, out);
         }
     }
-    let _ = writeln!(out, "\n  {}", paint(WON, "left over"));
+    let _ = writeln!(out, "\n  {}", paint(WON, "the winner"));
     entry(winner, true, width, out);
 }
 

@@ -118,7 +118,11 @@ fn variables(subject: &Subject<'_>, value: Slice<'_>, steps: &mut Vec<String>) {
                     by.map_or(format!(" (on `{giver}`)"), |b| format!(" ({b})"))
                 )
             }
-            _ => format!("`var({name})` has no value here: nobody sets `{name}` on this element or further out"),
+            _ => {
+                let falls_back = !inside.split_at(|t| t.kind == Kind::Comma).1.is_empty();
+                let then = if falls_back { ", so its fallback is taken" } else { "" };
+                format!("`var({name})` has no value here: nobody sets `{name}` on this element or further out{then}")
+            }
         };
         if !steps.contains(&step) {
             steps.push(step);

@@ -130,14 +130,14 @@ impl Study {
             if let Some((found, _)) = tagged().find(|(_, t)| t.start <= at && at < t.end) {
                 return Ok(vec![found]);
             }
-            return tagged().filter(|(_, t)| t.start <= at).last().map(|(e, _)| vec![e]).ok_or(nothing);
+            return tagged().rfind(|(_, t)| t.start <= at).map(|(e, _)| vec![e]).ok_or(nothing);
         }
         let here: Vec<ElementId> =
             tagged().filter(|(_, t)| t.start >= start && t.start <= end).map(|(e, _)| e).collect();
         if !here.is_empty() {
             return Ok(here);
         }
-        tagged().filter(|(_, t)| t.start <= start).last().map(|(e, _)| vec![e]).ok_or(nothing)
+        tagged().rfind(|(_, t)| t.start <= start).map(|(e, _)| vec![e]).ok_or(nothing)
     }
 
     /// The name on the page that is nearest to one in a selector that takes nothing.

@@ -81,7 +81,7 @@ fn from_items(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)
         id::FLEX => flex(items),
         id::LIST_STYLE => list_style(items),
         id::WHITE_SPACE => white_space(&items),
-        id::GRID_AREA | id::GRID_ROW | id::GRID_COLUMN => grid_lines(property, items),
+        id::GRID_AREA | id::GRID_ROW | id::GRID_COLUMN => grid_lines(property, &items),
         id::CONTAIN_INTRINSIC_SIZE => {
             let values = split_auto(items);
             spread(longhands, &values)
@@ -293,7 +293,7 @@ fn relabel_white_space(item: &Item) -> Item {
 
 /// `grid-row`, `grid-column`, `grid-area`: lines with slashes between; what is left out follows a name or is `auto`
 /// (CSS Grid 2, §8.4).
-fn grid_lines(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)> {
+fn grid_lines(property: PropertyId, items: &[Item]) -> Vec<(PropertyId, Value)> {
     let parts: Vec<Value> = items
         .split(|i| matches!(i.value, Value::Delim('/')))
         .map(|p| Value::sequence(p.iter().map(|i| i.value.clone()).collect()))

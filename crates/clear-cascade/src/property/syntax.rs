@@ -91,8 +91,11 @@ pub(super) enum Builtin {
     Hash,
 }
 
-/// The named types, compiled when first asked for.
-static TYPES: LazyLock<HashMap<&'static str, (&'static str, OnceLock<Arc<Node>>)>> =
+/// A named type: its grammar as text, and compiled once someone asked for it.
+type NamedType = (&'static str, OnceLock<Arc<Node>>);
+
+/// The named types.
+static TYPES: LazyLock<HashMap<&'static str, NamedType>> =
     LazyLock::new(|| table::TYPES.iter().map(|(n, s)| (*n, (*s, OnceLock::new()))).collect());
 
 /// The grammar of a named type.

@@ -178,7 +178,8 @@ impl<'c> Parser<'c> {
 
     /// Puts the parent's selectors before a nested selector that does not name them (CSS Nesting 1, §2.1).
     fn prepend_nesting(&self, compounds: &mut Vec<Compound>, led: bool, tokens: Slice<'_>) {
-        let names_it = |c: &Compound| c.parts.iter().any(|p| mentions_nesting(&p.simple));
+        let scoped = self.context.scoped;
+        let names_it = |c: &Compound| c.parts.iter().any(|p| mentions_nesting(&p.simple, scoped));
         if led || !compounds.iter().any(names_it) {
             let span = Span { end: self.span(tokens).start, ..self.span(tokens) };
             let simple = if self.context.scoped {
@@ -697,14 +698,15 @@ fn scope_list(span: Span) -> SelectorList {
     SelectorList { selectors: vec![Selector { compounds: vec![compound], specificity, pseudo: None, span }] }
 }
 
-/// Whether `&` is written anywhere in a condition.
-fn mentions_nesting(simple: &Simple) -> bool {
+/// Whether `&` is written anywhere in a condition; in `@scope`, `:scope` does as well.
+fn mentions_nesting(simple: &Simple, scoped: bool) -> bool {
     let in_list = |list: &SelectorList| {
-        list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts).any(|p| mentions_nesting(&p.simple))
+        let parts = list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
+        parts.into_iter().any(|p| mentions_nesting(&p.simple, scoped))
     };
     match simple {
         Simple::Nesting(_) => true,
-        Simple::PseudoClass(PseudoClass::Scope) => false,
+        Simple::PseudoClass(PseudoClass::Scope) => scoped,
         Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Not(list) | PseudoClass::Has(list)) => {
             in_list(list)
         }

@@ -342,7 +342,7 @@ fn color(text: &str) -> Option<String> {
         return Some(text.to_owned());
     }
     let mut digits: Vec<char> = digits.chars().take(128).map(|c| if c.is_ascii_hexdigit() { c } else { '0' }).collect();
-    while digits.is_empty() || digits.len() % 3 != 0 {
+    while digits.is_empty() || !digits.len().is_multiple_of(3) {
         digits.push('0');
     }
     let length = digits.len() / 3;

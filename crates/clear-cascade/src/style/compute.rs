@@ -377,7 +377,7 @@ fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
         }),
         id::BACKGROUND_REPEAT | id::MASK_REPEAT => each_layer(&value, repeat),
         id::BOX_SHADOW | id::TEXT_SHADOW => each_layer(&value, |parts| shadow(&parts, property == id::BOX_SHADOW)),
-        id::TRANSFORM => transform(value),
+        id::TRANSFORM => transform(&value),
         id::BACKGROUND_CLIP => each_layer(&value, |parts| match parts[0].as_keyword() {
             Some(k @ ("padding" | "border" | "content")) => Value::keyword(&format!("{k}-box")),
             Some("-webkit-text") => Value::keyword("text"),
@@ -630,7 +630,7 @@ fn shadow(parts: &[Value], boxed: bool) -> Value {
 }
 
 /// Transform functions along one axis as the ones for both (CSS Typed OM 1, §6.2).
-fn transform(value: Value) -> Value {
+fn transform(value: &Value) -> Value {
     let zero = || Value::px(0.0);
     let one = || Value::Number(1.0);
     let number = |v: &Value| match v {

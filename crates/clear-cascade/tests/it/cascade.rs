@@ -1,0 +1,147 @@
+//! The stages of the cascade, one by one and against each other (CSS Cascade 6, §3).
+
+use clear_cascade::Options;
+use clear_cascade::answer::{Outcome, Why};
+use clear_cascade::cascade::Stage;
+
+use crate::{demo, files, page, with_options};
+
+/// Asks why `#x` has its colour; each row of the tables below has the winner's value in green.
+#[track_caller]
+fn ask(html: &str) -> Why {
+    let study = page(html);
+    let x = study.select("#x").expect("an element with id x")[0];
+    study.why(x, "color").expect("color is a longhand")
+}
+
+#[test]
+fn each_stage_settles_and_outranks_those_behind_it() {
+    use Stage::{Layer, Order, Origin, Proximity, Specificity, StyleAttribute};
+    let rows: &[(Stage, &str)] = &[
+        // Origin and importance: before the style attribute, layers, specificity, order.
+        (Origin, "<style>p { color: green !important }</style><p id=x style='color: red'>"),
+        (Origin, "<style>@layer a { p { color: green !important } } #x { color: red }</style><p id=x>"),
+        (Origin, "<style>p { color: green !important } #x#x { color: red }</style><p id=x>"),
+        (Origin, "<style>p { color: green !important } p { color: red }</style><p id=x>"),
+        (Origin, "<style>* { color: green }</style><a href=# id=x>"),
+        (Origin, "<style>* { color: green }</style><font color=red id=x>"),
+        (Origin, "<style>@scope (p) { a { color: green !important } } #x { color: red }</style><p><a id=x>"),
+        // The style attribute: before layers, specificity, proximity, order.
+        (StyleAttribute, "<style>#x#x { color: red }</style><p id=x style='color: green'>"),
+        (StyleAttribute, "<style>#x { color: red !important }</style><p id=x style='color: green !important'>"),
+        (
+            StyleAttribute,
+            "<style>@layer a { #x { color: red !important } }</style><p id=x style='color: green !important'>",
+        ),
+        (StyleAttribute, "<style>@scope (p) { :scope { color: red } }</style><p id=x style='color: green'>"),
+        // Layers: before specificity, proximity, order.
+        (Layer, "<style>@layer a, b; @layer b { p { color: green } } @layer a { #x { color: red } }</style><p id=x>"),
+        (Layer, "<style>p { color: green } @layer a { #x { color: red } }</style><p id=x>"),
+        (
+            Layer,
+            "<style>@layer a { #x { color: green !important } } @layer b { #x#x { color: red !important } }</style><p id=x>",
+        ),
+        (Layer, "<style>@layer a { p { color: green !important } } #x { color: red !important }</style><p id=x>"),
+        (Layer, "<style>@layer a { p { color: green } @layer b { #x { color: red } } }</style><p id=x>"),
+        (Layer, "<style>@layer a.b { #x { color: red } } @layer a { p { color: green } }</style><p id=x>"),
+        (Layer, "<style>@layer { #x { color: red } } @layer { p { color: green } }</style><p id=x>"),
+        (
+            Layer,
+            "<style>@layer a { p { color: green } } @layer b { @scope (p) { :scope { color: red } } } @layer c { p { color: green } }</style><p id=x>",
+        ),
+        // Specificity: before proximity and order; its columns do not carry over.
+        (Specificity, "<style>#x { color: green } p { color: red }</style><p id=x>"),
+        (Specificity, "<style>#x { color: green } .a.a.a.a.a.a.a.a.a.a.a { color: red }</style><p id=x class=a>"),
+        (Specificity, "<style>.a { color: green } body p { color: red }</style><p id=x class=a>"),
+        (Specificity, "<style>:is(#no, p) { color: green } .a { color: red }</style><p id=x class=a>"),
+        (Specificity, "<style>p { color: green } :where(#x) { color: red }</style><p id=x>"),
+        (Specificity, "<style>p:not(#no) { color: green } .a { color: red }</style><p id=x class=a>"),
+        (Specificity, "<style>#x { & { color: green } } p.a { color: red }</style><p id=x class=a>"),
+        (
+            Specificity,
+            "<style>@scope (main) { p.a { color: green } } @scope (div) { p { color: red } }</style><main><div><p id=x class=a>",
+        ),
+        // Proximity: before order.
+        (
+            Proximity,
+            "<style>@scope (div) { p { color: green } } @scope (main) { p { color: red } }</style><main><div><p id=x>",
+        ),
+        (Proximity, "<style>@scope (main) { p { color: green } } p { color: red }</style><main><p id=x>"),
+        // Order of appearance.
+        (Order, "<style>p { color: red } p { color: green }</style><p id=x>"),
+        (Order, "<style>p { color: red; color: green }</style><p id=x>"),
+        (Order, "<p id=x style='color: red; color: green'>"),
+        (Order, "<style>p { color: red } @media all { p { color: green } }</style><p id=x>"),
+        (Order, "<style>p { & { color: red } color: green }</style><p id=x>"),
+    ];
+    for (stage, html) in rows {
+        let why = ask(html);
+        assert_eq!(why.value, "rgb(0, 128, 0)", "{html}");
+        assert_eq!(why.contenders[0].stage, Some(*stage), "{html}: {:#?}", why.contenders);
+        assert_eq!(why.contenders[0].outcome, Outcome::Won);
+        assert!(why.contenders[1..].iter().all(|c| c.outcome == Outcome::Out && c.stage.is_some()), "{html}");
+    }
+}
+
+#[test]
+fn importance_turns_the_order_of_origins_round() {
+    let html = "<style>p { color: green !important }</style><p id=x>";
+    let user = |text: &str| {
+        let mut options = Options::default();
+        options.user_sheets.push(("mine.css".to_owned(), text.to_owned()));
+        let study = with_options(&[("index.html", html)], &options);
+        study.value(study.select("p").unwrap()[0], "color").unwrap()
+    };
+    assert_eq!(user("p { color: red }"), "rgb(0, 128, 0)");
+    assert_eq!(user("p { color: blue !important }"), "rgb(0, 0, 255)");
+}
+
+#[test]
+fn rollback_leads_to_weaker_origins_and_layers() {
+    let rows = [
+        ("<style>a { color: red } a { color: revert }</style><a id=x href=#>", "rgb(0, 0, 238)"),
+        ("<style>@layer a { p { color: green } } p { color: revert-layer }</style><p id=x>", "rgb(0, 128, 0)"),
+        (
+            "<style>@layer a { p { color: green } } @layer b { p { color: red } p { color: revert-layer } }</style><p id=x>",
+            "rgb(0, 128, 0)",
+        ),
+        ("<style>p { color: green }</style><p id=x style='color: revert-layer'>", "rgb(0, 128, 0)"),
+        ("<style>div { color: green } p { color: red; color: unset }</style><div><p id=x>", "rgb(0, 128, 0)"),
+        ("<style>div { color: green } p { all: initial }</style><div><p id=x>", "rgb(0, 0, 0)"),
+        ("<style>p { color: revert }</style><p id=x><font color=red>", "rgb(0, 0, 0)"),
+    ];
+    for (html, expected) in rows {
+        assert_eq!(ask(html).value, expected, "{html}");
+    }
+}
+
+#[test]
+fn the_fast_path_and_the_contest_agree() {
+    let mut asked = 0;
+    for name in ["index.html", "programme.html", "visit.html"] {
+        let study = demo(name);
+        for id in study.document().ids() {
+            for (property, _) in study.values(id) {
+                asked += 1;
+                assert!(study.agrees(id, &property), "{name} {id} {property}");
+            }
+        }
+    }
+    assert!(asked > 70_000, "only {asked} questions were asked");
+}
+
+#[test]
+fn cutting_a_contender_gives_what_it_said() {
+    let css = "* { color: gray } p { color: blue } .a { color: green; margin: 1em } #x { color: red }";
+    let html = "<link rel=stylesheet href=a.css><body><p class=a id=x>";
+    let study = files(&[("index.html", html), ("a.css", css)]);
+    let why = study.why(study.select("#x").unwrap()[0], "color").unwrap();
+    let mut text = css.to_owned();
+    for (i, contender) in why.contenders.iter().enumerate() {
+        let now = files(&[("index.html", html), ("a.css", &text)]);
+        assert_eq!(contender.computes_to, crate::value(&now, "#x", "color"), "contender {i}");
+        let (start, end) = (contender.start as usize, contender.end as usize);
+        text.replace_range(start..end, &" ".repeat(end - start));
+    }
+    assert_eq!(why.otherwise, crate::value(&files(&[("index.html", html), ("a.css", &text)]), "#x", "color"));
+}

@@ -1,0 +1,72 @@
+//! Where elements, attributes and texts stand (HTML Standard, "Parsing HTML documents").
+
+use crate::page;
+
+/// Each element with its line and column, as `name line:column`.
+fn places(html: &str) -> Vec<String> {
+    let study = page(html);
+    let document = study.document();
+    let place = |id| match document.element(id).tag {
+        Some(span) => {
+            let place = study.sources().place(span);
+            format!("{} {}:{}", document.element(id).name, place.line, place.column)
+        }
+        None => format!("{} implied", document.element(id).name),
+    };
+    document.ids().map(place).collect()
+}
+
+#[test]
+fn elements_know_where_they_are_written() {
+    assert_eq!(
+        places("<!DOCTYPE html>\n<p>a <b>b</b>\n<p>c"),
+        ["html implied", "head implied", "body implied", "p 2:1", "b 2:6", "p 3:1"]
+    );
+    assert_eq!(
+        places("<table><td>x"),
+        ["html implied", "head implied", "body implied", "table 1:1", "tbody implied", "tr implied", "td 1:8"]
+    );
+    assert_eq!(
+        places("<html><head><title>a < b</title><body>2 < 3 <i>x</i>")[2..],
+        ["title 1:13", "body 1:33", "i 1:45"]
+    );
+    assert_eq!(places("<!-- <p> --><script>'<p>'</script><p>")[2..], ["script 1:13", "body implied", "p 1:35"]);
+    assert_eq!(places("<p title='a > b'><i>")[3..], ["p 1:1", "i 1:18"]);
+    assert_eq!(places("é<b>")[3..], ["b 1:2"]);
+}
+
+#[test]
+fn elements_opened_again_stand_where_they_were_written() {
+    // `<b>` is closed by `</p>` and opened again in the next paragraph.
+    assert_eq!(places("<p><b class=a>x</p><p>y")[3..], ["p 1:1", "b 1:4", "p 1:20", "b 1:4"]);
+    assert_eq!(places("<p><b>x</p><b>y")[3..], ["p 1:1", "b 1:4", "b 1:4", "b 1:12"]);
+}
+
+#[test]
+fn templates_and_comments_are_left_out() {
+    let study = page("<template><p></p></template><div><!-- x --></div>");
+    let names: Vec<String> = study.document().elements().iter().map(|e| e.name.to_string()).collect();
+    assert_eq!(names, ["html", "head", "template", "body", "div"]);
+    assert_eq!(study.select("div:empty").unwrap().len(), 1);
+}
+
+#[test]
+fn declarations_in_attributes_know_where_they_are() {
+    let html = "<p style=\"font-family: &quot;A&quot;; color: green\">";
+    let study = page(html);
+    let why = study.why(study.select("p").unwrap()[0], "color").unwrap();
+    let winner = &why.contenders[0];
+    assert_eq!(&html[winner.start as usize..winner.end as usize], "color: green");
+    assert_eq!(winner.column as usize, html.find("color").unwrap() + 1);
+}
+
+#[test]
+fn nothing_makes_the_library_panic() {
+    let deep = "<div>".repeat(3000) + "x";
+    for html in
+        ["", "<", "<p", "<style>", "</p>", "<p style='", "\0", "<a b=\"&", "<svg><style><![CDATA[p{}]]>", deep.as_str()]
+    {
+        let study = page(html);
+        assert!(!study.document().elements().is_empty());
+    }
+}

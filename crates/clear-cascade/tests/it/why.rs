@@ -1,0 +1,103 @@
+//! Answers as their readers meet them: sentences, reasons, lineages, derivations.
+
+use crate::{demo, files, page};
+
+/// The sentence, the reasons and the steps of one answer.
+fn told(study: &clear_cascade::Study, name: &str, property: &str) -> String {
+    let located = study.locate(name).unwrap();
+    let why = study.why_of(located.elements[0], located.pseudo.as_ref(), property).unwrap();
+    let mut out = vec![why.sentence];
+    out.extend(
+        why.contenders.iter().map(|c| format!("- {}: {} → {}: {}", c.property, c.value, c.computes_to, c.reason)),
+    );
+    out.extend(why.derivation.iter().map(|d| format!("= {d}")));
+    out.extend(why.off.iter().map(|o| format!("(off) {}: {}: {}", o.property, o.value, o.reason)));
+    out.extend(why.notes.iter().map(|n| format!("! {n}")));
+    out.join("\n")
+}
+
+#[test]
+fn answers_about_the_sample_site() {
+    let (index, programme, visit) = (demo("index.html"), demo("programme.html"), demo("visit.html"));
+    let all = [
+        told(&index, "h1", "color"),
+        told(&index, ".planet.faint", "color"),
+        told(&index, ".teaser", "border-left-color"),
+        told(&programme, ".fineprint em", "font-size"),
+        told(&programme, ".more", "color"),
+        told(&visit, ".hours td", "color"),
+        told(&visit, "td", "float"),
+        told(&visit, "#count", "background-color"),
+    ];
+    let root = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/");
+    insta::assert_snapshot!("sample_site", all.join("\n\n").replace(root, ""));
+}
+
+#[test]
+fn answers_name_every_kind_of_cause() {
+    let html = "<style>p::before { content: 'x'; color: red } b { color: inherit } i { all: unset } u { color: var(--no) } s { font: bold 2em serif } a { color: revert }</style>
+        <body style='color: teal'><p>a<b>b</b><i>c</i><u>d</u><s>e</s><a href=#>f</a><font color=gold>g</font><br>";
+    let study = page(html);
+    let names = ["p::before", "b", "i", "u", "a", "font", "body", "html"];
+    let mut all: Vec<String> = names.iter().map(|n| format!("{n}: {}", told(&study, n, "color"))).collect();
+    all.push(told(&study, "s", "font-size"));
+    all.push(told(&study, "s", "line-height"));
+    insta::assert_snapshot!("causes", all.join("\n\n"));
+}
+
+#[test]
+fn variables_are_followed_to_where_they_are_set() {
+    let css =
+        ":root { --a: var(--b); --b: gold } p { border: var(--a) 2px solid; width: calc(100% - var(--gap, 1em)) }";
+    let study = files(&[("index.html", "<link rel=stylesheet href=a.css><p>"), ("a.css", css)]);
+    insta::assert_snapshot!(
+        "variables",
+        format!("{}\n\n{}", told(&study, "p", "border-top-color"), told(&study, "p", "width"))
+    );
+}
+
+#[test]
+fn json_has_the_fixed_members() {
+    let study = page("<style>p { color: gold } .a { color: red }</style><p class=a>");
+    let why = study.why(study.select("p").unwrap()[0], "color").unwrap();
+    let json = serde_json::to_value(&why).unwrap();
+    let has = |v: &serde_json::Value, names: &[&str]| names.iter().all(|n| v.get(n).is_some());
+    assert!(has(
+        &json,
+        &["element", "property", "value", "from", "lineage", "contenders", "derivation", "notes", "otherwise"]
+    ));
+    let contender = &json["contenders"][1];
+    assert!(has(
+        contender,
+        &[
+            "outcome",
+            "stage",
+            "property",
+            "value",
+            "computes_to",
+            "file",
+            "line",
+            "column",
+            "start",
+            "end",
+            "origin",
+            "important",
+            "layer",
+            "specificity",
+            "reason"
+        ]
+    ));
+    assert_eq!(
+        (&contender["outcome"], &contender["stage"], &contender["origin"]),
+        (&"out".into(), &"specificity".into(), &"author".into())
+    );
+    assert_eq!(contender["specificity"], serde_json::json!([0, 0, 1]));
+}
+
+#[test]
+fn unknown_properties_are_refused_with_the_nearest_name() {
+    let study = page("<p>");
+    let p = study.select("p").unwrap()[0];
+    assert_eq!(study.why(p, "colour").unwrap_err().to_string(), "there is no property `colour`; did you mean `color`?");
+    assert!(study.why(p, "margin").unwrap_err().to_string().contains("margin-top, margin-right"));
+}

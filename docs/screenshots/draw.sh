@@ -1,0 +1,34 @@
+#!/usr/bin/env bash
+# Draws the pictures of the README: each command in a terminal window on a virtual screen.
+# Needs Xvfb, xterm, ImageMagick and the DejaVu fonts; run from the root after `cargo build --release`.
+set -euo pipefail
+root=$(pwd)
+site=$(mktemp -d)
+trap 'rm -rf "$site"; kill "$screen" 2>/dev/null || true' EXIT
+"$root/target/release/clear-cascade" demo "$site" >/dev/null
+export PATH="$root/target/release:$PATH" DISPLAY=:97
+Xvfb :97 -screen 0 1280x800x24 >/dev/null 2>&1 &
+screen=$!
+sleep 1
+
+# shot NAME COMMAND…: runs the command in the sample site and keeps the window as NAME.png.
+shot() {
+  local name=$1 line=$2
+  local run="clear; printf '\\033[1m\$ %s\\033[0m\\n' \"$(printf '%s' "$line" | sed 's/["$]/\\&/g')\"; $line; sleep 30"
+  (cd "$site" && exec xterm -geometry 141x47+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#14171f' -fg '#e6e6e6' +sb -e bash -c "$run") &
+  local window=$!
+  sleep 2.5
+  import -window root "$root/docs/screenshots/$name.png"
+  kill "$window" 2>/dev/null || true
+  wait "$window" 2>/dev/null || true
+}
+
+only=${1:-}
+all() {
+  shot why-declared "clear-cascade why programme.html 'article h2' color"
+  shot why-inherited "clear-cascade why visit.html '.hours td' color"
+  shot values "clear-cascade values visit.html '#hours'"
+  shot reach "clear-cascade reach programme.html 'article.night h2'"
+  shot demo "clear-cascade demo"
+}
+if [ -n "$only" ]; then shot "$only" "$2"; else all; fi
