@@ -6,8 +6,8 @@ use std::io::{self, Write};
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use clap::Parser;
 use clear_cascade::Study;
-use clear_cascade::answer::{Located, Why, WhyError};
-use serde_json::{Map, Value, json};
+use clear_cascade::answer::{Located, Texts, Why, WhyError};
+use serde_json::Value;
 
 use crate::args::{self, Cli, Command, Format, LineFormat};
 use crate::open::{self, Refusal};
@@ -159,22 +159,45 @@ fn values(args: &args::Values, out: &mut dyn Write, width: usize) -> Result<(), 
 fn lines(study: &Study, located: Option<&Located>, out: &mut dyn Write) -> Result<(), Failure> {
     let document = study.document();
     let ids: Vec<_> = located.map_or_else(|| document.ids().collect(), |l| l.elements.clone());
-    let mut out = io::BufWriter::new(out);
+    let mut out = io::BufWriter::with_capacity(1 << 16, out);
+    let mut texts = Texts::default();
     for id in ids {
         let tag = &*document.element(id).name;
         let at = study.sources().place(document.span(id)).to_string();
-        let object = |values: Vec<(String, String)>| {
-            Value::Object(values.into_iter().map(|(k, v)| (k, Value::from(v))).collect::<Map<_, _>>())
-        };
-        writeln!(out, "{}", json!({"element": id.number(), "tag": tag, "at": at, "values": object(study.values(id))}))?;
-        for (pseudo, values) in study.generated(id) {
-            let line =
-                json!({"element": id.number(), "tag": tag, "at": at, "pseudo": pseudo, "values": object(values)});
-            writeln!(out, "{line}")?;
-        }
+        let head = format!("\"element\":{},\"tag\":{},\"at\":{}", id.number(), Value::from(tag), Value::from(at));
+        let mut lines = format!("{{{head},\"values\":{{");
+        let start = lines.len();
+        texts.values(study, id, &mut |name, value| member(&mut lines, start, name, value));
+        lines.push_str("}}\n");
+        texts.generated(study, id, &mut |pseudo, values| {
+            lines.push_str(&format!("{{{head},\"pseudo\":{},\"values\":{{", Value::from(pseudo)));
+            let start = lines.len();
+            values(&mut |name, value| member(&mut lines, start, name, value));
+            lines.push_str("}}\n");
+        });
+        out.write_all(lines.as_bytes())?;
     }
     out.flush()?;
     Ok(())
+}
+
+/// Writes a member of an object that starts at a byte of the line.
+fn member(line: &mut String, start: usize, name: &str, value: &str) {
+    if line.len() > start {
+        line.push(',');
+    }
+    for (i, text) in [name, value].into_iter().enumerate() {
+        if i > 0 {
+            line.push(':');
+        }
+        if text.bytes().any(|b| b < 0x20 || b == b'"' || b == b'\\') {
+            line.push_str(&Value::from(text).to_string());
+        } else {
+            line.push('"');
+            line.push_str(text);
+            line.push('"');
+        }
+    }
 }
 
 /// `reach`

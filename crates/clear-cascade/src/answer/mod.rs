@@ -13,10 +13,15 @@ pub use reach::{Hit, Part, Reach};
 pub use reading::Reading;
 pub use why::{Ancestor, Contender, From, OffContender, Outcome, Why, WhyError};
 
+use std::collections::HashMap;
+use std::marker::PhantomData;
+use std::sync::LazyLock;
+
 use crate::document::ElementId;
 use crate::property::PropertyId;
 use crate::study::Study;
-use crate::style::is_generated;
+use crate::style::{Style, is_generated};
+use crate::value::Value;
 
 impl Study {
     /// The computed value of a longhand or custom property, as `getComputedStyle()` would give it; nothing for an
@@ -47,10 +52,55 @@ impl Study {
 }
 
 /// All values of a style.
-fn all_values(style: &crate::style::Style) -> Vec<(String, String)> {
-    let mut values: Vec<(String, String)> =
-        PropertyId::longhands().map(|p| (p.name().to_owned(), style.text(p))).collect();
-    values.sort();
-    values.extend(style.custom.iter().map(|(n, v)| (n.to_string(), v.to_string())));
+fn all_values(style: &Style) -> Vec<(String, String)> {
+    let mut values = Vec::with_capacity(PropertyId::COUNT + style.custom.len());
+    Texts::default().each(style, &mut |name, value| values.push((name.to_owned(), value.to_owned())));
     values
+}
+
+/// All longhands in the order of their names.
+static BY_NAME: LazyLock<Vec<PropertyId>> = LazyLock::new(|| {
+    let mut all: Vec<PropertyId> = PropertyId::longhands().collect();
+    all.sort_by_key(|p| p.name());
+    all
+});
+
+/// Writes out the values of many elements; what they share is written out once.
+#[derive(Default)]
+pub struct Texts<'s> {
+    /// Texts of values that depend on nothing around them, by the place that they are shared at.
+    kept: HashMap<*const Value, Option<String>>,
+    /// The study whose values these are, so that places stay what they are.
+    study: PhantomData<&'s Study>,
+}
+
+impl<'s> Texts<'s> {
+    /// Calls `f` with the name and computed value of every longhand in the order of names, then every custom property.
+    pub fn values(&mut self, study: &'s Study, element: ElementId, f: &mut dyn FnMut(&str, &str)) {
+        self.each(&study.styles[element.index()], f);
+    }
+
+    /// The same for each pseudo-element that makes a box on the element, named first.
+    pub fn generated(&mut self, study: &'s Study, element: ElementId, f: &mut dyn FnMut(&str, &mut dyn FnMut(&mut dyn FnMut(&str, &str)))) {
+        let of = &study.styles[element.index()];
+        for (name, style) in study.pseudos[element.index()].iter().filter(|(name, style)| is_generated(name, style, of)) {
+            f(&name.to_string(), &mut |each| self.each(style, each));
+        }
+    }
+
+    /// Goes through one style.
+    fn each(&mut self, style: &Style, f: &mut dyn FnMut(&str, &str)) {
+        for property in BY_NAME.iter() {
+            let physical = style.flow.physical(*property);
+            let place = std::ptr::from_ref(style.get(physical));
+            let kept = self.kept.entry(place).or_insert_with(|| style.plain_text(physical));
+            match kept {
+                Some(text) => f(property.name(), text),
+                None => f(property.name(), &style.text(physical)),
+            }
+        }
+        for (name, value) in style.custom.iter() {
+            f(name, value);
+        }
+    }
 }

@@ -77,6 +77,8 @@ pub struct Study {
     pub(crate) off_rules: Vec<FlatRule>,
     /// Rules of single elements: presentational hints and `style` attributes.
     pub(crate) own_rules: HashMap<ElementId, Vec<u32>>,
+    /// The colour schemes that the page itself supports, by `<meta name=color-scheme>`.
+    pub(crate) page_schemes: Vec<String>,
     /// Rules by their rightmost compound.
     index: index::RuleIndex,
     /// Layers of the page's own styles.
@@ -121,6 +123,7 @@ impl Study {
         let collected = collect::collect(&mut sources, &document, loader, &url, options);
         let mut study = Self {
             index: index::RuleIndex::new(&collected.rules, &collected.sheets, document.quirks),
+            page_schemes: page_schemes(&document),
             sources,
             document,
             viewing: options.viewing.clone(),
@@ -191,6 +194,14 @@ impl Study {
     pub(crate) fn layer_name(&self, rule: &FlatRule) -> Option<&str> {
         (rule.layer_index != 0 && rule.origin == Origin::Author).then(|| self.layers.name(rule.layer_index)).flatten()
     }
+}
+
+/// The colour schemes of `<meta name=color-scheme>` (HTML Standard, "Standard metadata names").
+fn page_schemes(document: &Document) -> Vec<String> {
+    let meta = document.elements().iter().filter(|e| e.is_html("meta"));
+    let mut meta = meta.filter(|e| e.attribute("name").is_some_and(|n| n.eq_ignore_ascii_case("color-scheme")));
+    let content = meta.find_map(|e| e.attribute("content")).unwrap_or("normal");
+    content.split_whitespace().map(str::to_ascii_lowercase).collect()
 }
 
 /// The encoding that a page names in its first 1024 bytes (HTML Standard, "prescan a byte stream").

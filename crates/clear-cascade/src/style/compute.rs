@@ -809,14 +809,7 @@ pub(super) mod path;
 pub(super) fn is_dark(scheme: &Value, subject: &Subject<'_>) -> bool {
     let prefers = subject.study.viewing.prefers_dark();
     let words: Vec<String> = scheme.parts().iter().map(|p| p.text().to_ascii_lowercase()).collect();
-    let words = if words == ["normal"] {
-        let meta = subject.study.document.elements().iter().filter(|e| e.is_html("meta"));
-        let meta = meta.filter(|e| e.attribute("name").is_some_and(|n| n.eq_ignore_ascii_case("color-scheme")));
-        let content = meta.filter_map(|e| e.attribute("content")).next().unwrap_or("normal");
-        content.split_whitespace().map(str::to_ascii_lowercase).collect()
-    } else {
-        words
-    };
+    let words = if words == ["normal"] { subject.study.page_schemes.clone() } else { words };
     let has = |w: &str| words.iter().any(|x| x == w);
     has("dark") && (prefers || !has("light"))
 }
@@ -995,6 +988,17 @@ pub(super) fn output(style: &Style, property: PropertyId, value: &Value) -> Valu
     match property {
         id::CARET_COLOR | id::OUTLINE_COLOR if value.is("auto") => current(style),
         _ => resolve_colors(style, value),
+    }
+}
+
+/// Whether a computed value is given out as it is, whatever element has it.
+pub(super) fn is_plain(property: PropertyId, value: &Value) -> bool {
+    match value {
+        Value::Color(color) => matches!(**color, ColorValue::Absolute(_)),
+        Value::Function(f) => f.1.iter().all(|v| is_plain(property, v)),
+        Value::Sequence(parts) => parts.iter().all(|v| is_plain(property, v)),
+        Value::Keyword(_) => !matches!(property, id::CARET_COLOR | id::OUTLINE_COLOR),
+        _ => true,
     }
 }
 

@@ -39,6 +39,8 @@ pub(crate) enum ColorValue {
     LightDark(Box<ColorValue>, Box<ColorValue>),
     /// `color-mix()`
     Mix(Box<Mix>),
+    /// `contrast-color()`: black or white.
+    Contrast(Box<ColorValue>),
     /// A colour made from another.
     Relative(Box<Relative>),
 }
@@ -102,6 +104,11 @@ impl Color {
         c.map(|v| ((v * 255.0 + 1e-9).round().clamp(0.0, 255.0)) as u8)
     }
 
+    /// The opacity, 0 for `none`.
+    fn opacity(self) -> f64 {
+        if self.none & 8 != 0 { 0.0 } else { self.alpha }
+    }
+
     /// The components with 0 for `none`.
     fn cleared(self) -> [f64; 3] {
         let mut c = self.c;
@@ -140,7 +147,7 @@ impl Color {
     pub(crate) fn text(&self) -> String {
         if self.legacy {
             let [r, g, b] = self.to_rgb();
-            let alpha = if self.none & 8 != 0 { 0.0 } else { self.alpha };
+            let alpha = self.opacity();
             return if alpha >= 1.0 {
                 format!("rgb({r}, {g}, {b})")
             } else {
@@ -244,6 +251,7 @@ fn function(name: &str, inside: Slice<'_>, depth: u32) -> Option<ColorValue> {
             ));
         }
         "color-mix" => return mix(inside, depth),
+        "contrast-color" => return Some(ColorValue::Contrast(Box::new(parse_at(inside, depth + 1)?))),
         _ => {}
     }
     let mut rest = inside;
@@ -287,11 +295,15 @@ fn function(name: &str, inside: Slice<'_>, depth: u32) -> Option<ColorValue> {
     Some(ColorValue::Absolute(if legacy { to_legacy(color) } else { color }))
 }
 
-/// An sRGB, HSL or HWB colour as one that is serialised as `rgb()`; `none` becomes 0.
+/// An sRGB, HSL or HWB colour as one that is serialised as `rgb()`. HSL keeps its own components, since other colours
+/// may be made from it that reach beyond sRGB; `rgb()` itself ends at its gamut.
 fn to_legacy(color: Color) -> Color {
-    let c = Space::Srgb.components_of(color.space, color.cleared()).map(|v| v.clamp(0.0, 1.0));
-    let alpha = if color.none & 8 != 0 { 0.0 } else { color.alpha };
-    Color { space: Space::Srgb, c, alpha, none: 0, legacy: true }
+    let c = match color.space {
+        Space::Srgb => color.c.map(|v| v.clamp(0.0, 1.0)),
+        Space::Hsl => [color.c[0], color.c[1].max(0.0), color.c[2].clamp(0.0, 100.0)],
+        _ => color.c,
+    };
+    Color { c, legacy: true, ..color }
 }
 
 /// The notation with commas: three components and opacity, all numbers or all percentages.
@@ -416,21 +428,13 @@ fn component(
 impl Relative {
     /// The colour it makes from its origin; without one, its components must be numbers.
     fn color(&self, origin: Option<Color>) -> Option<Color> {
-        let source = origin.map(|o| o.convert(self.space));
+        // What the origin lacks counts as 0 (CSS Color 5, §4.1).
+        let source = origin.map(|o| Color { none: 0, c: o.cleared(), alpha: o.opacity(), ..o }.convert(self.space)).map(|s| Color { none: 0, ..s });
         let mut none = 0;
         let mut n = [0.0; 4];
         for (i, part) in self.parts.iter().enumerate() {
             match part {
                 Component::None => none |= 1 << i,
-                Component::Math(Math::Channel(name)) => {
-                    // A bare channel keeps being `none` (CSS Color 5, §4.1).
-                    let source = source?;
-                    let index = self.channel_index(name)?;
-                    if source.none & (1 << index) != 0 && (index == i || index == 3) {
-                        none |= 1 << i;
-                    }
-                    n[i] = self.channel(name, source)?;
-                }
                 Component::Math(math) => match self.replaced(math, source)?.simplify(&Context::default(), false) {
                     Math::Number(v) | Math::Dimension(v, Unit::Deg) => n[i] = finite(v),
                     Math::Percentage(v) => {
@@ -466,10 +470,10 @@ impl Relative {
     fn channel(&self, name: &str, source: Color) -> Option<f64> {
         let index = self.channel_index(name)?;
         if index == 3 {
-            return Some(if source.none & 8 != 0 { 0.0 } else { source.alpha });
+            return Some(source.alpha);
         }
         let scale = if self.space == Space::Srgb && !self.by_color_function { 255.0 } else { 1.0 };
-        Some(source.cleared()[index] * scale)
+        Some(source.c[index] * scale)
     }
 
     /// An expression with numbers for its channels.
@@ -544,9 +548,6 @@ fn mix(inside: Slice<'_>, depth: u32) -> Option<ColorValue> {
         read.push((color?, share));
     }
     let parts: [(ColorValue, Option<f64>); 2] = read.try_into().ok()?;
-    if parts.iter().all(|p| p.1 == Some(0.0)) {
-        return None;
-    }
     Some(ColorValue::Mix(Box::new(Mix { space, hue, parts })))
 }
 
@@ -561,7 +562,8 @@ impl Mix {
         };
         let sum: f64 = p + q;
         let opacity = if sum < 100.0 { sum / 100.0 } else { 1.0 };
-        let t = q / sum;
+        // Nothing of both is half of each, and nothing to see (CSS Color 5, §3.1).
+        let t = if sum == 0.0 { 0.5 } else { q / sum };
         let (mut a, mut b) = (a.convert(self.space), b.convert(self.space));
         // A component that one colour lacks is the other's.
         let both = a.none & b.none;
@@ -632,6 +634,7 @@ impl ColorValue {
                 let [(a, p), (b, q)] = &mix.parts;
                 Self::Mix(Box::new(Mix { parts: [(one(a), *p), (one(b), *q)], ..(**mix).clone() }))
             }
+            Self::Contrast(of) => Self::Contrast(Box::new(one(of))),
             Self::Relative(relative) => {
                 Self::Relative(Box::new(Relative { origin: one(&relative.origin), ..(**relative).clone() }))
             }
@@ -650,6 +653,14 @@ impl ColorValue {
             }),
             Self::LightDark(light, _) => light.resolve(current),
             Self::Mix(mix) => Some(mix.color(mix.parts[0].0.resolve(current)?, mix.parts[1].0.resolve(current)?)),
+            Self::Contrast(of) => {
+                // The larger contrast by WCAG 2.1's relative luminance.
+                let [r, g, b] = Space::SrgbLinear.components_of(Space::Srgb, of.resolve(current)?.convert(Space::Srgb).cleared());
+                let luminance = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+                let white = 1.05 / (luminance + 0.05) > (luminance + 0.05) / 0.05;
+                let v = if white { 255.0 } else { 0.0 };
+                Some(Color::rgb(v, v, v, 1.0))
+            }
             Self::Relative(relative) => {
                 let color = relative.color(Some(relative.origin.resolve(current)?))?;
                 let plain = matches!(color.space, Space::Hsl | Space::Hwb);
@@ -674,6 +685,7 @@ impl ColorValue {
                 };
                 format!("color-mix(in {}, {}, {})", mix.space.name(), part(&mix.parts[0]), part(&mix.parts[1]))
             }
+            Self::Contrast(of) => format!("contrast-color({})", of.text()),
             Self::Relative(relative) => format!("a colour made from {}", relative.origin.text()),
         }
     }
@@ -685,6 +697,7 @@ pub(crate) fn is_sound(color: &ColorValue) -> bool {
         ColorValue::Relative(relative) => relative.is_sound() && is_sound(&relative.origin),
         ColorValue::Mix(mix) => mix.parts.iter().all(|p| is_sound(&p.0)),
         ColorValue::LightDark(a, b) => is_sound(a) && is_sound(b),
+        ColorValue::Contrast(of) => is_sound(of),
         _ => true,
     }
 }

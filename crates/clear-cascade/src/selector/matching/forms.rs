@@ -289,8 +289,7 @@ fn number_of(kind: &str, text: &str) -> Option<f64> {
 fn is_barred(document: &Document, id: ElementId) -> bool {
     let element = document.element(id);
     is_disabled(document, id)
-        || (element.attribute("readonly").is_some()
-            && (element.is_html("textarea") || EDITABLE.contains(&&*input_type(element))))
+        || element.attribute("readonly").is_some()
         || document.lineage(id).skip(1).any(|e| document.element(e).is_html("datalist"))
 }
 
@@ -332,14 +331,21 @@ fn control_is_valid(document: &Document, id: ElementId) -> bool {
     match &*element.name {
         "textarea" => !(required && document.text(id).is_empty()),
         "select" => {
-            let chosen = document.ids().skip(id.index() + 1).take_while(|e| document.element(*e).depth > element.depth);
-            let chosen = chosen.filter(|e| document.element(*e).is_html("option") && is_selected(document, *e));
-            let empty = |e: ElementId| {
+            // Nothing chosen, or only the placeholder: the first option, where its value is empty (HTML Standard,
+            // "placeholder label option").
+            let inside = document.ids().skip(id.index() + 1).take_while(|e| document.element(*e).depth > element.depth);
+            let options: Vec<ElementId> = inside.filter(|e| document.element(*e).is_html("option")).collect();
+            let chosen: Vec<ElementId> = options.iter().copied().filter(|e| is_selected(document, *e)).collect();
+            let value = |e: ElementId| {
                 let option = document.element(e);
-                option.attribute("value").map_or_else(|| document.text(e).trim().to_owned(), str::to_owned).is_empty()
+                option.attribute("value").map_or_else(|| document.text(e).trim().to_owned(), str::to_owned)
             };
-            let chosen: Vec<ElementId> = chosen.collect();
-            !(required && (chosen.is_empty() || chosen.iter().all(|e| empty(*e))))
+            let drop_down = element.attribute("multiple").is_none()
+                && element.attribute("size").is_none_or(|s| s.trim() == "1" || s.trim() == "0");
+            let placeholder = options
+                .first()
+                .filter(|o| drop_down && value(**o).is_empty() && document.element(**o).parent == Some(id));
+            !(required && chosen.iter().all(|c| Some(c) == placeholder))
         }
         _ => {
             let kind = input_type(element);

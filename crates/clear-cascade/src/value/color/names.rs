@@ -53,7 +53,7 @@ const SYSTEM: &[(&str, u32, u32)] = &[
     ("field", 0xffff_ffff, 0x3b3b_3bff),
     ("fieldtext", 0x0000_00ff, 0xffff_ffff),
     ("graytext", 0x8080_80ff, 0x8080_80ff),
-    ("highlight", 0x1967_d2ff, 0x1967_d2ff),
+    ("highlight", 0x0041_c6cc, 0x0041_c6cc),
     ("highlighttext", 0xffff_ffff, 0xffff_ffff),
     ("linktext", 0x0000_eeff, 0x9e9e_ffff),
     ("mark", 0xffff_00ff, 0xffff_00ff),

@@ -240,14 +240,21 @@ fn linear_to_prophoto(v: f64) -> f64 {
     if a >= 1.0 / 512.0 { a.powf(1.0 / 1.8).copysign(v) } else { 16.0 * v }
 }
 
-/// The transfer function of Rec. 2020, backwards: a display gamma of 2.4.
+/// The transfer function of Rec. 2020, backwards: the camera's, as browsers ship it.
 fn rec2020_to_linear(v: f64) -> f64 {
-    v.abs().powf(2.4).copysign(v)
+    let a = v.abs();
+    if a < BETA * 4.5 { v / 4.5 } else { ((a + ALPHA - 1.0) / ALPHA).powf(1.0 / 0.45).copysign(v) }
 }
+
+/// The scale of the power part of Rec. 2020's transfer function.
+const ALPHA: f64 = 1.099_296_826_809_44;
+/// Where its power part begins.
+const BETA: f64 = 0.018_053_968_510_807;
 
 /// The transfer function of Rec. 2020.
 fn linear_to_rec2020(v: f64) -> f64 {
-    v.abs().powf(1.0 / 2.4).copysign(v)
+    let a = v.abs();
+    if a > BETA { (ALPHA * a.powf(0.45) - (ALPHA - 1.0)).copysign(v) } else { 4.5 * v }
 }
 
 /// Lightness, chroma, hue to lightness and two axes.
