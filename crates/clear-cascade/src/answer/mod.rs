@@ -45,8 +45,7 @@ impl Study {
     /// The pseudo-elements that make boxes on an element, with their computed values.
     #[must_use]
     pub fn generated(&self, element: ElementId) -> Vec<(String, Vec<(String, String)>)> {
-        let of = &self.styles[element.index()];
-        let boxes = self.pseudos[element.index()].iter().filter(|(name, style)| is_generated(name, style, of));
+        let boxes = self.pseudos[element.index()].iter().filter(|(name, style)| is_generated(name, style));
         boxes.map(|(name, style)| (name.to_string(), all_values(style))).collect()
     }
 }
@@ -81,9 +80,13 @@ impl<'s> Texts<'s> {
     }
 
     /// The same for each pseudo-element that makes a box on the element, named first.
-    pub fn generated(&mut self, study: &'s Study, element: ElementId, f: &mut dyn FnMut(&str, &mut dyn FnMut(&mut dyn FnMut(&str, &str)))) {
-        let of = &study.styles[element.index()];
-        for (name, style) in study.pseudos[element.index()].iter().filter(|(name, style)| is_generated(name, style, of)) {
+    pub fn generated(
+        &mut self,
+        study: &'s Study,
+        element: ElementId,
+        f: &mut dyn FnMut(&str, &mut dyn FnMut(&mut dyn FnMut(&str, &str))),
+    ) {
+        for (name, style) in study.pseudos[element.index()].iter().filter(|(name, style)| is_generated(name, style)) {
             f(&name.to_string(), &mut |each| self.each(style, each));
         }
     }

@@ -223,7 +223,7 @@ fn table_hints(document: &Document, element: &Element, hints: &mut Vec<(String, 
     let rules = table.attribute_entry("rules").filter(|a| is_rules(&a.value));
     if let Some(rules) = rules {
         let text = match &*rules.value.to_ascii_lowercase() {
-            "all" => "border-width: 1px; border-style: solid",
+            "all" => "border-width: 1px; border-style: solid; border-color: inherit",
             "cols" => "border-width: 1px; border-style: none solid",
             "rows" | "groups" | "none" => "border-width: 1px; border-style: none",
             _ => return,
@@ -232,7 +232,7 @@ fn table_hints(document: &Document, element: &Element, hints: &mut Vec<(String, 
     } else if let Some(border) = table.attribute_entry("border")
         && number(&border.value).unwrap_or(1.0) > 0.0
     {
-        hints.push(("border-width: 1px; border-style: inset".to_owned(), border.value_span));
+        hints.push(("border-width: 1px; border-style: inset; border-color: inherit".to_owned(), border.value_span));
     }
 }
 

@@ -201,8 +201,22 @@ impl FontMemory {
             },
             Value::Dimension(_, Unit::Em | Unit::Ex | Unit::Ch | Unit::Cap | Unit::Ic | Unit::Lh) => relative,
             Value::Dimension(..) => Self { keyword: None, absolute: true },
+            Value::Math(math) if !leans_on_font(&math.math) => Self { keyword: None, absolute: true },
             _ => relative,
         }
+    }
+}
+
+/// Whether arithmetic has percentages or units of the element's own font.
+fn leans_on_font(math: &Math) -> bool {
+    match math {
+        Math::Percentage(_) => true,
+        Math::Dimension(_, unit) => {
+            matches!(unit, Unit::Em | Unit::Ex | Unit::Ch | Unit::Cap | Unit::Ic | Unit::Lh)
+        }
+        Math::Sum(list) | Math::Product(list) | Math::Call(_, list) => list.iter().any(leans_on_font),
+        Math::Invert(inner) => leans_on_font(inner),
+        Math::Number(_) | Math::Channel(_) => false,
     }
 }
 
@@ -482,7 +496,7 @@ fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
     }
 }
 
-/// `text-align: match-parent` (CSS Text 4, §7.1).
+/// `text-align: match-parent` (CSS Text 4, §7.1), which ships under its old name only.
 fn text_align(value: Value, env: &Env<'_>) -> Value {
     // The default of `<th>` (HTML Standard, "Tables"): centred unless some ancestor set an alignment.
     if value.is("-internal-center") {
@@ -493,16 +507,10 @@ fn text_align(value: Value, env: &Env<'_>) -> Value {
             Value::keyword("center")
         };
     }
-    let legacy = value.is("-webkit-match-parent");
-    if !value.is("match-parent") && !legacy {
+    if !value.is("-webkit-match-parent") {
         return value;
     }
-    let Some(parent) = env.parent else {
-        return Value::keyword("start");
-    };
-    if legacy {
-        return parent.get(id::TEXT_ALIGN).clone();
-    }
+    let Some(parent) = env.parent else { return Value::keyword("start") };
     let rtl = parent.get(id::DIRECTION).is("rtl");
     match parent.get(id::TEXT_ALIGN).as_keyword() {
         Some("start") => Value::keyword(if rtl { "right" } else { "left" }),
@@ -879,6 +887,12 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
             }
         }
     }
+    // CSS Basic User Interface 4, §6.1: what a parent says about selecting holds inside.
+    if style.get(id::USER_SELECT).is("auto")
+        && let Some(outer) = parent.map(|p| p.get(id::USER_SELECT)).filter(|v| v.is("none") || v.is("all"))
+    {
+        style.set(id::USER_SELECT, outer.clone());
+    }
     layers(style);
     controls(style, subject);
     if style.get(id::DISPLAY).is("inline math") {
@@ -946,8 +960,10 @@ fn controls(style: &mut Style, subject: &Subject<'_>) {
     if !matches!(name, "input" | "select" | "button" | "textarea" | "meter" | "progress") {
         return;
     }
-    if style.get(id::DISPLAY).is("inline") {
-        style.set(id::DISPLAY, Value::keyword("inline-block"));
+    match style.get(id::DISPLAY).as_keyword() {
+        Some("inline" | "table-cell") => style.set(id::DISPLAY, Value::keyword("inline-block")),
+        Some("list-item") => style.set(id::DISPLAY, Value::keyword("block")),
+        _ => {}
     }
     let kind = element.attribute("type").unwrap_or_default().to_ascii_lowercase();
     if name == "select"

@@ -100,7 +100,9 @@ impl Resolver<'_, '_> {
 
     /// The initial value: that of its registration.
     fn initial(&self, name: &Name) -> Option<Arc<str>> {
-        self.registration(name).and_then(|r| r.initial.as_deref()).map(Arc::from)
+        let registration = self.registration(name)?;
+        let text = registration.initial.as_deref()?;
+        Some(self.read_as(registration, text).unwrap_or_else(|| Arc::from(text)))
     }
 
     /// The value of a property that is not set here.
@@ -152,12 +154,18 @@ impl Resolver<'_, '_> {
     fn typed(&self, name: &Name, text: &str) -> Option<Arc<str>> {
         let Some(registration) = self.subject.study.registrations.get(&**name).filter(|r| r.syntax.trim() != "*")
         else {
+            return Some(Arc::from(one_line(text)));
+        };
+        self.read_as(registration, text).or_else(|| self.unset(name))
+    }
+
+    /// A text read and computed as the type of a registration.
+    fn read_as(&self, registration: &Registration, text: &str) -> Option<Arc<str>> {
+        if registration.syntax.trim() == "*" {
             return Some(Arc::from(text));
-        };
+        }
         let tokens = Tokens::read(text);
-        let Some(value) = property::match_syntax(&registration.syntax, tokens.all()) else {
-            return self.unset(name);
-        };
+        let value = property::match_syntax(&registration.syntax, tokens.all())?;
         let value = match value.absolute(&self.style.context) {
             Value::Color(color) => Value::Color(Arc::new(color.computed(self.style.dark))),
             other => other,
@@ -174,4 +182,18 @@ impl substitution::Lookup for Resolver<'_, '_> {
     fn attribute(&self, name: &str) -> Option<String> {
         self.subject.study.document.element(self.subject.element).attribute(name).map(str::to_owned)
     }
+}
+
+/// A value with white space as single spaces, strings and comments aside.
+fn one_line(text: &str) -> String {
+    if !text.contains(['\n', '\r', '\t', '\x0C']) && !text.contains("  ") {
+        return text.to_owned();
+    }
+    let tokens = Tokens::read(text);
+    let piece = |t: &crate::syntax::Token| {
+        let written = &text[t.start as usize..t.end as usize];
+        let space = t.kind == crate::syntax::Kind::Space && !written.contains("/*");
+        if space { " " } else { written }
+    };
+    tokens.list.iter().map(piece).collect()
 }

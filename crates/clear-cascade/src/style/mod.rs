@@ -152,16 +152,9 @@ pub(crate) fn of_element(
     (style, pseudos)
 }
 
-/// Whether a pseudo-element makes a box: `::before` and `::after` only with content.
-pub(crate) fn is_generated(name: &PseudoElement, style: &Style, of: &Style) -> bool {
-    match &*name.name {
-        "before" | "after" => {
-            let content = style.get(id::CONTENT);
-            !content.is("none")
-                && !content.is("normal")
-                && !style.get(id::DISPLAY).is("none")
-                && !of.get(id::DISPLAY).is("none")
-        }
-        _ => false,
-    }
+/// Whether a pseudo-element is generated: `::before` and `::after` with content (CSS Pseudo 4, §4.1). Whether a box comes
+/// of it depends on `display` as for any element.
+pub(crate) fn is_generated(name: &PseudoElement, style: &Style) -> bool {
+    let content = style.get(id::CONTENT);
+    matches!(&*name.name, "before" | "after") && !content.is("none") && !content.is("normal")
 }

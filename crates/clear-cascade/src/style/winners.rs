@@ -87,9 +87,7 @@ pub(crate) fn compute_style(
     let mut work = Work { subject, entries, parent, root, style };
     work.flow();
     let slots = work.slots();
-    for property in
-        [id::COLOR_SCHEME, id::MATH_STYLE, id::MATH_DEPTH, id::FONT_FAMILY, id::FONT_SIZE, id::LINE_HEIGHT, id::COLOR]
-    {
+    for property in FIRST {
         work.apply(property, &slots);
         work.settle(property);
     }
@@ -97,13 +95,17 @@ pub(crate) fn compute_style(
         let color = compute::compute(id::COLOR, &id::COLOR.initial(), &work.env(None));
         work.style.set(id::COLOR, color);
     }
-    for property in slots.all() {
+    for property in slots.all().filter(|p| !FIRST.contains(p)) {
         work.apply(property, &slots);
     }
     let mut style = work.style;
     compute::adjust(&mut style, subject, parent);
     style
 }
+
+/// The longhands that others are computed against, in the order in which they depend on each other.
+const FIRST: [PropertyId; 7] =
+    [id::COLOR_SCHEME, id::MATH_STYLE, id::MATH_DEPTH, id::FONT_FAMILY, id::FONT_SIZE, id::LINE_HEIGHT, id::COLOR];
 
 /// Which physical longhands declarations set.
 struct Slots {

@@ -429,7 +429,9 @@ impl Relative {
     /// The colour it makes from its origin; without one, its components must be numbers.
     fn color(&self, origin: Option<Color>) -> Option<Color> {
         // What the origin lacks counts as 0 (CSS Color 5, §4.1).
-        let source = origin.map(|o| Color { none: 0, c: o.cleared(), alpha: o.opacity(), ..o }.convert(self.space)).map(|s| Color { none: 0, ..s });
+        let source = origin
+            .map(|o| Color { none: 0, c: o.cleared(), alpha: o.opacity(), ..o }.convert(self.space))
+            .map(|s| Color { none: 0, ..s });
         let mut none = 0;
         let mut n = [0.0; 4];
         for (i, part) in self.parts.iter().enumerate() {
@@ -655,7 +657,8 @@ impl ColorValue {
             Self::Mix(mix) => Some(mix.color(mix.parts[0].0.resolve(current)?, mix.parts[1].0.resolve(current)?)),
             Self::Contrast(of) => {
                 // The larger contrast by WCAG 2.1's relative luminance.
-                let [r, g, b] = Space::SrgbLinear.components_of(Space::Srgb, of.resolve(current)?.convert(Space::Srgb).cleared());
+                let [r, g, b] =
+                    Space::SrgbLinear.components_of(Space::Srgb, of.resolve(current)?.convert(Space::Srgb).cleared());
                 let luminance = 0.2126 * r + 0.7152 * g + 0.0722 * b;
                 let white = 1.05 / (luminance + 0.05) > (luminance + 0.05) / 0.05;
                 let v = if white { 255.0 } else { 0.0 };

@@ -84,6 +84,19 @@ fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
                 block(whole, lookup, out, depth)?;
             }
             Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_) => block(whole, lookup, out, depth)?,
+            // What is put together anew is written anew: `.5` as `0.5`.
+            Kind::Number(..) | Kind::Dimension(..) | Kind::Percentage(_) => {
+                let text = whole.text();
+                let digits = text.trim_start_matches(['+', '-']);
+                separate(out, text);
+                if digits.starts_with('.') {
+                    out.push_str(&text[..text.len() - digits.len()]);
+                    out.push('0');
+                    out.push_str(digits);
+                } else {
+                    out.push_str(text);
+                }
+            }
             _ => {
                 let text = whole.text();
                 separate(out, text);

@@ -118,7 +118,13 @@ fn is_disabled(document: &Document, id: ElementId) -> bool {
     let element = document.element(id);
     let has = |e: ElementId| document.element(e).attribute("disabled").is_some();
     match &*element.name {
-        "option" => has(id) || element.parent.is_some_and(|p| document.element(p).is_html("optgroup") && has(p)),
+        "option" => {
+            // Browsers take the options of a disabled `select` as disabled too.
+            let select = document.lineage(id).skip(1).find(|e| document.element(*e).is_html("select"));
+            has(id)
+                || element.parent.is_some_and(|p| document.element(p).is_html("optgroup") && has(p))
+                || select.is_some_and(|s| is_disabled(document, s))
+        }
         "optgroup" => has(id),
         _ => has(id) || in_disabled_fieldset(document, id),
     }
