@@ -81,6 +81,8 @@ pub struct Study {
     pub(crate) page_schemes: Vec<String>,
     /// Rules by their rightmost compound.
     index: index::RuleIndex,
+    /// For each element, the names of those around it.
+    around: Vec<index::Names>,
     /// Layers of the page's own styles.
     pub(crate) layers: Layers,
     /// Registered custom properties.
@@ -124,6 +126,7 @@ impl Study {
         let mut study = Self {
             index: index::RuleIndex::new(&collected.rules, &collected.sheets, document.quirks),
             page_schemes: page_schemes(&document),
+            around: names_around(&document),
             sources,
             document,
             viewing: options.viewing.clone(),
@@ -158,7 +161,7 @@ impl Study {
 
     /// The rules that may take an element, by their place in [`Study::rules`].
     pub(crate) fn candidates(&self, id: ElementId) -> Vec<u32> {
-        self.index.candidates(self.document.element(id), self.document.quirks)
+        self.index.candidates(self.document.element(id), &self.around[id.index()], self.document.quirks)
     }
 
     /// The page as a tree.
@@ -194,6 +197,16 @@ impl Study {
     pub(crate) fn layer_name(&self, rule: &FlatRule) -> Option<&str> {
         (rule.layer_index != 0 && rule.origin == Origin::Author).then(|| self.layers.name(rule.layer_index)).flatten()
     }
+}
+
+/// For each element, the names of those around it.
+fn names_around(document: &Document) -> Vec<index::Names> {
+    let mut around: Vec<index::Names> = Vec::with_capacity(document.elements().len());
+    for element in document.elements() {
+        let names = element.parent.map(|p| around[p.index()].with(document.element(p)));
+        around.push(names.unwrap_or_default());
+    }
+    around
 }
 
 /// The colour schemes of `<meta name=color-scheme>` (HTML Standard, "Standard metadata names").
