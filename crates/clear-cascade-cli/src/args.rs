@@ -23,17 +23,29 @@ pub(crate) enum Command {
     Why(Why),
     /// The computed values of an element, or of all elements of a page
     Values(Values),
+    /// Why a rule does not take an element, or takes it and does not show
+    WhyNot(WhyNot),
     /// What a selector hits, how many and where, and what it weighs
     Reach(Reach),
+    /// Selectors that take an element, and those like it, and not others
+    Aim(Aim),
     /// Write the sample site of an observatory and ask it a few questions
     Demo(Demo),
 }
 
-/// What all questions about a page have in common.
+/// A page, and what it is seen with.
 #[derive(Debug, Args)]
 pub(crate) struct Page {
     /// The HTML page
     pub(crate) page: PathBuf,
+    /// What it is seen with.
+    #[command(flatten)]
+    pub(crate) seen: Seen,
+}
+
+/// What pages are seen with.
+#[derive(Debug, Args)]
+pub(crate) struct Seen {
     /// The folder that URLs with a leading `/` start at; no file outside it is read [default: the working directory if
     /// the page is below it, else the page's folder]
     #[arg(long, value_name = "DIR")]
@@ -96,14 +108,49 @@ pub(crate) struct Values {
     pub(crate) format: LineFormat,
 }
 
-/// `reach`
+/// `why-not`
 #[derive(Debug, Args)]
-pub(crate) struct Reach {
+pub(crate) struct WhyNot {
     /// What the page is, and what it is seen with.
     #[command(flatten)]
     pub(crate) page: Page,
-    /// The selector
-    pub(crate) selector: String,
+    /// The element: a selector, FILE:LINE[:COL] in the page, or @N
+    pub(crate) element: String,
+    /// The rule: a selector, or FILE:LINE in a stylesheet
+    pub(crate) rule: String,
+    /// How to print the answer
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub(crate) format: Format,
+}
+
+/// `reach`
+#[derive(Debug, Args)]
+pub(crate) struct Reach {
+    /// The HTML pages, and last the selector, or FILE:LINE of a rule in a stylesheet
+    #[arg(required = true, num_args = 2.., value_names = ["PAGE", "SELECTOR"])]
+    pub(crate) words: Vec<String>,
+    /// What the pages are seen with.
+    #[command(flatten)]
+    pub(crate) seen: Seen,
+    /// How to print the answer
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub(crate) format: Format,
+}
+
+/// `aim`
+#[derive(Debug, Args)]
+pub(crate) struct Aim {
+    /// What the page is, and what it is seen with.
+    #[command(flatten)]
+    pub(crate) page: Page,
+    /// The element: a selector, FILE:LINE[:COL] in the page, or @N
+    pub(crate) element: String,
+    /// Elements to be taken as well; may be repeated
+    #[arg(long, value_name = "ELEMENT")]
+    pub(crate) like: Vec<String>,
+    /// Elements not to be taken; may be repeated
+    #[arg(long, value_name = "ELEMENT")]
+    pub(crate) not: Vec<String>,
     /// How to print the answer
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub(crate) format: Format,

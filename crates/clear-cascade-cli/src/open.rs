@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 use clear_cascade::answer::{LocateError, Located};
 use clear_cascade::{FileLoader, Medium, Options, States, Study};
 
-use crate::args::{self, Page};
+use crate::args::{self, Seen};
 
 /// Why a request cannot be carried out: one message, with the text it is about where there is one.
 #[derive(Debug)]
@@ -43,9 +43,9 @@ impl From<LocateError> for Refusal {
 }
 
 /// Opens the page of a question.
-pub(crate) fn study(page: &Page) -> Result<Study, Refusal> {
-    let file = page_file(&page.page)?;
-    let root = match &page.root {
+pub(crate) fn study(page: &Path, seen: &Seen) -> Result<Study, Refusal> {
+    let file = page_file(page)?;
+    let root = match &seen.root {
         Some(root) if !root.is_dir() => {
             return Err(Refusal::new(format!("the root `{}` is no folder", root.display())));
         }
@@ -57,16 +57,16 @@ pub(crate) fn study(page: &Page) -> Result<Study, Refusal> {
         Refusal::new(format!("the page `{}` is not below the root `{}`", file.display(), root.display()))
     })?;
     let mut options = Options::default();
-    options.viewing.medium = match page.media {
+    options.viewing.medium = match seen.media {
         args::Medium::Screen => Medium::Screen,
         args::Medium::Print => Medium::Print,
     };
-    (options.viewing.width, options.viewing.height) = page.viewport;
-    options.viewing.preferences.extend(page.prefer.iter().cloned());
+    (options.viewing.width, options.viewing.height) = seen.viewport;
+    options.viewing.preferences.extend(seen.prefer.iter().cloned());
     let open =
         |options: &Options| Study::open_with(&loader, url.path(), options).map_err(|e| Refusal::new(e.to_string()));
     let study = open(&options)?;
-    let states = states(&study, page)?;
+    let states = states(&study, seen)?;
     if states == States::default() {
         return Ok(study);
     }
@@ -75,17 +75,17 @@ pub(crate) fn study(page: &Page) -> Result<Study, Refusal> {
 }
 
 /// The states that are asked for.
-fn states(study: &Study, page: &Page) -> Result<States, Refusal> {
+fn states(study: &Study, seen: &Seen) -> Result<States, Refusal> {
     let all = |names: &[String]| -> Result<Vec<_>, Refusal> {
         let found: Result<Vec<Located>, LocateError> = names.iter().map(|n| study.locate(n)).collect();
         Ok(found?.into_iter().flat_map(|l| l.elements).collect())
     };
     Ok(States {
-        hover: all(&page.hover)?,
-        active: all(&page.active)?,
-        focus: all(&page.focus)?,
-        visited: all(&page.visited)?,
-        target: all(&page.target)?,
+        hover: all(&seen.hover)?,
+        active: all(&seen.active)?,
+        focus: all(&seen.focus)?,
+        visited: all(&seen.visited)?,
+        target: all(&seen.target)?,
     })
 }
 

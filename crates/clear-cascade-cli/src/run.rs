@@ -2,6 +2,7 @@
 
 use std::ffi::OsString;
 use std::io::{self, Write};
+use std::path::Path;
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use clap::Parser;
@@ -11,6 +12,7 @@ use serde_json::Value;
 
 use crate::args::{self, Cli, Command, Format, LineFormat};
 use crate::open::{self, Refusal};
+use crate::paint::{STAGE, paint};
 use crate::{demo, render};
 
 /// Done.
@@ -37,7 +39,9 @@ pub(crate) fn run(
     let done = match &cli.command {
         Command::Why(args) => why(args, out, width),
         Command::Values(args) => values(args, out, width),
+        Command::WhyNot(args) => why_not(args, out, width),
         Command::Reach(args) => reach(args, out, width),
+        Command::Aim(args) => aim(args, out, width),
         Command::Demo(args) => demo::demo(args, out, width),
     };
     match done {
@@ -114,7 +118,7 @@ fn explain(refusal: &Refusal) -> String {
 
 /// `why`
 fn why(args: &args::Why, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
-    let study = open::study(&args.page)?;
+    let study = open::study(&args.page.page, &args.page.seen)?;
     let located = study.locate(&args.element)?;
     let mut answers: Vec<Why> = Vec::new();
     for property in &args.properties {
@@ -142,7 +146,7 @@ fn why(args: &args::Why, out: &mut dyn Write, width: usize) -> Result<(), Failur
 
 /// `values`
 fn values(args: &args::Values, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
-    let study = open::study(&args.page)?;
+    let study = open::study(&args.page.page, &args.page.seen)?;
     let located = args.element.as_deref().map(|e| study.locate(e)).transpose()?;
     match (args.format, &located) {
         (LineFormat::Ndjson, _) => lines(&study, located.as_ref(), out)?,
@@ -200,14 +204,61 @@ fn member(line: &mut String, start: usize, name: &str, value: &str) {
     }
 }
 
+/// An answer as one JSON document.
+fn json(answer: &impl serde::Serialize, out: &mut dyn Write) -> Result<(), Failure> {
+    writeln!(out, "{}", serde_json::to_string_pretty(answer).map_err(io::Error::other)?)?;
+    Ok(())
+}
+
+/// `why-not`
+fn why_not(args: &args::WhyNot, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+    let study = open::study(&args.page.page, &args.page.seen)?;
+    let located = study.locate(&args.element)?;
+    let answer = study.why_not(located.elements[0], &args.rule)?;
+    if args.format == Format::Json {
+        return json(&answer, out);
+    }
+    let subject = render::subject(&study, &located, &args.element, width);
+    out.write_all(render::why_not(&answer, &subject, width).as_bytes())?;
+    Ok(())
+}
+
 /// `reach`
 fn reach(args: &args::Reach, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
-    let study = open::study(&args.page)?;
-    let answer = study.reach(&args.selector)?;
-    if args.format == Format::Json {
-        writeln!(out, "{}", serde_json::to_string_pretty(&answer).map_err(io::Error::other)?)?;
-    } else {
-        out.write_all(render::reach(&study, &answer, width).as_bytes())?;
+    let Some((selector, pages)) = args.words.split_last() else { return Ok(()) };
+    let mut answers = Vec::new();
+    for page in pages {
+        let study = open::study(Path::new(page), &args.seen)?;
+        let answer = study.reach(selector)?;
+        if args.format == Format::Text {
+            if pages.len() > 1 {
+                writeln!(out, "{}{}", if answers.is_empty() { "" } else { "\n" }, paint(STAGE, page))?;
+            }
+            out.write_all(render::reach(&study, &answer, width).as_bytes())?;
+        }
+        answers.push(answer);
     }
+    match (args.format, answers.as_slice()) {
+        (Format::Json, [one]) => json(one, out),
+        (Format::Json, all) => json(&all, out),
+        (Format::Text, _) => Ok(()),
+    }
+}
+
+/// `aim`
+fn aim(args: &args::Aim, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+    let study = open::study(&args.page.page, &args.page.seen)?;
+    let located = study.locate(&args.element)?;
+    let all = |names: &[String]| -> Result<Vec<_>, Failure> {
+        let found: Result<Vec<_>, _> = names.iter().map(|n| study.locate(n)).collect();
+        Ok(found?.into_iter().flat_map(|l| l.elements).collect())
+    };
+    let (like, not) = (all(&args.like)?, all(&args.not)?);
+    let answer = study.aim(located.elements[0], &like, &not);
+    if args.format == Format::Json {
+        return json(&answer, out);
+    }
+    let subject = render::subject(&study, &located, &args.element, width);
+    out.write_all(render::aim(&answer, like.len() + 1, &subject, width).as_bytes())?;
     Ok(())
 }

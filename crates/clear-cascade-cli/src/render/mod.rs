@@ -1,12 +1,16 @@
 //! Answers as text for people.
 
+mod aim;
 mod reach;
 mod values;
 mod why;
+mod why_not;
 
+pub(crate) use aim::aim;
 pub(crate) use reach::reach;
 pub(crate) use values::{element, page};
 pub(crate) use why::{many, why};
+pub(crate) use why_not::why_not;
 
 use clear_cascade::Study;
 use clear_cascade::answer::Located;

@@ -34,6 +34,20 @@ pub(crate) fn reach(study: &Study, reach: &Reach, width: usize) -> String {
             );
         }
     }
+    if !reach.declarations.is_empty() {
+        let _ = writeln!(out, "\n{}", paint(STAGE, "What becomes of its declarations"));
+        for one in &reach.declarations {
+            let fate = match (one.wins, one.loses) {
+                (wins, 0) => format!("wins on all {wins}"),
+                (0, loses) => format!("loses on all {loses}"),
+                (wins, loses) => format!("wins on {wins}, loses on {loses}"),
+            };
+            let _ = writeln!(out, "  {}  {}", pad(&cut(&one.declaration, 44), 44), fate);
+            for to in &one.to {
+                let _ = writeln!(out, "{}", paint(QUIET, wrap(to, width, 6)));
+            }
+        }
+    }
     if count > 0 {
         let _ = writeln!(out, "\n{}", paint(STAGE, "What it hits"));
         for one in reach.elements.iter().take(MOST) {

@@ -43,6 +43,14 @@ pub enum LocateError {
         /// How many lines the page has.
         lines: u32,
     },
+    /// No style rule is written at this place of a stylesheet.
+    #[error("no style rule that is part of the page is written at {file}:{line}")]
+    NoRule {
+        /// The stylesheet as given.
+        file: String,
+        /// The line.
+        line: u32,
+    },
     /// Places are those of the page.
     #[error("`{given}` is not the page; an element is named by a place in {page}")]
     OtherFile {

@@ -2,16 +2,21 @@
 //!
 //! What comes in: a [`Study`] and a question. What goes out: structured answers that serialise, with plain sentences.
 
+mod aim;
 mod derive;
 mod locate;
 mod reach;
 mod reading;
+mod rules;
 mod why;
+mod why_not;
 
+pub use aim::Aim;
 pub use locate::{LocateError, Located};
-pub use reach::{Hit, Part, Reach};
+pub use reach::{Hit, Part, Reach, Tally};
 pub use reading::Reading;
 pub use why::{Ancestor, Contender, From, OffContender, Outcome, Why, WhyError};
+pub use why_not::{Fate, Miss, Nearest, WhyNot};
 
 use std::collections::HashMap;
 use std::marker::PhantomData;

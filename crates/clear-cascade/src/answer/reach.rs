@@ -3,9 +3,12 @@
 use serde::Serialize;
 
 use super::locate::LocateError;
+use super::rules::Named;
+use super::why_not::Fate;
+use crate::document::ElementId;
 use crate::selector::Specificity;
 use crate::source::Place;
-use crate::study::Study;
+use crate::study::{FlatRule, Study};
 
 /// What a selector hits on a page.
 #[derive(Clone, Debug, Serialize)]
@@ -21,6 +24,9 @@ pub struct Reach {
     pub parts: Vec<Part>,
     /// The elements it takes, in document order.
     pub elements: Vec<Hit>,
+    /// Of a rule: for each of its declarations, on how many of these elements it wins.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub declarations: Vec<Tally>,
     /// Where it takes nothing: what may be meant.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub hint: Option<String>,
@@ -33,6 +39,22 @@ pub struct Part {
     pub text: String,
     /// What it adds.
     pub specificity: [u32; 3],
+}
+
+/// On how many elements a declaration wins, and what it loses to.
+#[derive(Clone, Debug, Serialize)]
+pub struct Tally {
+    /// The declaration as written.
+    pub declaration: String,
+    /// Where it is written.
+    #[serde(serialize_with = "as_text")]
+    pub at: Place,
+    /// On how many elements it wins for every longhand that it sets.
+    pub wins: usize,
+    /// On how many it loses for at least one.
+    pub loses: usize,
+    /// What it loses to, each once.
+    pub to: Vec<String>,
 }
 
 /// An element that a selector takes.
@@ -53,32 +75,67 @@ fn as_text<S: serde::Serializer>(place: &Place, serializer: S) -> Result<S::Ok, 
 }
 
 impl Study {
-    /// What a selector hits; a selector that hits nothing has an empty answer with a hint.
+    /// What a selector hits, or the rule at `FILE:LINE`; where that is nothing, the answer is empty and has a hint.
     ///
     /// # Errors
-    /// Where the text is no selector.
+    /// Where the text is no selector, or no rule is written there.
     pub fn reach(&self, text: &str) -> Result<Reach, LocateError> {
-        let list = self.parse_selector(text)?;
-        let matcher = self.matcher();
-        let hit = |e| Hit {
-            element: crate::document::ElementId::number(e),
-            label: self.document.label(e),
-            at: self.sources.place(self.document.span(e)),
+        let named = self.named_rule(text)?;
+        let (list, question) = match &named {
+            Named::Selector(list) => (list, Some(text)),
+            Named::Rule(rule) => (&*self.style_rule(rule).selectors, None),
         };
-        let elements: Vec<Hit> = self.document.ids().filter(|e| matcher.any(&list, *e)).map(hit).collect();
+        let matcher = self.matcher();
+        let taken: Vec<ElementId> = self.document.ids().filter(|e| matcher.any(list, *e)).collect();
+        let hit = |e: &ElementId| Hit {
+            element: e.number(),
+            label: self.document.label(*e),
+            at: self.sources.place(self.document.span(*e)),
+        };
         let heaviest = list.selectors.iter().map(|s| s.specificity).max().unwrap_or_default();
         let parts = list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
-        let written =
-            |span: crate::source::Span| text.get(span.start as usize..span.end as usize).unwrap_or_default().to_owned();
+        let written = |span: crate::source::Span| self.text_of(question, span).to_owned();
         let parts =
             parts.map(|p| Part { text: written(p.span), specificity: Specificity::columns(p.simple.specificity()) });
         Ok(Reach {
-            selector: text.trim().to_owned(),
+            selector: match question {
+                Some(text) => text.trim().to_owned(),
+                None => list.selectors.iter().map(|s| written(s.span)).collect::<Vec<_>>().join(", "),
+            },
             specificity: heaviest.columns(),
-            reading: list.selectors.iter().map(crate::selector::Selector::read_aloud).collect::<Vec<_>>().join(", or "),
-            parts: parts.collect(),
-            hint: if elements.is_empty() { self.nearest_name(&list) } else { None },
-            elements,
+            reading: Self::aloud(list),
+            parts: parts.filter(|p| !p.text.is_empty()).collect(),
+            hint: if taken.is_empty() { self.nearest_name(list) } else { None },
+            declarations: match &named {
+                Named::Rule(rule) => self.tallies(rule, &taken),
+                Named::Selector(_) => Vec::new(),
+            },
+            elements: taken.iter().map(hit).collect(),
         })
+    }
+
+    /// On how many elements the declarations of a rule win.
+    fn tallies(&self, rule: &FlatRule, elements: &[ElementId]) -> Vec<Tally> {
+        let mut tallies: Vec<Tally> = Vec::new();
+        for element in elements {
+            for (i, fate) in self.fates(*element, rule).into_iter().enumerate() {
+                if tallies.len() <= i {
+                    let Fate { declaration, at, .. } = fate.clone();
+                    tallies.push(Tally { declaration, at, wins: 0, loses: 0, to: Vec::new() });
+                }
+                let tally = &mut tallies[i];
+                if fate.loses.is_empty() {
+                    tally.wins += 1;
+                } else {
+                    tally.loses += 1;
+                }
+                for (_, to) in fate.loses {
+                    if !tally.to.contains(&to) {
+                        tally.to.push(to);
+                    }
+                }
+            }
+        }
+        tallies
     }
 }

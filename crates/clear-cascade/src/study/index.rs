@@ -88,7 +88,13 @@ impl Names {
 impl RuleIndex {
     /// Sorts rules into the index; in quirks mode ids and classes count without case.
     pub(super) fn new(rules: &[FlatRule], sheets: &[SheetEntry], quirks: bool) -> Self {
-        let mut index = Self { ids: HashMap::new(), classes: HashMap::new(), types: HashMap::new(), any: Vec::new(), around: Vec::with_capacity(rules.len()) };
+        let mut index = Self {
+            ids: HashMap::new(),
+            classes: HashMap::new(),
+            types: HashMap::new(),
+            any: Vec::new(),
+            around: Vec::with_capacity(rules.len()),
+        };
         for (i, rule) in rules.iter().enumerate() {
             let number = crate::source::offset(i);
             let list = &sheets[rule.sheet as usize].sheet.rules[rule.rule as usize].selectors;

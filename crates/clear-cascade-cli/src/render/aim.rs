@@ -1,0 +1,44 @@
+//! `aim`: selectors that take what was asked for, from broad to narrow.
+
+use std::fmt::Write as _;
+
+use clear_cascade::answer::Aim;
+
+use crate::paint::{ANSWER, QUIET, STAGE, cut, pad, paint, wrap};
+
+/// The selectors that take what was asked for; `wanted` is how many elements that is.
+pub(crate) fn aim(aims: &[Aim], wanted: usize, subject: &str, width: usize) -> String {
+    let mut out = String::new();
+    let exact = aims.iter().filter(|a| a.besides == 0).min_by_key(|a| (a.specificity, a.selector.len()));
+    let what = if wanted == 1 { "it".to_owned() } else { format!("these {wanted}") };
+    let head = match (exact, aims.last()) {
+        (Some(exact), _) => format!("`{}` takes {what} and nothing else on this page.", exact.selector),
+        (None, Some(last)) => {
+            format!("Nothing simple takes {what} alone; `{}` takes {} more.", last.selector, last.besides)
+        }
+        (None, None) => {
+            "No selector takes the one and leaves the other: they are alike in all that selectors see.".to_owned()
+        }
+    };
+    let _ = writeln!(out, "{}", paint(ANSWER, wrap(&head, width, 0)));
+    out.push_str(subject);
+    if !aims.is_empty() {
+        let _ = writeln!(out, "\n{}", paint(STAGE, "From broad to narrow"));
+        for aim in aims {
+            let weight = aim.specificity.map(|c| c.to_string()).join(", ");
+            let besides = match aim.besides {
+                0 => "nothing besides".to_owned(),
+                1 => "1 element besides".to_owned(),
+                n => format!("{n} elements besides"),
+            };
+            let _ = writeln!(
+                out,
+                "  {}  {}",
+                pad(&cut(&aim.selector, 44), 44),
+                paint(QUIET, format!("({weight})  {besides}"))
+            );
+            let _ = writeln!(out, "{}", paint(QUIET, wrap(&aim.reading, width, 6)));
+        }
+    }
+    out
+}

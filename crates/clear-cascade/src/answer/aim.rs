@@ -1,0 +1,154 @@
+//! Selectors that take one element, and those like it, and not others.
+
+use serde::Serialize;
+
+use crate::document::{ElementId, Namespace};
+use crate::selector::Selector;
+use crate::source::OffsetMap;
+use crate::study::Study;
+use crate::syntax::{Tokens, serialize_identifier};
+
+/// A selector that takes what was asked for.
+#[derive(Clone, Debug, Serialize)]
+pub struct Aim {
+    /// The selector.
+    pub selector: String,
+    /// Its weight.
+    pub specificity: [u32; 3],
+    /// How many elements of the page it takes, those asked for included.
+    pub takes: usize,
+    /// How many it takes besides those asked for.
+    pub besides: usize,
+    /// What it says in plain words.
+    pub reading: String,
+}
+
+/// How many selectors are offered at the most.
+const MOST: usize = 8;
+
+impl Study {
+    /// Selectors that take an element and all those it is to be like, and none of those it is not to be like, from broad
+    /// to narrow. Ids that look made by a program, and places among siblings, are used only where nothing else works.
+    #[must_use]
+    pub fn aim(&self, element: ElementId, like: &[ElementId], not: &[ElementId]) -> Vec<Aim> {
+        let mut wanted = vec![element];
+        wanted.extend(like);
+        let mut found = self.fitting(&self.plain_candidates(element, false), &wanted, not);
+        if found.is_empty() {
+            found = self.fitting(&self.plain_candidates(element, true), &wanted, not);
+        }
+        if found.is_empty() {
+            found = self.fitting(&self.positions(element), &wanted, not);
+        }
+        // Of selectors that take the same number, the lightest and shortest says it best.
+        found.sort_by_key(|a| (std::cmp::Reverse(a.takes), a.specificity, a.selector.len()));
+        let mut seen: Vec<(usize, [u32; 3])> = Vec::new();
+        found.retain(|a| {
+            let new = seen.iter().filter(|s| s.0 == a.takes).count() < 2 && !seen.contains(&(a.takes, a.specificity));
+            seen.push((a.takes, a.specificity));
+            new
+        });
+        if found.len() > MOST {
+            // Broad ones teach little: keep the narrow end, and one broad one to compare with.
+            found.drain(1..found.len() + 1 - MOST);
+        }
+        found
+    }
+
+    /// The candidates that fit what is asked for.
+    fn fitting(&self, candidates: &[String], wanted: &[ElementId], not: &[ElementId]) -> Vec<Aim> {
+        let matcher = self.matcher();
+        let mut out = Vec::new();
+        for text in candidates {
+            let tokens = Tokens::read(text);
+            let map = OffsetMap::slice(self.document.source, 0);
+            let Ok(list) = crate::selector::parse_list(tokens.all(), &crate::selector::Context::plain(&map)) else {
+                continue;
+            };
+            if !wanted.iter().all(|e| matcher.any(&list, *e)) || not.iter().any(|e| matcher.any(&list, *e)) {
+                continue;
+            }
+            let takes = self.document.ids().filter(|e| matcher.any(&list, *e)).count();
+            let specificity = list.selectors.first().map_or([0; 3], |s: &Selector| s.specificity.columns());
+            out.push(Aim {
+                selector: text.clone(),
+                specificity,
+                takes,
+                besides: takes - wanted.len().min(takes),
+                reading: Self::aloud(&list),
+            });
+        }
+        out
+    }
+
+    /// The conditions that one element can be named by.
+    fn names(&self, id: ElementId, any_id: bool) -> Vec<String> {
+        let element = self.document.element(id);
+        let name = serialize_identifier(&element.name);
+        let mut names = vec![name.clone()];
+        for class in &element.classes {
+            let class = serialize_identifier(class);
+            names.push(format!(".{class}"));
+            names.push(format!("{name}.{class}"));
+        }
+        if let [a, b, ..] = element.classes.as_slice() {
+            names.push(format!(".{}.{}", serialize_identifier(a), serialize_identifier(b)));
+        }
+        if let Some(own) = element.id.as_ref().filter(|i| any_id || !looks_made(i)) {
+            names.push(format!("#{}", serialize_identifier(own)));
+        }
+        for attribute in &element.attributes {
+            let telling = matches!(&*attribute.name, "type" | "name" | "role" | "rel" | "lang" | "href")
+                || attribute.name.starts_with("data-");
+            if telling && element.namespace == Namespace::Html && attribute.value.len() < 40 {
+                let value = crate::syntax::serialize_string(&attribute.value);
+                names.push(format!("{name}[{}={value}]", attribute.name));
+            }
+        }
+        names
+    }
+
+    /// Candidates without places among siblings: the element's own names, and those inside an ancestor or after a sibling.
+    fn plain_candidates(&self, id: ElementId, any_id: bool) -> Vec<String> {
+        let own = self.names(id, any_id);
+        let mut out = own.clone();
+        for (i, ancestor) in self.document.lineage(id).skip(1).enumerate() {
+            for outer in self.names(ancestor, any_id) {
+                out.extend(own.iter().map(|own| format!("{outer} {own}")));
+                if i == 0 {
+                    out.extend(own.iter().map(|own| format!("{outer} > {own}")));
+                }
+            }
+        }
+        if let Some(previous) = self.document.element(id).previous {
+            for before in self.names(previous, any_id) {
+                out.extend(own.iter().map(|own| format!("{before} + {own}")));
+            }
+        }
+        out
+    }
+
+    /// Candidates by place among siblings, from the nearest ancestor with a name of its own.
+    fn positions(&self, id: ElementId) -> Vec<String> {
+        let element = |e: ElementId| self.document.element(e);
+        let step =
+            |e: ElementId| format!("{}:nth-child({})", serialize_identifier(&element(e).name), element(e).position);
+        let mut chain = step(id);
+        let mut out = vec![chain.clone()];
+        for ancestor in self.document.lineage(id).skip(1) {
+            for name in self.names(ancestor, true) {
+                out.push(format!("{name} > {chain}"));
+            }
+            chain = format!("{} > {chain}", step(ancestor));
+        }
+        out.push(chain);
+        out
+    }
+}
+
+/// Whether an id looks as if a program had made it: long numbers, or letters and digits in turn.
+fn looks_made(id: &str) -> bool {
+    let digits = id.chars().filter(char::is_ascii_digit).count();
+    let turns = id.as_bytes().windows(2).filter(|w| w[0].is_ascii_digit() != w[1].is_ascii_digit()).count();
+    digits >= 4 || turns >= 4 || id.contains(':') || (id.len() > 20 && digits > 0)
+}

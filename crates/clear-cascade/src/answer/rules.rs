@@ -1,0 +1,59 @@
+//! Rules as questions name them: a selector, or a place in a stylesheet.
+
+use super::locate::{LocateError, as_place};
+use crate::selector::SelectorList;
+use crate::source::Span;
+use crate::study::{FlatRule, Study};
+
+/// A rule that a question is about.
+pub(crate) enum Named<'s> {
+    /// A selector that comes with the question.
+    Selector(SelectorList),
+    /// A rule of a stylesheet.
+    Rule(&'s FlatRule),
+}
+
+impl Study {
+    /// The rule that a name stands for: `FILE:LINE[:COL]` in a stylesheet, or a selector.
+    ///
+    /// # Errors
+    /// Where nothing is written there, or the text is no selector.
+    pub(crate) fn named_rule(&self, name: &str) -> Result<Named<'_>, LocateError> {
+        let Some((file, line, column)) = as_place(name.trim()) else {
+            return Ok(Named::Selector(self.parse_selector(name)?));
+        };
+        let nothing = || LocateError::NoRule { file: file.to_owned(), line };
+        let inside = |rule: &&FlatRule| {
+            let style_rule = self.style_rule(rule);
+            let source = self.sources.get(style_rule.prelude.source);
+            let same = source.name == file || source.name.ends_with(&format!("/{}", file.trim_start_matches("./")));
+            let last = style_rule.declarations.last().map_or(style_rule.prelude, |d| d.span);
+            let ((first, from), (last, _)) =
+                (source.line_column(style_rule.prelude.start), source.line_column(last.end));
+            same && (first..=last).contains(&line) && (line > first || column.is_none_or(|c| c >= from))
+        };
+        let all =
+            || self.rules.iter().chain(&self.off_rules).filter(|r| !self.style_rule(r).selectors.selectors.is_empty());
+        // Of rules on one line, the last that starts before the column; without a column the first that starts there.
+        let found: Vec<&FlatRule> = all().filter(inside).collect();
+        let starts = |r: &&&FlatRule| {
+            let prelude = self.style_rule(r).prelude;
+            self.sources.get(prelude.source).line_column(prelude.start).0 == line
+        };
+        let chosen = if column.is_some() { found.last() } else { found.iter().find(starts).or(found.last()) };
+        chosen.copied().map(Named::Rule).ok_or_else(nothing)
+    }
+
+    /// The style rule behind a rule's place in the cascade.
+    pub(crate) fn style_rule(&self, rule: &FlatRule) -> &crate::stylesheet::StyleRule {
+        &self.sheets[rule.sheet as usize].sheet.rules[rule.rule as usize]
+    }
+
+    /// The text of a place in a question, or in a file.
+    pub(crate) fn text_of<'t>(&'t self, question: Option<&'t str>, span: Span) -> &'t str {
+        match question {
+            Some(text) => text.get(span.start as usize..span.end as usize).unwrap_or_default(),
+            None => self.sources.text(span),
+        }
+    }
+}

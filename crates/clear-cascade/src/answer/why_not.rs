@@ -1,0 +1,357 @@
+//! Why a rule does not take an element, or does and still does not show.
+
+use serde::Serialize;
+
+use super::locate::LocateError;
+use super::rules::Named;
+use super::why::Outcome;
+use crate::document::ElementId;
+use crate::near;
+use crate::selector::{Combinator, Matcher, Selector, SelectorList, Simple};
+use crate::source::{OffsetMap, Place, Span};
+use crate::study::Study;
+use crate::syntax::Tokens;
+
+/// Why a rule does not style an element.
+#[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
+pub struct WhyNot {
+    /// The number of the element.
+    pub element: u32,
+    /// Its label.
+    pub label: String,
+    /// Where it is written.
+    pub at: Place,
+    /// The rule as it was named.
+    pub rule: String,
+    /// Where the rule is written, if it is in a stylesheet.
+    pub rule_at: Option<Place>,
+    /// Whether one of the rule's selectors takes the element.
+    pub takes: bool,
+    /// The answer in one plain sentence.
+    pub sentence: String,
+    /// Each selector of the rule, and why it misses.
+    pub selectors: Vec<Miss>,
+    /// The declarations of a rule that does take the element, and what became of each.
+    pub declarations: Vec<Fate>,
+}
+
+/// One selector and why it misses an element.
+#[derive(Clone, Debug, Serialize)]
+pub struct Miss {
+    /// The selector as written.
+    pub selector: String,
+    /// Whether it takes the element after all.
+    pub takes: bool,
+    /// The first part that fails, and on which element it was tried.
+    pub reason: Option<String>,
+    /// How it would have to be written to take the element, nearest first.
+    pub nearest: Vec<Nearest>,
+}
+
+/// A selector near the one written, which takes the element.
+#[derive(Clone, Debug, Serialize)]
+pub struct Nearest {
+    /// The selector.
+    pub selector: String,
+    /// What is different, and why it is likely to be meant.
+    pub difference: String,
+}
+
+/// What became of a declaration on an element.
+#[derive(Clone, Debug, Serialize)]
+pub struct Fate {
+    /// The declaration as written.
+    pub declaration: String,
+    /// Where it is written.
+    pub at: Place,
+    /// The longhands for which it wins.
+    pub wins: Vec<String>,
+    /// For those for which it loses: the longhand, and to what and why.
+    pub loses: Vec<(String, String)>,
+}
+
+impl Study {
+    /// Why a rule, named by a selector or by `FILE:LINE`, does not take or does not style an element.
+    ///
+    /// # Errors
+    /// Where there is no such rule, or the text is no selector.
+    pub fn why_not(&self, element: ElementId, rule: &str) -> Result<WhyNot, LocateError> {
+        let named = self.named_rule(rule)?;
+        let (list, question, off) = match &named {
+            Named::Selector(list) => (list, Some(rule), None),
+            Named::Rule(r) => (&*self.style_rule(r).selectors, None, r.off.as_ref()),
+        };
+        let matcher = self.matcher();
+        let label = self.document.label(element);
+        let selectors: Vec<Miss> = list.selectors.iter().map(|s| self.miss(&matcher, s, element, question)).collect();
+        let takes = selectors.iter().any(|m| m.takes);
+        let declarations = match &named {
+            Named::Rule(r) if takes && off.is_none() => self.fates(element, r),
+            _ => Vec::new(),
+        };
+        let rule_at = match &named {
+            Named::Rule(r) => Some(self.sources.place(self.style_rule(r).prelude)),
+            Named::Selector(_) => None,
+        };
+        let written = selectors.iter().map(|m| m.selector.as_str()).collect::<Vec<_>>().join(", ");
+        let written = crate::text::shorten(&written, 80);
+        let sentence = if let (true, Some(off)) = (takes, off) {
+            format!(
+                "`{written}` would take `{label}`, but the rule is off: {} ({}).",
+                off.reason,
+                self.sources.place(off.span)
+            )
+        } else if takes {
+            let losing = declarations.iter().filter(|d| !d.loses.is_empty()).count();
+            match (declarations.len(), losing) {
+                (0, _) => format!("`{written}` does take `{label}`."),
+                (_, 0) => format!("`{written}` does take `{label}`, and all its declarations win."),
+                (1, _) => format!("`{written}` does take `{label}`, but its declaration loses."),
+                (all, some) => format!("`{written}` does take `{label}`, but {some} of its {all} declarations lose."),
+            }
+        } else {
+            let reason = selectors.iter().find_map(|m| m.reason.clone()).unwrap_or_default();
+            format!("`{written}` does not take `{label}`: {reason}.")
+        };
+        Ok(WhyNot {
+            element: element.number(),
+            label,
+            at: self.sources.place(self.document.span(element)),
+            rule: rule.to_owned(),
+            rule_at,
+            takes,
+            sentence,
+            selectors,
+            declarations,
+        })
+    }
+
+    /// Why one selector misses.
+    fn miss(&self, matcher: &Matcher<'_>, selector: &Selector, element: ElementId, question: Option<&str>) -> Miss {
+        let text = self.text_of(question, selector.span).to_owned();
+        let takes = matcher.takes(selector, element);
+        if takes {
+            return Miss { selector: text, takes, reason: None, nearest: Vec::new() };
+        }
+        let last = selector.compounds.len() - 1;
+        let reason = self.first_failure(matcher, selector, last, element, question);
+        Miss { nearest: self.nearest(matcher, selector, element, question), selector: text, takes, reason }
+    }
+
+    /// The first condition that fails, from the subject outwards, with the element it was tried on.
+    fn first_failure(
+        &self,
+        matcher: &Matcher<'_>,
+        selector: &Selector,
+        index: usize,
+        element: ElementId,
+        question: Option<&str>,
+    ) -> Option<String> {
+        let compound = &selector.compounds[index];
+        let label = self.document.label(element);
+        let failing = compound.parts.iter().find(|p| !matcher.simple(&p.simple, element));
+        if let Some(part) = failing {
+            return Some(format!("`{label}` {}", self.failure(&part.simple, self.text_of(question, part.span))));
+        }
+        let outer = &selector.compounds[index.checked_sub(1)?];
+        let wanted = self.text_of(question, outer.span);
+        let document = &self.document;
+        let fits = |e: &ElementId| matcher.compound(outer, *e);
+        let ancestors: Vec<ElementId> = document.lineage(element).skip(1).collect();
+        let before: Vec<ElementId> =
+            std::iter::successors(document.element(element).previous, |e| document.element(*e).previous).collect();
+        let go_on = |e: &ElementId| self.first_failure(matcher, selector, index - 1, *e, question);
+        match compound.combinator {
+            Combinator::Descendant => match ancestors.iter().find(|e| fits(e)) {
+                Some(found) => go_on(found),
+                None => Some(format!("`{label}` is not inside any `{wanted}`")),
+            },
+            Combinator::Child => match (ancestors.first().filter(|e| fits(e)), ancestors.iter().position(|e| fits(&e)))
+            {
+                (Some(found), _) => go_on(found),
+                (None, Some(at)) => {
+                    let between: Vec<String> =
+                        ancestors[..at].iter().map(|e| format!("`{}`", document.label(*e))).collect();
+                    let are = if between.len() == 1 { "is" } else { "are" };
+                    Some(format!(
+                        "`{label}` is inside `{wanted}`, but not directly: {} {are} between",
+                        between.join(", ")
+                    ))
+                }
+                (None, None) => Some(format!("`{label}` is not inside any `{wanted}`")),
+            },
+            Combinator::NextSibling => match (before.first().filter(|e| fits(e)), before.iter().position(|e| fits(&e)))
+            {
+                (Some(found), _) => go_on(found),
+                (None, Some(at)) => Some(format!(
+                    "`{label}` comes after `{wanted}`, but not right after: `{}` is between",
+                    document.label(before[at - 1])
+                )),
+                (None, None) => Some(format!("no `{wanted}` is right before `{label}`")),
+            },
+            Combinator::SubsequentSibling => match before.iter().find(|e| fits(e)) {
+                Some(found) => go_on(found),
+                None => Some(format!("no `{wanted}` is before `{label}` in the same parent")),
+            },
+        }
+    }
+
+    /// A condition that fails, in words that go on after the element's label.
+    fn failure(&self, simple: &Simple, text: &str) -> String {
+        match simple {
+            Simple::Type(_, name, _) => format!("is no `{name}` element"),
+            Simple::Class(name) => format!("has no class `{name}`"),
+            Simple::Id(name) => format!("does not have the id `{name}`"),
+            Simple::Attribute(test) if test.test.is_none() => format!("has no attribute `{}`", test.name),
+            _ => format!("is not `{text}`"),
+        }
+    }
+
+    /// Selectors near the one written that do take the element.
+    fn nearest(
+        &self,
+        matcher: &Matcher<'_>,
+        selector: &Selector,
+        element: ElementId,
+        question: Option<&str>,
+    ) -> Vec<Nearest> {
+        let text = self.text_of(question, selector.span);
+        let base = selector.span.start;
+        let mut found: Vec<Nearest> = Vec::new();
+        for (variant, difference) in self.variants(selector, text, base, question) {
+            let tokens = Tokens::read(&variant);
+            let map = OffsetMap::slice(self.document.source, 0);
+            let Ok(list) = crate::selector::parse_list(tokens.all(), &crate::selector::Context::plain(&map)) else {
+                continue;
+            };
+            if matcher.any(&list, element) && !found.iter().any(|n| n.selector == variant) {
+                found.push(Nearest { selector: variant, difference });
+            }
+        }
+        found.truncate(3);
+        found
+    }
+
+    /// Small changes of a selector, with what each changes: slips that people make.
+    fn variants(&self, selector: &Selector, text: &str, base: u32, question: Option<&str>) -> Vec<(String, String)> {
+        let mut out = Vec::new();
+        let range = |span: Span| (span.start - base) as usize..(span.end - base) as usize;
+        let replaced = |span: Span, by: &str| {
+            let range = range(span);
+            format!("{}{by}{}", text.get(..range.start).unwrap_or_default(), text.get(range.end..).unwrap_or_default())
+        };
+        let inside =
+            |span: Span| span.source == selector.span.source && span.start >= base && span.end <= selector.span.end;
+        for (i, compound) in selector.compounds.iter().enumerate().filter(|(_, c)| inside(c.span)) {
+            if let Some(before) = i.checked_sub(1).map(|b| &selector.compounds[b]).filter(|c| inside(c.span)) {
+                let gap = Span { start: before.span.end, end: compound.span.start, ..compound.span };
+                let typed = matches!(compound.parts[0].simple, Simple::Type(..) | Simple::Universal(_));
+                let (left, right) = (self.text_of(question, before.span), self.text_of(question, compound.span));
+                match compound.combinator {
+                    Combinator::Descendant if !typed => out.push((
+                        replaced(gap, ""),
+                        format!(
+                            "without the space: `{left}{right}` is one element, `{left} {right}` is one inside another"
+                        ),
+                    )),
+                    Combinator::Child => out.push((
+                        replaced(gap, " "),
+                        "with a space for `>`: anywhere inside, not only directly".to_owned(),
+                    )),
+                    Combinator::NextSibling => out.push((
+                        replaced(gap, " ~ "),
+                        "with `~` for `+`: anywhere after, not only right after".to_owned(),
+                    )),
+                    _ => {}
+                }
+            }
+            for (n, part) in compound.parts.iter().enumerate().filter(|(_, p)| inside(p.span)) {
+                let written = self.text_of(question, part.span);
+                if n > 0 {
+                    let cut = Span { end: part.span.start, ..part.span };
+                    out.push((
+                        replaced(cut, " "),
+                        format!("with a space before `{written}`: on an element inside, not on the same one"),
+                    ));
+                }
+                self.renamed(&part.simple, &mut |by, difference| out.push((replaced(part.span, &by), difference)));
+            }
+        }
+        out
+    }
+
+    /// Other names for a condition: near ones that the page has, and the same name as a class or id.
+    fn renamed(&self, simple: &Simple, f: &mut dyn FnMut(String, String)) {
+        let elements = self.document.elements();
+        let classes = || elements.iter().flat_map(|e| e.classes.iter().map(|c| &**c));
+        let ids = || elements.iter().filter_map(|e| e.id.as_deref());
+        match simple {
+            Simple::Class(name) => {
+                if let Some(near) = near::nearest(name, classes()) {
+                    f(format!(".{near}"), format!("with class `{near}`, which the page has, for `{name}`"));
+                }
+                f(format!("#{name}"), format!("with `#`: `{name}` is an id here, not a class"));
+            }
+            Simple::Id(name) => {
+                if let Some(near) = near::nearest(name, ids()) {
+                    f(format!("#{near}"), format!("with id `{near}`, which the page has, for `{name}`"));
+                }
+                f(format!(".{name}"), format!("with `.`: `{name}` is a class here, not an id"));
+            }
+            Simple::Type(_, name, _) => {
+                f(format!(".{name}"), format!("with `.`: `{name}` is a class here, not an element"));
+                f(format!("#{name}"), format!("with `#`: `{name}` is an id here, not an element"));
+                if let Some(near) = near::nearest(name, elements.iter().map(|e| &*e.name)) {
+                    f(near.to_owned(), format!("with `{near}`, which the page has, for `{name}`"));
+                }
+            }
+            _ => {}
+        }
+    }
+
+    /// What became of the declarations of a rule on an element.
+    pub(super) fn fates(&self, element: ElementId, rule: &crate::study::FlatRule) -> Vec<Fate> {
+        let style_rule = self.style_rule(rule);
+        let sheet = &self.sheets[rule.sheet as usize].sheet;
+        let fate = |d: &crate::stylesheet::Declaration| {
+            let mut fate = Fate {
+                declaration: format!("{}: {}", d.name, sheet.value(d).text()),
+                at: self.sources.place(d.span),
+                wins: Vec::new(),
+                loses: Vec::new(),
+            };
+            for longhand in self.longhands(d.property.name()).unwrap_or_default() {
+                let Ok(why) = self.why(element, &longhand) else { continue };
+                let own = |c: &&super::why::Contender| {
+                    c.file == fate.at.file && (c.line, c.column) == (fate.at.line, fate.at.column)
+                };
+                let Some(own) = why.contenders.iter().find(own) else {
+                    fate.loses
+                        .push((longhand, "its value is none that the property takes, so it was dropped".to_owned()));
+                    continue;
+                };
+                if own.outcome == Outcome::Won {
+                    fate.wins.push(longhand);
+                } else {
+                    let winner = &why.contenders[0];
+                    let name =
+                        winner.selector.as_deref().map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"));
+                    let stage = own.stage.map_or("", crate::cascade::Stage::name);
+                    let to = format!(
+                        "to {name} in {}:{}:{} at {stage}: {}",
+                        winner.file, winner.line, winner.column, own.reason
+                    );
+                    fate.loses.push((longhand, to));
+                }
+            }
+            fate
+        };
+        style_rule.declarations.iter().map(fate).collect()
+    }
+
+    /// A selector list read aloud.
+    pub(crate) fn aloud(list: &SelectorList) -> String {
+        list.selectors.iter().map(Selector::read_aloud).collect::<Vec<_>>().join(", or ")
+    }
+}
