@@ -34,11 +34,23 @@ impl Study {
         let mut wanted = vec![element];
         wanted.extend(like);
         let mut found = self.fitting(&self.plain_candidates(element, false), &wanted, not);
-        if found.is_empty() {
-            found = self.fitting(&self.plain_candidates(element, true), &wanted, not);
+        let exact = |found: &[Aim]| found.iter().any(|a| a.besides == 0);
+        if !exact(&found) {
+            found.extend(self.fitting(&self.plain_candidates(element, true), &wanted, not));
         }
-        if found.is_empty() {
-            found = self.fitting(&self.positions(element), &wanted, not);
+        if !exact(&found) {
+            found.extend(self.fitting(&self.positions(element), &wanted, not));
+        }
+        if !like.is_empty() && !exact(&found) {
+            // Several selectors with commas between them, where no single one takes these and no others.
+            let alone = |e: &ElementId| {
+                self.aim(*e, &[], not)
+                    .into_iter()
+                    .filter(|a| a.besides == 0)
+                    .min_by_key(|a| (a.specificity, a.selector.len()))
+            };
+            let parts: Option<Vec<String>> = wanted.iter().map(|e| alone(e).map(|a| a.selector)).collect();
+            found.extend(parts.map(|p| self.fitting(&[p.join(", ")], &wanted, not)).unwrap_or_default());
         }
         // Of selectors that take the same number, the lightest and shortest says it best.
         found.sort_by_key(|a| (std::cmp::Reverse(a.takes), a.specificity, a.selector.len()));

@@ -20,10 +20,11 @@ pub use why_not::{Fate, Miss, Nearest, WhyNot};
 
 use std::collections::HashMap;
 use std::marker::PhantomData;
-use std::sync::LazyLock;
+use std::sync::{Arc, LazyLock};
 
 use crate::document::ElementId;
 use crate::property::PropertyId;
+use crate::selector::PseudoElement;
 use crate::study::Study;
 use crate::style::{Style, is_generated};
 use crate::value::Value;
@@ -50,8 +51,33 @@ impl Study {
     /// The pseudo-elements that make boxes on an element, with their computed values.
     #[must_use]
     pub fn generated(&self, element: ElementId) -> Vec<(String, Vec<(String, String)>)> {
-        let boxes = self.pseudos[element.index()].iter().filter(|(name, style)| is_generated(name, style));
+        let boxes = self.boxes(element);
         boxes.map(|(name, style)| (name.to_string(), all_values(style))).collect()
+    }
+}
+
+impl Study {
+    /// The pseudo-elements of an element that are there to be styled.
+    fn boxes(&self, element: ElementId) -> impl Iterator<Item = &(PseudoElement, Arc<Style>)> {
+        let of = &self.styles[element.index()];
+        let node = self.document.element(element);
+        self.pseudos[element.index()].iter().filter(move |(name, style)| is_generated(name, style, of, node))
+    }
+
+    /// Whether looking rules up in the index and trying every rule on every element give the same: for tests.
+    #[doc(hidden)]
+    #[must_use]
+    pub fn index_agrees(&self) -> bool {
+        let matcher = self.matcher();
+        self.document.ids().all(|id| {
+            let mut plain = Vec::new();
+            for (number, rule) in self.rules.iter().enumerate() {
+                crate::style::matched_in_scope(self, &matcher, rule, crate::source::offset(number), id, &mut plain);
+            }
+            let own = |rule: &u32| self.own_rules.get(&id).is_some_and(|o| o.contains(rule));
+            let fast = crate::style::matched_rules(self, &matcher, id).into_iter().map(|m| m.rule).filter(|r| !own(r));
+            fast.eq(plain.into_iter().map(|m| m.rule))
+        })
     }
 }
 
@@ -91,7 +117,7 @@ impl<'s> Texts<'s> {
         element: ElementId,
         f: &mut dyn FnMut(&str, &mut dyn FnMut(&mut dyn FnMut(&str, &str))),
     ) {
-        for (name, style) in study.pseudos[element.index()].iter().filter(|(name, style)| is_generated(name, style)) {
+        for (name, style) in study.boxes(element) {
             f(&name.to_string(), &mut |each| self.each(style, each));
         }
     }

@@ -44,6 +44,15 @@ impl Study {
         chosen.copied().map(Named::Rule).ok_or_else(nothing)
     }
 
+    /// A selector list as it is printed: for tests that read it back.
+    ///
+    /// # Errors
+    /// Where the text is no selector.
+    #[doc(hidden)]
+    pub fn printed(&self, selector: &str) -> Result<String, LocateError> {
+        Ok(self.parse_selector(selector)?.to_string())
+    }
+
     /// The style rule behind a rule's place in the cascade.
     pub(crate) fn style_rule(&self, rule: &FlatRule) -> &crate::stylesheet::StyleRule {
         &self.sheets[rule.sheet as usize].sheet.rules[rule.rule as usize]

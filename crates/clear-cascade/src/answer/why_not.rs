@@ -108,7 +108,10 @@ impl Study {
                 (0, _) => format!("`{written}` does take `{label}`."),
                 (_, 0) => format!("`{written}` does take `{label}`, and all its declarations win."),
                 (1, _) => format!("`{written}` does take `{label}`, but its declaration loses."),
-                (all, some) => format!("`{written}` does take `{label}`, but {some} of its {all} declarations lose."),
+                (all, some) => {
+                    let lose = if some == 1 { "loses" } else { "lose" };
+                    format!("`{written}` does take `{label}`, but {some} of its {all} declarations {lose}.")
+                }
             }
         } else {
             let reason = selectors.iter().find_map(|m| m.reason.clone()).unwrap_or_default();

@@ -6,6 +6,7 @@
 mod language;
 mod matching;
 mod parse;
+mod print;
 mod read_aloud;
 mod state;
 

@@ -38,7 +38,7 @@ fn compound(compound: &Compound) -> String {
             Simple::Universal(_) => {}
             Simple::Type(_, name, _) => {
                 subject = format!("`{name}`");
-                article = if name.starts_with(['a', 'e', 'i', 'o', 'h', 'A', 'E', 'I', 'O', 'H']) { "an" } else { "a" };
+                article = if sounds_like_a_vowel(name) { "an" } else { "a" };
             }
             Simple::Id(id) => with.push(format!("with id `{id}`")),
             Simple::Class(class) => with.push(format!("with class `{class}`")),
@@ -139,4 +139,11 @@ fn nth_words(nth: Nth, from_end: bool) -> String {
         (2, 0) => format!("an even {end}").trim_end().to_owned(),
         (a, b) => format!("at place {a}n{b:+}{} as a", if from_end { " from the end" } else { "" }),
     }
+}
+
+/// Whether a name read letter by letter or as a word starts with a vowel: "an `h1`", but "a `header`".
+fn sounds_like_a_vowel(name: &str) -> bool {
+    let letters = name.len() <= 2 || name.bytes().any(|b| b.is_ascii_digit()) || matches!(name, "html" | "svg");
+    let first = name.chars().next().unwrap_or_default().to_ascii_lowercase();
+    if letters { "aefhilmnorsx".contains(first) } else { "aeio".contains(first) }
 }

@@ -152,9 +152,35 @@ pub(crate) fn of_element(
     (style, pseudos)
 }
 
-/// Whether a pseudo-element is generated: `::before` and `::after` with content (CSS Pseudo 4, §4.1). Whether a box comes
-/// of it depends on `display` as for any element.
-pub(crate) fn is_generated(name: &PseudoElement, style: &Style) -> bool {
+/// Pseudo-elements that are boxes of their own where the page styles them (CSS Pseudo 4; HTML, "Rendering").
+const STYLED: &[&str] = &[
+    "marker",
+    "placeholder",
+    "first-line",
+    "first-letter",
+    "selection",
+    "backdrop",
+    "file-selector-button",
+    "details-content",
+    "target-text",
+];
+
+/// Whether a pseudo-element is there to be styled: `::before` and `::after` with content (CSS Pseudo 4, §4.1), others
+/// where the element is of a kind that has them. Whether a box comes of it depends on `display` as for any element.
+pub(crate) fn is_generated(
+    name: &PseudoElement,
+    style: &Style,
+    of: &Style,
+    element: &crate::document::Element,
+) -> bool {
     let content = style.get(id::CONTENT);
-    matches!(&*name.name, "before" | "after") && !content.is("none") && !content.is("normal")
+    match &*name.name {
+        "before" | "after" => !content.is("none") && !content.is("normal"),
+        "marker" => of.get(id::DISPLAY).text().contains("list-item"),
+        "placeholder" => element.attribute("placeholder").is_some(),
+        "file-selector-button" => element.attribute("type").is_some_and(|t| t.eq_ignore_ascii_case("file")),
+        "details-content" => element.is_html("details"),
+        "backdrop" => element.is_html("dialog") || element.attribute("popover").is_some(),
+        other => STYLED.contains(&other),
+    }
 }

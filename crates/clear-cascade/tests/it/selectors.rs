@@ -217,3 +217,130 @@ fn an_element_is_taken_by_a_selector_or_by_its_negation() {
         assert_eq!(taken + left, all, "{selector}");
     }
 }
+
+#[test]
+fn what_is_printed_reads_back_as_the_same() {
+    let study = page(PAGE);
+    let texts = [
+        "main > p.a em",
+        "h1 + *, li ~ li",
+        "a[href^='#' i]:hover",
+        "p:not(.a, #b):first-child",
+        "main:has(> h1 + p)",
+        ":nth-last-child(2n+1 of .a)",
+        ":is(a, b) :where(.c)",
+        "#\\31 a.\\.b",
+        "[x='a\"b']",
+        ":lang('de', \"*-CH\")",
+        "p::before",
+        "li:nth-of-type(-n+3)",
+        ":dir(rtl):heading(1, 2)",
+        "input:checked::file-selector-button",
+        "::part(x)",
+        ":host(.a)",
+        "*|p[*|lang]",
+    ];
+    for text in texts {
+        let once = study.printed(text).unwrap_or_else(|e| panic!("{text}: {e}"));
+        let twice = study.printed(&once).unwrap_or_else(|e| panic!("{text} was printed as {once}: {e}"));
+        assert_eq!(once, twice, "{text}");
+        assert_eq!(study.reach(text).unwrap().specificity, study.reach(&once).unwrap().specificity, "{text} as {once}");
+        let elements = |t: &str| study.reach(t).unwrap().elements.iter().map(|e| e.element).collect::<Vec<_>>();
+        assert_eq!(elements(text), elements(&once), "{text} as {once}");
+    }
+}
+
+#[test]
+fn the_index_and_trying_everything_agree() {
+    let css: String = [
+        "p",
+        ".a",
+        "#p1",
+        "main p",
+        "main > .a",
+        "h1 ~ p em",
+        ":is(.a, li) ",
+        ":not(p)",
+        "ul li:nth-child(2)",
+        "form :enabled",
+        "main { p { } & .a { } }",
+        "@scope (main) { p { } }",
+    ]
+    .iter()
+    .map(|s| if s.ends_with('}') { (*s).to_owned() } else { format!("{s} {{ color: red }}") })
+    .collect();
+    assert!(page(&format!("<style>{css}</style>{PAGE}")).index_agrees());
+    assert!(["index.html", "programme.html", "visit.html"].iter().all(|n| crate::demo(n).index_agrees()));
+}
+
+#[test]
+fn why_not_names_the_first_part_that_fails_and_what_is_near() {
+    let study = crate::demo("index.html");
+    let html = page("<div class=side><blockquote><p class=lead id=x>a</p><b>b</b><i>c</i></blockquote></div>");
+    let told = |study: &clear_cascade::Study, element: &str, rule: &str| {
+        let answer = study.why_not(study.locate(element).unwrap().elements[0], rule).unwrap();
+        let near = answer
+            .selectors
+            .iter()
+            .flat_map(|m| &m.nearest)
+            .map(|n| format!("\n    {} — {}", n.selector, n.difference));
+        let fates = answer
+            .declarations
+            .iter()
+            .map(|d| format!("\n    {}: wins {:?}, loses {:?}", d.declaration, d.wins, d.loses));
+        format!("{}{}{}", answer.sentence, near.collect::<String>(), fates.collect::<String>())
+    };
+    let rows = [
+        told(&study, ".far", "h2 .far"),
+        told(&study, ".menu a", "theme.css:14"),
+        told(&study, "h1", "base.css:18"),
+        told(&study, "h1", "print.css:3"),
+        told(&html, "p", ".side > p"),
+        told(&html, "i", "p + i"),
+        told(&html, "p", ".laed"),
+        told(&html, "p", "lead"),
+        told(&html, "p", "#lead"),
+        told(&html, "p", "p.lead#x"),
+        told(&html, "i", "ul i"),
+        told(&html, "p", "p[title], p:empty"),
+    ];
+    let root = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/");
+    insta::assert_snapshot!("why_not", rows.join("\n").replace(root, ""));
+    assert!(study.why_not(study.select("h1").unwrap()[0], "theme.css:2").is_err());
+}
+
+#[test]
+fn aimed_selectors_take_what_was_asked_for() {
+    for name in ["index.html", "programme.html", "visit.html"] {
+        let study = crate::demo(name);
+        for id in study.document().ids() {
+            let aims = study.aim(id, &[], &[]);
+            assert!(aims.iter().any(|a| a.besides == 0), "{name} {}: {aims:?}", study.document().label(id));
+            for aim in aims {
+                let taken = study.select(&aim.selector).unwrap();
+                assert!(taken.contains(&id) && taken.len() == aim.takes, "{name} {id}: {}", aim.selector);
+            }
+        }
+    }
+    let study = crate::demo("programme.html");
+    let one = |s: &str| study.select(s).unwrap()[0];
+    let aims = study.aim(one(".new-moon h2"), &[one(".full-moon h2")], &[one(".special h2")]);
+    assert!(aims.iter().any(|a| a.besides == 0 && a.selector.contains(", ")), "{aims:?}");
+}
+
+#[test]
+fn pseudo_elements_are_boxes_of_their_own() {
+    let study = page(
+        "<style>li::marker { color: green } p::first-letter { font-size: 2em } input::placeholder { color: red } p::before { content: 'x' } b::before { color: red }</style><ul><li>a</ul><p>b<input placeholder=x><input><b>c</b>",
+    );
+    let boxes = |selector: &str| -> Vec<String> {
+        study.generated(study.select(selector).unwrap()[0]).into_iter().map(|(name, _)| name).collect()
+    };
+    assert_eq!(
+        (boxes("li"), boxes("p"), boxes("input")),
+        (vec!["::marker".into()], vec!["::before".into(), "::first-letter".into()], vec!["::placeholder".into()])
+    );
+    assert!(boxes("input + input").is_empty() && boxes("b").is_empty());
+    let located = study.locate("li::marker").unwrap();
+    assert_eq!(study.why_of(located.elements[0], located.pseudo.as_ref(), "color").unwrap().value, "rgb(0, 128, 0)");
+}

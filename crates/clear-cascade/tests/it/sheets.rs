@@ -157,3 +157,39 @@ fn encodings_are_found_out() {
     std::fs::remove_dir_all(&folder).unwrap();
     assert!(boxes[0].1.iter().any(|(p, v)| p == "content" && v == "\"é\""));
 }
+
+/// Every selector that is dropped from the sheets of the pages in a folder, with the reason. The folder is named by
+/// `CLEAR_CASCADE_PAGES`; without it the sample site is read.
+#[test]
+fn selectors_are_dropped_for_reasons_the_standard_gives() {
+    let given = std::env::var("CLEAR_CASCADE_PAGES").ok();
+    let root = given.clone().unwrap_or_else(|| concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo").to_owned());
+    let mut drops = std::collections::BTreeMap::new();
+    let mut pages = 0;
+    let mut open = vec![std::path::PathBuf::from(&root)];
+    while let Some(folder) = open.pop() {
+        for entry in std::fs::read_dir(&folder).unwrap().flatten() {
+            let path = entry.path();
+            if path.is_dir() {
+                open.push(path);
+            } else if path.extension().is_some_and(|e| e == "html") {
+                pages += 1;
+                let loader = clear_cascade::FileLoader::new(&root);
+                let url = loader.url_of(&path).unwrap();
+                let study = clear_cascade::Study::open(&loader, url.path()).unwrap();
+                for note in study.notes().iter().filter(|n| n.kind == clear_cascade::stylesheet::NoteKind::Selector) {
+                    let reason = note.message.split("; ").next().unwrap_or_default().to_owned();
+                    *drops.entry(reason).or_insert(0) += 1;
+                }
+            }
+        }
+    }
+    assert!(pages >= 3);
+    let vendor = |m: &str| ["-moz-", "-ms-", "-o-"].iter().any(|v| m.contains(v));
+    let list: Vec<&String> = drops.keys().filter(|m| !vendor(m)).collect();
+    if given.is_some() {
+        insta::assert_debug_snapshot!("dropped_selectors", list);
+    } else {
+        assert!(list.is_empty(), "{list:#?}");
+    }
+}
