@@ -27,6 +27,11 @@ fn answers_for_people() {
     insta::assert_snapshot!("why_shorthand", run(&["why", "visit.html", "#hours", "padding", "border-top"]));
     insta::assert_snapshot!("values_element", run(&["values", "visit.html", "#hours"]));
     insta::assert_snapshot!("values_page", run(&["values", "index.html"]));
+    insta::assert_snapshot!("why_not_near", run(&["why-not", "index.html", ".menu a", "css/theme.css:14"]));
+    insta::assert_snapshot!("why_not_loses", run(&["why-not", "programme.html", "article h2", "css/programme.css:6"]));
+    insta::assert_snapshot!("aim", run(&["aim", "programme.html", "article h2", "--not", "#special h2"]));
+    insta::assert_snapshot!("reach_rule", run(&["reach", "programme.html", "css/programme.css:13"]));
+    insta::assert_snapshot!("reach_state", run(&["reach", "index.html", "visit.html", "a:hover, dialog:modal"]));
     insta::assert_snapshot!("reach", run(&["reach", "programme.html", "article.night h2"]));
 }
 

@@ -16,6 +16,9 @@ pub(crate) fn why_not(answer: &WhyNot, subject: &str, width: usize) -> String {
     }
     misses(answer, width, &mut out);
     fates(answer, width, &mut out);
+    if !answer.takes {
+        out.push_str(&super::notes(&answer.notes, width));
+    }
     out
 }
 

@@ -6,7 +6,7 @@ use super::locate::LocateError;
 use super::rules::Named;
 use super::why_not::Fate;
 use crate::document::ElementId;
-use crate::selector::Specificity;
+use crate::selector::{SelectorList, Specificity};
 use crate::source::Place;
 use crate::study::{FlatRule, Study};
 
@@ -24,6 +24,9 @@ pub struct Reach {
     pub parts: Vec<Part>,
     /// The elements it takes, in document order.
     pub elements: Vec<Hit>,
+    /// States in the selector that are off as the page is seen.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub notes: Vec<String>,
     /// Of a rule: for each of its declarations, on how many of these elements it wins.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub declarations: Vec<Tally>,
@@ -106,12 +109,27 @@ impl Study {
             reading: Self::aloud(list),
             parts: parts.filter(|p| !p.text.is_empty()).collect(),
             hint: if taken.is_empty() { self.nearest_name(list) } else { None },
+            notes: self.off_states(list),
             declarations: match &named {
                 Named::Rule(rule) => self.tallies(rule, &taken),
                 Named::Selector(_) => Vec::new(),
             },
             elements: taken.iter().map(hit).collect(),
         })
+    }
+
+    /// States in selectors that are off as the page is seen.
+    pub(super) fn off_states(&self, list: &SelectorList) -> Vec<String> {
+        let states = &self.viewing.states;
+        let asked = |note: &str| {
+            let on = |name: &str, list: &[ElementId]| !list.is_empty() && note.starts_with(&format!("`:{name}"));
+            on("hover", &states.hover)
+                || on("active", &states.active)
+                || on("focus", &states.focus)
+                || on("visited", &states.visited)
+                || on("target", &states.target)
+        };
+        list.undecided().into_iter().filter(|n| !asked(n)).collect()
     }
 
     /// On how many elements the declarations of a rule win.

@@ -32,6 +32,8 @@ pub struct WhyNot {
     pub sentence: String,
     /// Each selector of the rule, and why it misses.
     pub selectors: Vec<Miss>,
+    /// States in the selectors that are off as the page is seen.
+    pub notes: Vec<String>,
     /// The declarations of a rule that does take the element, and what became of each.
     pub declarations: Vec<Fate>,
 }
@@ -126,6 +128,7 @@ impl Study {
             takes,
             sentence,
             selectors,
+            notes: self.off_states(list),
             declarations,
         })
     }

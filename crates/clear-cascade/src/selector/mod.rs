@@ -284,6 +284,36 @@ impl Selector {
     }
 }
 
+impl SelectorList {
+    /// States in the selectors that no markup decides, with why each is off unless a question asks for it.
+    #[must_use]
+    pub fn undecided(&self) -> Vec<String> {
+        let mut found = Vec::new();
+        let parts = self.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
+        for part in parts {
+            let Simple::PseudoClass(pseudo) = &part.simple else { continue };
+            match pseudo {
+                PseudoClass::Is(list, _) | PseudoClass::Not(list) | PseudoClass::Has(list) => {
+                    found.extend(list.undecided());
+                }
+                PseudoClass::NthChild(_, _, Some(list)) | PseudoClass::Host(Some(list)) => {
+                    found.extend(list.undecided())
+                }
+                PseudoClass::State(state) => {
+                    found.extend(state.off_reason().map(|why| format!("`:{}` is off: {why}", state.name())));
+                }
+                PseudoClass::Never(name) => {
+                    let name = name.trim_start_matches(':');
+                    found.push(format!("`:{name}` is off: only a script, a user or the browser can bring it about"));
+                }
+                _ => {}
+            }
+        }
+        found.dedup();
+        found
+    }
+}
+
 /// The heaviest of some selectors.
 fn heaviest(list: &SelectorList) -> Specificity {
     list.selectors.iter().map(|s| s.specificity).max().unwrap_or_default()

@@ -116,6 +116,18 @@ impl State {
         STATES.iter().find(|(n, _)| *n == name).map(|(_, s)| *s)
     }
 
+    /// Why no element is in the state as long as a question does not ask for it; nothing where the markup decides.
+    pub(super) fn off_reason(self) -> Option<&'static str> {
+        Some(match self {
+            Self::Visited => "no link counts as visited",
+            Self::Target | Self::TargetWithin => "no element is the target of the page's address",
+            Self::Hover => "the pointer is on no element",
+            Self::Active => "no element is being pressed",
+            Self::Focus | Self::FocusVisible | Self::FocusWithin => "no element has the focus",
+            _ => return None,
+        })
+    }
+
     /// The name it is written with.
     #[must_use]
     pub fn name(self) -> &'static str {
