@@ -173,12 +173,17 @@ fn lines(study: &Study, located: Option<&Located>, out: &mut dyn Write) -> Resul
         let start = lines.len();
         texts.values(study, id, &mut |name, value| member(&mut lines, start, name, value));
         lines.push_str("}}\n");
-        texts.generated(study, id, &mut |pseudo, values| {
-            lines.push_str(&format!("{{{head},\"pseudo\":{},\"values\":{{", Value::from(pseudo)));
-            let start = lines.len();
-            values(&mut |name, value| member(&mut lines, start, name, value));
-            lines.push_str("}}\n");
+        let (mut open, mut start) = (String::new(), 0);
+        texts.generated(study, id, &mut |pseudo, name, value| {
+            if pseudo != open {
+                lines.push_str(if open.is_empty() { "" } else { "}}\n" });
+                lines.push_str(&format!("{{{head},\"pseudo\":{},\"values\":{{", Value::from(pseudo)));
+                start = lines.len();
+                pseudo.clone_into(&mut open);
+            }
+            member(&mut lines, start, name, value);
         });
+        lines.push_str(if open.is_empty() { "" } else { "}}\n" });
         out.write_all(lines.as_bytes())?;
     }
     out.flush()?;

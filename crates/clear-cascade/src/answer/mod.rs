@@ -110,15 +110,12 @@ impl<'s> Texts<'s> {
         self.each(&study.styles[element.index()], f);
     }
 
-    /// The same for each pseudo-element that makes a box on the element, named first.
-    pub fn generated(
-        &mut self,
-        study: &'s Study,
-        element: ElementId,
-        f: &mut dyn FnMut(&str, &mut dyn FnMut(&mut dyn FnMut(&str, &str))),
-    ) {
+    /// The same for all pseudo-elements of an element that are there to be styled, one after the other; `f` is given the
+    /// pseudo-element first.
+    pub fn generated(&mut self, study: &'s Study, element: ElementId, f: &mut dyn FnMut(&str, &str, &str)) {
         for (name, style) in study.boxes(element) {
-            f(&name.to_string(), &mut |each| self.each(style, each));
+            let pseudo = name.to_string();
+            self.each(style, &mut |name, value| f(&pseudo, name, value));
         }
     }
 

@@ -173,8 +173,7 @@ impl Study {
                 Some(found) => go_on(found),
                 None => Some(format!("`{label}` is not inside any `{wanted}`")),
             },
-            Combinator::Child => match (ancestors.first().filter(|e| fits(e)), ancestors.iter().position(|e| fits(&e)))
-            {
+            Combinator::Child => match (ancestors.first().filter(|e| fits(e)), ancestors.iter().position(&fits)) {
                 (Some(found), _) => go_on(found),
                 (None, Some(at)) => {
                     let between: Vec<String> =
@@ -187,8 +186,7 @@ impl Study {
                 }
                 (None, None) => Some(format!("`{label}` is not inside any `{wanted}`")),
             },
-            Combinator::NextSibling => match (before.first().filter(|e| fits(e)), before.iter().position(|e| fits(&e)))
-            {
+            Combinator::NextSibling => match (before.first().filter(|e| fits(e)), before.iter().position(&fits)) {
                 (Some(found), _) => go_on(found),
                 (None, Some(at)) => Some(format!(
                     "`{label}` comes after `{wanted}`, but not right after: `{}` is between",
