@@ -6,6 +6,8 @@
 mod compute;
 mod custom;
 mod gather;
+#[cfg(test)]
+mod tests;
 mod winners;
 
 pub(crate) use gather::{
