@@ -155,8 +155,9 @@ fn arithmetic(
     let parent = if subject.pseudo.is_some() { Some(subject.element) } else { parent };
     let element_name = subject.study.document.label(subject.element);
     let size_of_parent = parent.map_or(16.0, |p| subject.study.styles[p.index()].context.font_size);
-    let parent_name =
-        parent.map_or("no parent: the initial value".to_owned(), |p| format!("`{}`", subject.study.document.label(p)));
+    let label = parent.map(|p| format!("`{}`", subject.study.document.label(p)));
+    let parent_name = label.unwrap_or_else(|| "no parent: the initial value".to_owned());
+    let parent_size = format!("{parent_name}{}", parent.map(|p| set_at(subject.study, p)).unwrap_or_default());
     let Some(token) = all.peek() else { return };
     if single {
         match token.kind {
@@ -177,8 +178,10 @@ fn arithmetic(
                     return;
                 };
                 let whose = match (unit, property) {
-                    (Unit::Em, id::FONT_SIZE) => format!("font-size of the parent, {parent_name}"),
-                    (Unit::Em, _) => format!("font-size of `{element_name}`"),
+                    (Unit::Em, id::FONT_SIZE) => format!("font-size of the parent, {parent_size}"),
+                    (Unit::Em, _) => {
+                        format!("font-size of `{element_name}`{}", set_at(subject.study, subject.element))
+                    }
                     _ => to.to_owned(),
                 };
                 steps.push(format!("{} × {}{} ({whose}) = {value}", number_text(n), number_text(one), base.name()));
@@ -186,7 +189,7 @@ fn arithmetic(
             }
             Kind::Percentage(n) if property == id::FONT_SIZE => {
                 steps.push(format!(
-                    "{}% × {}px (font-size of the parent, {parent_name}) = {value}",
+                    "{}% × {}px (font-size of the parent, {parent_size}) = {value}",
                     number_text(n),
                     number_text(size_of_parent)
                 ));
@@ -211,7 +214,7 @@ fn arithmetic(
             {
                 let sign = if all.is_ident("larger") { "× 1.2" } else { "÷ 1.2" };
                 steps.push(format!(
-                    "`{part}`: {}px (font-size of the parent, {parent_name}) {sign} = {value}",
+                    "`{part}`: {}px (font-size of the parent, {parent_size}) {sign} = {value}",
                     number_text(size_of_parent)
                 ));
                 return;
@@ -252,4 +255,14 @@ fn notations(slice: Slice<'_>, part: &str, value: &str) -> Option<String> {
     list.retain(|n| !n.eq_ignore_ascii_case(part));
     list.dedup();
     (!list.is_empty()).then(|| format!("{part} = {}", list.join(" = ")))
+}
+
+/// Where the font size of an element is set, here or further out, as a part of a sentence.
+fn set_at(study: &Study, element: ElementId) -> String {
+    let setter = |id: ElementId| study.why(id, "font-size").ok();
+    let Some(why) = setter(element) else { return String::new() };
+    let giver = why.lineage.last().and_then(|a| study.document.id(a.element)).unwrap_or(element);
+    let winner = if giver == element { Some(why) } else { setter(giver) };
+    let place = winner.and_then(|w| w.contenders.first().map(|c| format!("{}:{}:{}", c.file, c.line, c.column)));
+    place.map_or_else(String::new, |p| format!(", set at {p}"))
 }

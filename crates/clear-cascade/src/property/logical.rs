@@ -1,6 +1,6 @@
 //! Flow-relative properties and the physical ones they stand for (CSS Logical 1, §4; CSS Writing Modes 4, §6).
 
-use std::sync::LazyLock;
+use std::sync::OnceLock;
 
 use super::PropertyId;
 
@@ -44,27 +44,25 @@ impl Flow {
         usize::from(self.vertical) | usize::from(self.block_reversed) << 1 | usize::from(self.inline_reversed) << 2
     }
 
-    /// The flow with an index.
-    fn of_index(i: usize) -> Self {
-        Self { vertical: i & 1 != 0, block_reversed: i & 2 != 0, inline_reversed: i & 4 != 0 }
-    }
-
     /// The physical property that a flow-relative one stands for; any other property itself.
     pub(crate) fn physical(self, property: PropertyId) -> PropertyId {
-        PHYSICAL[self.index()].get(property.index()).copied().unwrap_or(property)
+        all_physical(self).get(property.index()).copied().unwrap_or(property)
     }
 }
 
 /// Whether a longhand is flow-relative.
 #[cfg(test)]
 pub(crate) fn is_logical(property: PropertyId) -> bool {
-    PHYSICAL[0].get(property.index()).is_some_and(|p| *p != property)
+    all_physical(Flow::default()).get(property.index()).is_some_and(|p| *p != property)
 }
 
-/// For each flow, the physical property of each longhand.
-static PHYSICAL: LazyLock<Vec<Vec<PropertyId>>> = LazyLock::new(|| {
-    (0..8).map(|i| PropertyId::longhands().map(|p| physical(p, Flow::of_index(i)).unwrap_or(p)).collect()).collect()
-});
+/// For each flow, the physical property of each longhand, worked out when first asked for.
+static PHYSICAL: [OnceLock<Vec<PropertyId>>; 8] = [const { OnceLock::new() }; 8];
+
+/// The physical properties of a flow.
+fn all_physical(flow: Flow) -> &'static [PropertyId] {
+    PHYSICAL[flow.index()].get_or_init(|| PropertyId::longhands().map(|p| physical(p, flow).unwrap_or(p)).collect())
+}
 
 /// Works out the physical property of a flow-relative longhand.
 fn physical(property: PropertyId, flow: Flow) -> Option<PropertyId> {

@@ -93,6 +93,7 @@ fn from_items(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)
         }
         _ if property.name().ends_with("radius") => radius(longhands, &items),
         _ if is_border_side(property) => border(property, &items),
+        _ if items.iter().any(|i| i.label.is_none() && matches!(i.value, Value::Delim(','))) => lists(property, &items),
         _ if items.iter().any(|i| i.label.is_some_and(|l| longhands.contains(&l) && !is_box(property))) => {
             labelled(property, items)
         }
@@ -169,6 +170,20 @@ fn labelled(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)> 
         out.push((other, if baseline { Value::keyword("start") } else { value }));
     }
     out
+}
+
+/// Comma-separated parts of labelled components, as of `scroll-timeline`: each longhand gets a list.
+fn lists(property: PropertyId, items: &[Item]) -> Vec<(PropertyId, Value)> {
+    let comma = |i: &Item| i.label.is_none() && matches!(i.value, Value::Delim(','));
+    let parts: Vec<_> = items.split(comma).map(|part| labelled(property, part.to_vec())).collect();
+    let column = |longhand: &PropertyId| {
+        let of = |part: &Vec<(PropertyId, Value)>| {
+            let own = part.iter().find(|(l, _)| l == longhand);
+            own.map_or_else(|| longhand.initial(), |(_, value)| value.clone())
+        };
+        (*longhand, Value::comma_list(parts.iter().map(of).collect()))
+    };
+    property.row().longhands.iter().map(column).collect()
 }
 
 /// Whether a shorthand of two longhands copies the first part where the second is left out.
