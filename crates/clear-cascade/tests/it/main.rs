@@ -1,6 +1,7 @@
 //! Tests that drive the library as its users do: pages in memory, questions, answers.
 
 mod cascade;
+mod corpora;
 mod documents;
 mod selectors;
 mod sheets;

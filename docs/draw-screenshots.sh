@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Draws the pictures of the README: each command in a terminal window on a virtual screen.
-# Needs Xvfb, xterm, ImageMagick and the DejaVu fonts; run from the root after `cargo build --release`.
+# Keeps them in docs/screenshots. Needs Xvfb, xterm, ImageMagick and the DejaVu fonts; run from the root after `cargo build --release`.
 set -euo pipefail
 root=$(pwd)
 site=$(mktemp -d)

@@ -1,0 +1,103 @@
+//! Larger sets of cases, made at random and answered by a browser through its scripting interfaces.
+
+use clear_cascade::{FileLoader, Study};
+
+use crate::page;
+
+/// The lines of a data file, split at the tab.
+fn rows(name: &str) -> Vec<(String, String)> {
+    let path = format!("{}/tests/data/{name}", env!("CARGO_MANIFEST_DIR"));
+    let text = std::fs::read_to_string(path).expect("the data is there");
+    let lines = text.lines().filter(|l| !l.starts_with("# "));
+    lines.filter_map(|l| l.split_once('\t')).map(|(a, b)| (a.to_owned(), b.to_owned())).collect()
+}
+
+/// Splits a text into what is no number, and its numbers.
+fn numbers(text: &str) -> (String, Vec<f64>) {
+    let mut words = String::new();
+    let mut found = Vec::new();
+    let mut rest = text;
+    while let Some(first) = rest.chars().next() {
+        let starts = first.is_ascii_digit()
+            || (matches!(first, '-' | '.') && rest[1..].starts_with(|c: char| c.is_ascii_digit() || c == '.'));
+        let named = words.ends_with(|c: char| c.is_ascii_alphabetic() || c == '-');
+        if starts && !named {
+            let sign = usize::from(first == '-');
+            let length =
+                sign + rest[sign..].find(|c: char| !(c.is_ascii_digit() || c == '.')).unwrap_or(rest.len() - sign);
+            found.extend(rest[..length].parse::<f64>().ok());
+            words.push('#');
+            rest = &rest[length..];
+        } else {
+            words.push(first);
+            rest = &rest[first.len_utf8()..];
+        }
+    }
+    (words, found)
+}
+
+/// Whether two values are the same but for the last digits of their numbers.
+fn near(a: &str, b: &str) -> bool {
+    let ((words_a, a), (words_b, b)) = (numbers(a), numbers(b));
+    words_a == words_b && a.iter().zip(&b).all(|(x, y)| (x - y).abs() <= (6e-4 * y.abs()).max(0.03))
+}
+
+#[test]
+fn colours_compute_as_in_a_browser() {
+    let rows = rows("colors.tsv");
+    assert!(rows.len() >= 700);
+    let style = |color: &str| color.replace('&', "&amp;").replace('"', "&quot;");
+    let elements: String =
+        rows.iter().map(|(c, _)| format!("<p style=\"color: {0}; background-color: {0}\">", style(c))).collect();
+    let study = page(&format!("<!DOCTYPE html><style>body {{ color: rgb(12, 34, 56) }}</style><body>{elements}"));
+    let paragraphs = study.select("p").unwrap();
+    assert_eq!(paragraphs.len(), rows.len());
+    let wrong: Vec<String> = rows
+        .iter()
+        .zip(paragraphs)
+        .map(|((color, expected), p)| (color, expected, study.value(p, "background-color").unwrap()))
+        .filter(|(_, expected, got)| !near(got, expected))
+        .map(|(color, expected, got)| format!("{color}: expected {expected}, got {got}"))
+        .collect();
+    assert!(wrong.is_empty(), "{} of {}:\n{}", wrong.len(), rows.len(), wrong.join("\n"));
+}
+
+#[test]
+fn selectors_take_what_a_browser_takes() {
+    let rows = rows("selectors.tsv");
+    assert!(rows.len() >= 500);
+    let loader = FileLoader::new(concat!(env!("CARGO_MANIFEST_DIR"), "/tests/data"));
+    let study = Study::open(&loader, "selectors.html").unwrap();
+    let mut wrong = Vec::new();
+    for (selector, expected) in &rows {
+        let taken = |text: &str| -> Vec<String> {
+            study
+                .reach(text)
+                .unwrap_or_else(|e| panic!("{text}: {e}"))
+                .elements
+                .iter()
+                .map(|e| e.element.to_string())
+                .collect()
+        };
+        let got = taken(selector).join(" ");
+        if got != *expected {
+            wrong.push(format!("{selector}: expected {expected}, got {got}"));
+        }
+        // The same again from what is printed of it.
+        let printed = study.printed(selector).unwrap();
+        if taken(&printed).join(" ") != got {
+            wrong.push(format!("{selector}: printed as {printed}, which takes others"));
+        }
+    }
+    assert!(wrong.is_empty(), "{} of {}:\n{}", wrong.len(), rows.len(), wrong.join("\n"));
+}
+
+#[test]
+fn numbers_are_compared_apart_from_words() {
+    assert!(near("rgb(1, 2, 3)", "rgb(1, 2, 3)") && near("lab(50.001 20 -30)", "lab(50 20 -30)"));
+    assert!(
+        !near("rgb(1, 2, 3)", "rgb(1, 2, 4)")
+            && !near("lab(50 20 -30)", "lch(50 20 -30)")
+            && !near("color(xyz-d50 0 0 0)", "color(xyz-d65 0 0 0)")
+    );
+}
