@@ -1,7 +1,7 @@
 //! Whether an element is taken by a selector (Selectors 4, §19.1 "Match a selector against an element").
 
 use std::cell::RefCell;
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use super::language;
 use super::state::State;
@@ -23,6 +23,8 @@ pub(crate) struct Matcher<'d> {
     of_type: RefCell<HashMap<ElementId, (u32, u32)>>,
     /// Answers of `:has()` by the address of its list and the element.
     has: RefCell<HashMap<(usize, ElementId), bool>>,
+    /// Climbs from one element to its ancestors that have failed for the anchor at hand: the compound and the ancestor.
+    climbed: RefCell<HashSet<(usize, ElementId)>>,
     /// Places among siblings that fit `of S`, by the address of S, the direction and the element.
     nth_of: RefCell<HashMap<(usize, bool, ElementId), u32>>,
 }
@@ -49,6 +51,7 @@ impl<'d> Matcher<'d> {
             scope: None,
             of_type: RefCell::default(),
             has: RefCell::default(),
+            climbed: RefCell::default(),
             nth_of: RefCell::default(),
         }
     }
@@ -100,6 +103,12 @@ impl<'d> Matcher<'d> {
                     _ => Outcome::MissedSiblings,
                 };
             };
+            // In `:has()` nothing further out than the anchor counts, and a climb that failed once need not be made again.
+            if anchor.is_some() && compound.combinator == Combinator::Descendant {
+                if anchor == Some(next) || !self.climbed.borrow_mut().insert((index - 1, next)) {
+                    return Outcome::Missed;
+                }
+            }
             let outcome = self.try_compound(selector, index - 1, next, anchor);
             match (outcome, compound.combinator) {
                 (Outcome::Taken | Outcome::Missed, _) => return outcome,
@@ -267,6 +276,7 @@ impl<'d> Matcher<'d> {
 
     /// Whether one relative selector fits from an anchor.
     fn has_one(&self, selector: &Selector, anchor: ElementId) -> bool {
+        self.climbed.borrow_mut().clear();
         let last = selector.compounds.len() - 1;
         let fits = |e: ElementId| self.try_compound(selector, last, e, Some(anchor)) == Outcome::Taken;
         let first = selector.compounds[0].combinator;
