@@ -104,10 +104,9 @@ impl<'d> Matcher<'d> {
                 };
             };
             // In `:has()` nothing further out than the anchor counts, and a climb that failed once need not be made again.
-            if anchor.is_some() && compound.combinator == Combinator::Descendant {
-                if anchor == Some(next) || !self.climbed.borrow_mut().insert((index - 1, next)) {
-                    return Outcome::Missed;
-                }
+            let climbs = anchor.is_some() && compound.combinator == Combinator::Descendant;
+            if climbs && (anchor == Some(next) || !self.climbed.borrow_mut().insert((index - 1, next))) {
+                return Outcome::Missed;
             }
             let outcome = self.try_compound(selector, index - 1, next, anchor);
             match (outcome, compound.combinator) {
