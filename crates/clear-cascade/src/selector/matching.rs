@@ -268,7 +268,10 @@ impl<'d> Matcher<'d> {
         if let Some(found) = self.has.borrow().get(&key) {
             return *found;
         }
+        // A parent's selectors behind `&` may have a `:has()` of their own: its climbs are not this one's.
+        let outer = self.climbed.take();
         let found = list.selectors.iter().any(|s| self.has_one(s, anchor));
+        self.climbed.replace(outer);
         self.has.borrow_mut().insert(key, found);
         found
     }

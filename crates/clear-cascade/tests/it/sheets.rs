@@ -86,6 +86,7 @@ fn rules_nest() {
         ("main { color: red; p { color: green } }", true),
         ("nope { p { color: green } }", false),
         ("main { + p { color: green } }", false),
+        ("main:has(p) { :root:has(& p) p { color: green } }", true),
         ("@scope (main) { p { color: green } }", true),
         ("@scope (main) to (p) { p { color: green } }", false),
         ("@scope (main) { :scope > p { color: green } }", true),
