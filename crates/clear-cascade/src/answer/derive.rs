@@ -154,7 +154,7 @@ fn arithmetic(
     let parent = subject.study.document.element(subject.element).parent;
     let parent = if subject.pseudo.is_some() { Some(subject.element) } else { parent };
     let element_name = subject.study.document.label(subject.element);
-    let size_of_parent = parent.map_or(16.0, |p| subject.study.styles[p.index()].context.font_size);
+    let size_of_parent = parent.map_or(16.0, |p| subject.study.style(p).context.font_size);
     let label = parent.map(|p| format!("`{}`", subject.study.document.label(p)));
     let parent_name = label.unwrap_or_else(|| "no parent: the initial value".to_owned());
     let parent_size = format!("{parent_name}{}", parent.map(|p| set_at(subject.study, p)).unwrap_or_default());

@@ -34,7 +34,7 @@ impl Study {
     /// unknown property, a shorthand, or a custom property without a value.
     #[must_use]
     pub fn value(&self, element: ElementId, property: &str) -> Option<String> {
-        let style = &self.styles[element.index()];
+        let style = self.style(element);
         if property.starts_with("--") {
             return style.custom.get(&crate::document::Name::from(property)).map(|v| v.to_string());
         }
@@ -45,7 +45,7 @@ impl Study {
     /// All longhands in the order of their names, then all custom properties, with their computed values.
     #[must_use]
     pub fn values(&self, element: ElementId) -> Vec<(String, String)> {
-        all_values(&self.styles[element.index()])
+        all_values(self.style(element))
     }
 
     /// The pseudo-elements that make boxes on an element, with their computed values.
@@ -59,9 +59,9 @@ impl Study {
 impl Study {
     /// The pseudo-elements of an element that are there to be styled.
     fn boxes(&self, element: ElementId) -> impl Iterator<Item = &(PseudoElement, Arc<Style>)> {
-        let of = &self.styles[element.index()];
+        let of = self.style(element);
         let node = self.document.element(element);
-        self.pseudos[element.index()].iter().filter(move |(name, style)| is_generated(name, style, of, node))
+        self.styles().pseudos(element).iter().filter(move |(name, style)| is_generated(name, style, of, node))
     }
 
     /// Whether looking rules up in the index and trying every rule on every element give the same: for tests.
@@ -107,7 +107,7 @@ pub struct Texts<'s> {
 impl<'s> Texts<'s> {
     /// Calls `f` with the name and computed value of every longhand in the order of names, then every custom property.
     pub fn values(&mut self, study: &'s Study, element: ElementId, f: &mut dyn FnMut(&str, &str)) {
-        self.each(&study.styles[element.index()], f);
+        self.each(study.style(element), f);
     }
 
     /// The same for all pseudo-elements of an element that are there to be styled, one after the other; `f` is given the

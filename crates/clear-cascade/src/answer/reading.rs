@@ -33,7 +33,7 @@ impl Study {
     /// The values of an element that are not initial ones, in the order of their names, custom properties last.
     #[must_use]
     pub fn read(&self, element: ElementId) -> Vec<Reading> {
-        let style = &self.styles[element.index()];
+        let style = self.style(element);
         let matched = style::matched_rules(self, &self.matcher(), element);
         let entries = style::entries_of(self, &matched, None);
         let mut readings = Vec::new();

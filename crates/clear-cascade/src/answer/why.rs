@@ -11,7 +11,7 @@ use crate::property::PropertyId;
 use crate::selector::{PseudoElement, Specificity};
 use crate::source::{Place, Span};
 use crate::study::{FlatRule, Study};
-use crate::style::{self, Entry, Matched, Style, Subject, Target};
+use crate::style::{self, Entry, Matched, Style, Styles, Subject, Target};
 use crate::stylesheet::{Note, NoteKind, Property};
 use crate::value::{Declared, Wide};
 
@@ -223,10 +223,7 @@ impl Study {
 
     /// The style of an element or pseudo-element.
     pub(crate) fn style_of(&self, element: ElementId, pseudo: Option<&PseudoElement>) -> Option<&Style> {
-        match pseudo {
-            None => Some(&self.styles[element.index()]),
-            Some(name) => self.pseudos[element.index()].iter().find(|(n, _)| n == name).map(|(_, s)| &**s),
-        }
+        self.styles().of(element, pseudo).map(|s| &**s)
     }
 
     /// The value of what is asked about in a style.
@@ -251,22 +248,19 @@ impl Study {
         let matcher = self.matcher();
         let mut lineage: Vec<ElementId> = self.document.lineage(element).collect();
         lineage.reverse();
-        let mut styles: Vec<Style> = Vec::with_capacity(lineage.len());
-        let compute = |id: ElementId, name: Option<&PseudoElement>, parent: Option<&Style>, root: Option<&Style>| {
-            let matched = style::matched_rules(self, &matcher, id);
-            let mut entries = style::entries_of(self, &matched, name);
-            entries.retain(|e| !cut.contains(&e.declaration.span));
-            style::compute_style(&Subject { study: self, element: id, pseudo: name }, &entries, parent, root)
-        };
+        let mut styles = Styles::unknown(self.document.elements().len());
         for id in lineage {
-            let style = compute(id, None, styles.last(), styles.first());
-            styles.push(style);
+            styles.compute(self, &matcher, id, &|e| !cut.contains(&e.declaration.span));
         }
-        if pseudo.is_some() {
-            let style = compute(element, pseudo, styles.last(), styles.first());
-            styles.push(style);
+        let own = styles.get(element).map_or_else(Style::initial, |s| (**s).clone());
+        match (pseudo, styles.of(element, pseudo)) {
+            (_, Some(style)) => (**style).clone(),
+            // A pseudo-element that no rule aims at inherits from its element.
+            (_, None) => {
+                let subject = Subject { study: self, element, pseudo };
+                style::compute_style(&subject, &[], Some(&own), styles.get(ElementId(0)).map(|r| &**r))
+            }
         }
-        styles.pop().unwrap_or_else(|| (*self.styles[0]).clone())
     }
 
     /// Whether a declaration sets what is asked about on an element with this flow.
@@ -605,7 +599,7 @@ impl<'s> Contest<'s> {
             element: id.number(),
             label: study.document.label(id),
             at: study.sources.place(study.document.span(id)),
-            value: study.asked_value(&study.styles[id.index()], &self.asked),
+            value: study.asked_value(study.style(id), &self.asked),
             from,
         };
         let mut lineage = Vec::new();
@@ -757,10 +751,7 @@ impl Study {
             let matched = style::matched_rules(self, &self.matcher(), element);
             let mut entries = style::entries_of(self, &matched, None);
             entries.retain(|e| !(self.sets(e, &asked, &contest.style) && losers.contains(&e.declaration.span)));
-            let parent = self.document.element(element).parent.map(|p| &*self.styles[p.index()]);
-            let root = parent.map(|_| &*self.styles[0]);
-            let subject = Subject { study: self, element, pseudo: None };
-            self.asked_value(&style::compute_style(&subject, &entries, parent, root), &asked)
+            self.asked_value(&self.styles().compute_own(self, element, &entries), &asked)
         };
         one_winner && (losers.is_empty() || rolls || alone() == self.asked_value(&contest.style, &asked))
     }

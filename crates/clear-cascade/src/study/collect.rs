@@ -95,7 +95,7 @@ pub(super) fn collect(
         sheets: Vec::new(),
         pending: Vec::new(),
         layers: [Layers::default(), Layers::default(), Layers::default()],
-        registrations: HashMap::new(),
+        registrations: Vec::new(),
         notes: Vec::new(),
         loaded: HashMap::new(),
     };
@@ -144,8 +144,8 @@ struct Collector<'c> {
     pending: Vec<Pending>,
     /// Layers of defaults, user and author.
     layers: [Layers; 3],
-    /// Registered custom properties; of two with one name the last.
-    registrations: HashMap<String, Registration>,
+    /// Registered custom properties, each with its origin's list of layers and its layer there.
+    registrations: Vec<(usize, usize, Registration)>,
     /// What was dropped.
     notes: Vec<Note>,
     /// Parsed sheets by URL: a sheet linked twice is read once.
@@ -401,9 +401,6 @@ impl Collector<'_> {
         if inside.origin == Origin::Author {
             self.notes.extend(sheet.notes.iter().cloned());
         }
-        for registration in &sheet.registrations {
-            self.registrations.insert(registration.name.clone(), registration.clone());
-        }
         let mut states: Vec<GroupState> = Vec::with_capacity(sheet.groups.len());
         for item in &sheet.items {
             match item {
@@ -425,6 +422,13 @@ impl Collector<'_> {
                     }
                 }
                 Item::Import(import) => self.import(import, base, inside),
+                Item::Property(index, group) => {
+                    let state = group.map_or_else(|| GroupState::of(inside), |g| states[g.0 as usize].clone());
+                    if state.off.is_none() {
+                        let registration = sheet.registrations[*index as usize].clone();
+                        self.registrations.push((Self::layers_of(inside.origin), state.layer, registration));
+                    }
+                }
                 Item::Rule(index) => {
                     // Imports come before all rules, so that the sheet's number is known by now.
                     let number = offset(self.sheets.len());
@@ -569,6 +573,10 @@ impl Collector<'_> {
                 rules.push(rule);
             }
         }
+        // Of two registrations of one name the one in the later layer counts, then the later one.
+        let mut found = self.registrations;
+        found.sort_by_key(|(origin, layer, _)| (*origin, orders[*origin][*layer]));
+        let registrations = found.into_iter().map(|(_, _, r)| (r.name.clone(), r)).collect();
         let mut own_rules: HashMap<ElementId, Vec<u32>> = HashMap::new();
         for (id, place, _) in own {
             if let Some(place) = places.get(place) {
@@ -576,15 +584,7 @@ impl Collector<'_> {
             }
         }
         let [_, _, layers] = self.layers;
-        Collected {
-            sheets: self.sheets,
-            rules,
-            off_rules,
-            own_rules,
-            layers,
-            registrations: self.registrations,
-            notes: self.notes,
-        }
+        Collected { sheets: self.sheets, rules, off_rules, own_rules, layers, registrations, notes: self.notes }
     }
 }
 

@@ -7,13 +7,13 @@ mod index;
 pub(crate) use collect::{FlatRule, SheetEntry};
 
 use std::collections::HashMap;
-use std::sync::Arc;
+use std::sync::LazyLock;
 
 use crate::cascade::{Layers, Origin};
 use crate::document::{Document, ElementId};
-use crate::selector::{Matcher, PseudoElement};
+use crate::selector::Matcher;
 use crate::source::{LoadError, Loader, Source, SourceKind, Sources};
-use crate::style::{self, Style};
+use crate::style::{Style, Styles};
 use crate::stylesheet::{Note, Registration};
 use crate::viewing::Viewing;
 
@@ -88,9 +88,7 @@ pub struct Study {
     /// Registered custom properties.
     pub(crate) registrations: HashMap<String, Registration>,
     /// Computed values by element.
-    pub(crate) styles: Vec<Arc<Style>>,
-    /// Computed values of pseudo-elements.
-    pub(crate) pseudos: Vec<Vec<(PseudoElement, Arc<Style>)>>,
+    styles: Styles,
     /// Everything that was dropped or could not be had.
     notes: Vec<Note>,
 }
@@ -136,8 +134,7 @@ impl Study {
             own_rules: collected.own_rules,
             layers: collected.layers,
             registrations: collected.registrations,
-            styles: Vec::new(),
-            pseudos: Vec::new(),
+            styles: Styles::default(),
             notes: collected.notes,
         };
         study.resolve();
@@ -147,16 +144,11 @@ impl Study {
     /// Computes the values of all elements, parents first.
     fn resolve(&mut self) {
         let matcher = Matcher::new(&self.document, &self.viewing.states);
-        let mut styles: Vec<Arc<Style>> = Vec::with_capacity(self.document.elements().len());
-        let mut pseudos = Vec::with_capacity(styles.capacity());
+        let mut styles = Styles::unknown(self.document.elements().len());
         for id in self.document.ids() {
-            let parent = self.document.element(id).parent.map(|p| styles[p.index()].clone());
-            let (own, inside) = style::of_element(self, &matcher, id, parent.as_ref(), styles.first());
-            styles.push(own);
-            pseudos.push(inside);
+            styles.compute(self, &matcher, id, &|_| true);
         }
         self.styles = styles;
-        self.pseudos = pseudos;
     }
 
     /// The rules that may take an element, by their place in [`Study::rules`].
@@ -186,6 +178,18 @@ impl Study {
     #[must_use]
     pub fn notes(&self) -> &[Note] {
         &self.notes
+    }
+
+    /// The computed values of all elements.
+    pub(crate) fn styles(&self) -> &Styles {
+        &self.styles
+    }
+
+    /// The computed values of an element.
+    pub(crate) fn style(&self, id: ElementId) -> &Style {
+        /// What elements of another study have here.
+        static NOTHING: LazyLock<Style> = LazyLock::new(Style::initial);
+        self.styles.get(id).map_or(&NOTHING, |s| s)
     }
 
     /// A matcher for the page as it is seen.

@@ -5,8 +5,10 @@ use std::sync::Arc;
 use url::Url;
 
 use super::Style;
+use super::gather::{Entry, Target};
 use super::winners::Subject;
-use crate::document::Name;
+use crate::cascade::Origin;
+use crate::document::{Name, Namespace};
 use crate::property::{PropertyId, id};
 use crate::syntax::serialize_identifier;
 use crate::value::color::ColorValue;
@@ -33,6 +35,7 @@ pub(super) fn initial(property: PropertyId) -> Value {
         flow: crate::property::Flow::default(),
         dark: false,
         font: FontMemory::default(),
+        blockifies: false,
     };
     compute(property, &property.initial(), &Env { style: &style, parent: None, root: None, base: None })
 }
@@ -108,12 +111,18 @@ const SIZES: &[(&str, f64)] = &[
 ];
 
 /// The same where the only family is `monospace` and `medium` is 13px.
-const MONOSPACE_SIZES: &[f64] = &[9.0, 10.0, 12.0, 13.0, 16.0, 20.0, 26.0, 39.0];
+const MONOSPACE_SIZES: [f64; 8] = [9.0, 10.0, 12.0, 13.0, 16.0, 20.0, 26.0, 39.0];
 
-/// The size of a font-size keyword, in px.
-fn font_size_keyword(keyword: &str, monospace: bool) -> Option<f64> {
-    let i = SIZES.iter().position(|(k, _)| *k == keyword)?;
-    Some(if monospace { MONOSPACE_SIZES[i] } else { SIZES[i].1 })
+/// The same in quirks mode.
+const QUIRKY_MONOSPACE_SIZES: [f64; 8] = [9.0, 9.0, 10.0, 13.0, 16.0, 20.0, 26.0, 40.0];
+
+/// The size of the keyword with this index, in px.
+fn size_of_keyword(i: usize, monospace: bool, quirks: bool) -> f64 {
+    match (monospace, quirks) {
+        (false, _) => SIZES[i].1,
+        (true, false) => MONOSPACE_SIZES[i],
+        (true, true) => QUIRKY_MONOSPACE_SIZES[i],
+    }
 }
 
 /// Whether the only family is `monospace`.
@@ -134,7 +143,10 @@ fn font_size(value: &Value, env: &Env<'_>) -> Value {
             "larger" => parent * 1.2,
             "smaller" => parent / 1.2,
             "math" => parent * math_scale(env),
-            other => font_size_keyword(other, is_monospace(env.style)).unwrap_or(parent),
+            other => SIZES
+                .iter()
+                .position(|(k, _)| *k == other)
+                .map_or(parent, |i| size_of_keyword(i, is_monospace(env.style), context.quirks)),
         },
         Value::Percentage(n) => parent * n / 100.0,
         Value::Math(math) => {
@@ -200,23 +212,11 @@ impl FontMemory {
                 None => relative,
             },
             Value::Dimension(_, Unit::Em | Unit::Ex | Unit::Ch | Unit::Cap | Unit::Ic | Unit::Lh) => relative,
+            // Arithmetic counts as a length of its own, also where it has a font-relative part.
             Value::Dimension(..) => Self { keyword: None, absolute: true },
-            Value::Math(math) if !leans_on_font(&math.math) => Self { keyword: None, absolute: true },
+            Value::Math(math) if math.math.has_lengths() => Self { keyword: None, absolute: true },
             _ => relative,
         }
-    }
-}
-
-/// Whether arithmetic has percentages or units of the element's own font.
-fn leans_on_font(math: &Math) -> bool {
-    match math {
-        Math::Percentage(_) => true,
-        Math::Dimension(_, unit) => {
-            matches!(unit, Unit::Em | Unit::Ex | Unit::Ch | Unit::Cap | Unit::Ic | Unit::Lh)
-        }
-        Math::Sum(list) | Math::Product(list) | Math::Call(_, list) => list.iter().any(leans_on_font),
-        Math::Invert(inner) => leans_on_font(inner),
-        Math::Number(_) | Math::Channel(_) => false,
     }
 }
 
@@ -229,13 +229,7 @@ pub(super) fn font_size_for_family(style: &Style, parent: Option<&Style>) -> Opt
     }
     let size = style.get(id::FONT_SIZE).as_px()?;
     Some(match style.font.keyword {
-        Some(i) => {
-            if own {
-                MONOSPACE_SIZES[i]
-            } else {
-                SIZES[i].1
-            }
-        }
+        Some(i) => size_of_keyword(i, own, style.context.quirks),
         None if own => size * 13.0 / 16.0,
         None => size * 16.0 / 13.0,
     })
@@ -823,21 +817,25 @@ pub(super) fn is_dark(scheme: &Value, subject: &Subject<'_>) -> bool {
 }
 
 /// Draws the consequences that values of one element have for each other.
-pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
+pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>, entries: &[Entry<'_>]) {
     let keyword = |style: &Style, p: PropertyId| style.get(p).as_keyword().unwrap_or_default().to_owned();
     let positioned = matches!(&*keyword(style, id::POSITION), "absolute" | "fixed");
     if positioned && !style.get(id::FLOAT).is("none") {
         style.set(id::FLOAT, Value::keyword("none"));
     }
     let floats = !style.get(id::FLOAT).is("none");
-    let in_flex = parent.is_some_and(|p| {
-        matches!(
-            &*keyword(p, id::DISPLAY),
-            "flex" | "inline-flex" | "grid" | "inline-grid" | "-webkit-box" | "-webkit-inline-box"
-        )
-    });
-    // CSS Display 3, §2.7 "Automatic Box Type Transformations".
-    if positioned || floats || parent.is_none() || in_flex {
+    let in_flex =
+        parent.is_some_and(|p| matches!(&*keyword(p, id::DISPLAY), "flex" | "inline-flex" | "grid" | "inline-grid"));
+    unusual_displays(style, subject);
+    // CSS Writing Modes 4, §3.1: an inline box that runs another way than its parent is an `inline-block`.
+    if style.get(id::DISPLAY).is("inline")
+        && parent.is_some_and(|p| p.get(id::WRITING_MODE) != style.get(id::WRITING_MODE))
+    {
+        style.set(id::DISPLAY, Value::keyword("inline-block"));
+    }
+    // CSS Display 3, §2.7 "Automatic Box Type Transformations"; of a legend, HTML Standard, "The fieldset and legend elements".
+    let legend = subject.pseudo.is_none() && subject.study.document.element(subject.element).is_html("legend");
+    if positioned || floats || parent.is_none() || in_flex || legend {
         let blockified = match &*keyword(style, id::DISPLAY) {
             "inline" | "inline-block" | "table-row-group" | "table-header-group" | "table-footer-group"
             | "table-row" | "table-cell" | "table-column" | "table-column-group" | "table-caption" | "ruby-base"
@@ -867,15 +865,14 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
             style.set(width, Value::px(0.0));
         }
     }
-    // CSS Overflow 3, §3.1: `visible` and `clip` go only with each other.
+    // CSS Overflow 3, §3.1: `visible` goes only with itself and `clip`. Differs from the draft, where `clip` beside a
+    // scrolling axis becomes `hidden`: browsers keep it.
     let (x, y) = (keyword(style, id::OVERFLOW_X), keyword(style, id::OVERFLOW_Y));
     let open = |k: &str| matches!(k, "visible" | "clip");
     if open(&x) != open(&y) {
         for property in [id::OVERFLOW_X, id::OVERFLOW_Y] {
-            match &*keyword(style, property) {
-                "visible" => style.set(property, Value::keyword("auto")),
-                "clip" => style.set(property, Value::keyword("hidden")),
-                _ => {}
+            if style.get(property).is("visible") {
+                style.set(property, Value::keyword("auto"));
             }
         }
     }
@@ -894,15 +891,74 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
         style.set(id::USER_SELECT, outer.clone());
     }
     layers(style);
-    controls(style, subject);
+    controls(style, subject, entries);
     if style.get(id::DISPLAY).is("inline math") {
         style.set(id::DISPLAY, Value::keyword("math"));
     }
+    // Boxes in `display: contents` are in the box around it (CSS Display 3, §2.5).
+    style.blockifies = match &*keyword(style, id::DISPLAY) {
+        "contents" => in_flex,
+        "flex" | "inline-flex" | "grid" | "inline-grid" => true,
+        _ => false,
+    };
     if let Some(pseudo) = subject.pseudo
         && matches!(&*pseudo.name, "before" | "after")
         && style.get(id::CONTENT).is("normal")
     {
         style.set(id::CONTENT, Value::keyword("none"));
+    }
+}
+
+/// Elements for which `display: contents` is `none` (CSS Display 3, Appendix B).
+const NO_CONTENTS: &[&str] = &[
+    "br", "wbr", "meter", "progress", "canvas", "embed", "object", "audio", "iframe", "img", "video", "frame",
+    "frameset", "input", "textarea", "select",
+];
+
+/// What `display`, `position` and columns come to on replaced elements, form controls and parts of SVG.
+fn unusual_displays(style: &mut Style, subject: &Subject<'_>) {
+    let element = subject.study.document.element(subject.element);
+    if subject.pseudo.is_some() {
+        return;
+    }
+    let parent = element.parent.map(|p| subject.study.document.element(p).namespace);
+    match element.namespace {
+        Namespace::Html if NO_CONTENTS.contains(&&*element.name) => {
+            if style.get(id::DISPLAY).is("contents") {
+                style.set(id::DISPLAY, Value::keyword("none"));
+            }
+            // CSS Basic User Interface 4: a text area always scrolls what does not fit.
+            if &*element.name == "textarea" && !style.get(id::DISPLAY).is("none") {
+                for property in [id::OVERFLOW_X, id::OVERFLOW_Y] {
+                    if style.get(property).is("visible") {
+                        style.set(property, Value::keyword("auto"));
+                    }
+                }
+            }
+        }
+        Namespace::Svg => {
+            // CSS positions only the outermost `<svg>` (SVG 2, §7.2).
+            if parent == Some(Namespace::Svg) || &*element.name != "svg" {
+                style.set(id::POSITION, Value::keyword("static"));
+            }
+            let unboxed =
+                parent == Some(Namespace::Svg) && matches!(&*element.name, "svg" | "g" | "use" | "tspan" | "a");
+            if style.get(id::DISPLAY).is("contents") && !unboxed {
+                style.set(id::DISPLAY, Value::keyword("none"));
+            }
+            let inline = style.get(id::DISPLAY).as_keyword().is_some_and(|k| k.starts_with("inline"));
+            if matches!(&*element.name, "text" | "foreignObject") && inline {
+                style.set(id::DISPLAY, Value::keyword("block"));
+            }
+            if &*element.name == "text" {
+                style.set(id::COLUMN_COUNT, Value::keyword("auto"));
+                style.set(id::COLUMN_WIDTH, Value::keyword("auto"));
+            }
+        }
+        Namespace::MathMl if style.get(id::DISPLAY).is("contents") => {
+            style.set(id::DISPLAY, Value::keyword("none"));
+        }
+        _ => {}
     }
 }
 
@@ -948,12 +1004,9 @@ fn layers(style: &mut Style) {
 }
 
 /// What browsers force on controls that are drawn by the platform (CSS Basic User Interface 4, §7.2 leaves it to them).
-fn controls(style: &mut Style, subject: &Subject<'_>) {
+fn controls(style: &mut Style, subject: &Subject<'_>, entries: &[Entry<'_>]) {
     let element = subject.study.document.element(subject.element);
-    if subject.pseudo.is_some()
-        || element.namespace != crate::document::Namespace::Html
-        || style.get(id::APPEARANCE).is("none")
-    {
+    if subject.pseudo.is_some() || element.namespace != Namespace::Html || style.get(id::APPEARANCE).is("none") {
         return;
     }
     let name = &*element.name;
@@ -966,12 +1019,16 @@ fn controls(style: &mut Style, subject: &Subject<'_>) {
         _ => {}
     }
     let kind = element.attribute("type").unwrap_or_default().to_ascii_lowercase();
-    if name == "select"
+    let drop_down = name == "select"
         && style.get(id::APPEARANCE).is("auto")
         && element.attribute("multiple").is_none()
-        && element.attribute("size").is_none()
-    {
+        && element.attribute("size").is_none();
+    let push_button = name == "input" && matches!(&*kind, "button" | "submit" | "reset");
+    if drop_down || (push_button && !is_redrawn(entries)) {
         style.set(id::LINE_HEIGHT, Value::keyword("normal"));
+    }
+    if matches!(&*kind, "date" | "datetime-local" | "month" | "time" | "week") {
+        style.set(id::DIRECTION, Value::keyword("ltr"));
     }
     if name == "input" && matches!(&*kind, "checkbox" | "radio") {
         for property in [id::PADDING_TOP, id::PADDING_RIGHT, id::PADDING_BOTTOM, id::PADDING_LEFT] {
@@ -997,6 +1054,15 @@ fn controls(style: &mut Style, subject: &Subject<'_>) {
             style.set(side, Value::px(0.0));
         }
     }
+}
+
+/// Whether the page gives an element a background or border, so that the platform no longer draws it as a control.
+fn is_redrawn(entries: &[Entry<'_>]) -> bool {
+    let looks = |e: &Entry<'_>| match e.property {
+        Target::Longhand(p) => p.name().starts_with("background-") || p.name().starts_with("border-"),
+        Target::Custom(_) => false,
+    };
+    entries.iter().any(|e| e.precedence.origin == Origin::Author && looks(e))
 }
 
 /// A computed value as it is given out: colours worked out against the element's colour.

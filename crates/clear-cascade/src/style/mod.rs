@@ -15,6 +15,7 @@ pub(crate) use gather::{
 };
 pub(crate) use winners::{Rollback, Subject, Substituted, compute_style, substituted, substituted_text};
 
+use std::borrow::Cow;
 use std::collections::BTreeMap;
 use std::sync::{Arc, LazyLock};
 
@@ -49,6 +50,8 @@ pub(crate) struct Style {
     pub(crate) dark: bool,
     /// How the font size came to be.
     font: compute::FontMemory,
+    /// Whether boxes inside are blockified, as in flex and grid containers.
+    blockifies: bool,
 }
 
 /// The chunk of a longhand and its place there.
@@ -69,6 +72,11 @@ static INITIAL: LazyLock<Vec<Arc<Chunk>>> = LazyLock::new(|| {
 });
 
 impl Style {
+    /// Initial values throughout.
+    pub(crate) fn initial() -> Self {
+        Self::start(None, Context::default())
+    }
+
     /// Where an element starts from: its parent's inherited values, initial values for the rest.
     fn start(parent: Option<&Style>, context: Context) -> Self {
         let mut chunks = INITIAL.clone();
@@ -82,7 +90,13 @@ impl Style {
             flow: Flow::default(),
             dark: parent.is_some_and(|p| p.dark),
             font: parent.map(|p| p.font).unwrap_or_default(),
+            blockifies: parent.is_some_and(|p| p.blockifies),
         }
+    }
+
+    /// The style of a box that nothing is declared for and that is not there for layout (`display: contents`).
+    fn boxed(&self) -> Self {
+        Self { custom: self.custom.clone(), flow: self.flow, ..Self::start(Some(self), self.context.clone()) }
     }
 
     /// The computed value of a longhand; colours may still be `currentcolor`.
@@ -127,31 +141,94 @@ impl Style {
     }
 }
 
-/// Computes an element and the pseudo-elements that are styled on it.
-pub(crate) fn of_element(
-    study: &Study,
-    matcher: &Matcher<'_>,
-    id: ElementId,
-    parent: Option<&Arc<Style>>,
-    root: Option<&Arc<Style>>,
-) -> (Arc<Style>, Vec<(PseudoElement, Arc<Style>)>) {
-    let matched = matched_rules(study, matcher, id);
-    let own = entries_of(study, &matched, None);
-    let subject = Subject { study, element: id, pseudo: None };
-    let style = Arc::new(compute_style(&subject, &own, parent.map(|p| &**p), root.map(|r| &**r)));
-    let mut names: Vec<&PseudoElement> = matched.iter().filter_map(|m| m.pseudo.as_ref()).collect();
-    names.sort_by_key(|n| n.to_string());
-    names.dedup();
-    let root = root.map_or(&*style, |r| &**r);
-    let pseudos = names
-        .into_iter()
-        .map(|name| {
-            let entries = entries_of(study, &matched, Some(name));
-            let subject = Subject { study, element: id, pseudo: Some(name) };
-            (name.clone(), Arc::new(compute_style(&subject, &entries, Some(&style), Some(root))))
-        })
-        .collect();
-    (style, pseudos)
+/// The computed values of elements, as far as they are known.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Styles {
+    /// By element, its own.
+    own: Vec<Option<Arc<Style>>>,
+    /// By element, those of the pseudo-elements that rules aim at.
+    pseudos: Vec<Vec<(PseudoElement, Arc<Style>)>>,
+}
+
+impl Styles {
+    /// Nothing known of so many elements.
+    pub(crate) fn unknown(count: usize) -> Self {
+        Self { own: vec![None; count], pseudos: vec![Vec::new(); count] }
+    }
+
+    /// The values of an element.
+    pub(crate) fn get(&self, id: ElementId) -> Option<&Arc<Style>> {
+        self.own.get(id.index())?.as_ref()
+    }
+
+    /// The pseudo-elements that rules aim at on an element.
+    pub(crate) fn pseudos(&self, id: ElementId) -> &[(PseudoElement, Arc<Style>)] {
+        self.pseudos.get(id.index()).map_or(&[], Vec::as_slice)
+    }
+
+    /// The values of an element or of a pseudo-element that rules aim at.
+    pub(crate) fn of(&self, id: ElementId, pseudo: Option<&PseudoElement>) -> Option<&Arc<Style>> {
+        match pseudo {
+            None => self.get(id),
+            Some(name) => self.pseudos(id).iter().find(|(n, _)| n == name).map(|(_, s)| s),
+        }
+    }
+
+    /// Computes an element, whose parent is known, and the pseudo-elements that are styled on it, from the declarations
+    /// that `keep` lets through.
+    pub(crate) fn compute(
+        &mut self,
+        study: &Study,
+        matcher: &Matcher<'_>,
+        id: ElementId,
+        keep: &dyn Fn(&Entry<'_>) -> bool,
+    ) {
+        let matched = matched_rules(study, matcher, id);
+        let mut own = entries_of(study, &matched, None);
+        own.retain(keep);
+        let style = Arc::new(self.compute_own(study, id, &own));
+        let mut names: Vec<&PseudoElement> = matched.iter().filter_map(|m| m.pseudo.as_ref()).collect();
+        names.sort_by_key(|n| n.to_string());
+        names.dedup();
+        let root = self.get(ElementId(0)).unwrap_or(&style);
+        let pseudos = names
+            .into_iter()
+            .map(|name| {
+                let mut entries = entries_of(study, &matched, Some(name));
+                entries.retain(keep);
+                let subject = Subject { study, element: id, pseudo: Some(name) };
+                (name.clone(), Arc::new(compute_style(&subject, &entries, Some(&style), Some(root))))
+            })
+            .collect();
+        self.pseudos[id.index()] = pseudos;
+        self.own[id.index()] = Some(style);
+    }
+
+    /// The values of an element, whose parent is known, from its declarations.
+    pub(crate) fn compute_own(&self, study: &Study, id: ElementId, entries: &[Entry<'_>]) -> Style {
+        let parent = self.inherits_from(study, id);
+        let root = parent.as_ref().and(self.get(ElementId(0)));
+        let subject = Subject { study, element: id, pseudo: None };
+        compute_style(&subject, entries, parent.as_deref(), root.map(|r| &**r))
+    }
+
+    /// Where an element inherits from: its parent, or a box of the browser's own between the two (HTML Standard, "The
+    /// details and summary elements", "The select element").
+    pub(crate) fn inherits_from(&self, study: &Study, id: ElementId) -> Option<Cow<'_, Style>> {
+        let document = &study.document;
+        let outer = document.element(id).parent?;
+        let style = self.get(outer)?;
+        let parent = document.element(outer);
+        if parent.is_html("details") {
+            let first = parent.child_elements().find(|c| document.element(*c).is_html("summary"));
+            let content = self.of(outer, Some(&PseudoElement::named("details-content")));
+            return Some(match content.filter(|_| first != Some(id)) {
+                Some(content) => Cow::Borrowed(&**content),
+                None => Cow::Owned(style.boxed()),
+            });
+        }
+        Some(if parent.is_html("select") { Cow::Owned(style.boxed()) } else { Cow::Borrowed(&**style) })
+    }
 }
 
 /// Pseudo-elements that are boxes of their own where the page styles them (CSS Pseudo 4; HTML, "Rendering").

@@ -49,7 +49,7 @@ fn again(
     let tokens = Tokens::read(text);
     let values = property::parse(property, tokens.all()).map_err(|e| e.message)?;
     let Some((_, Declared::Value(value))) = values.into_iter().next() else { return Err("no value".to_owned()) };
-    let env = Env { style, parent, root: Some(&study.styles[0]), base: None };
+    let env = Env { style, parent, root: Some(study.style(crate::document::ElementId(0))), base: None };
     Ok(output(style, property, &compute(property, &value, &env)).text())
 }
 
@@ -59,14 +59,14 @@ fn what_is_computed_reads_back_and_computes_to_itself() {
     let mut seen = std::collections::HashSet::new();
     for study in studies() {
         for id in study.document.ids() {
-            let style = &study.styles[id.index()];
-            let parent = study.document.element(id).parent.map(|p| &*study.styles[p.index()]);
+            let style = study.style(id);
+            let parent = study.styles().inherits_from(&study, id);
             for property in PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p && *p != id::MATH_DEPTH) {
                 let text = style.text(property);
                 if !seen.insert((property, text.clone())) {
                     continue;
                 }
-                match again(&study, style, parent, property, &text) {
+                match again(&study, style, parent.as_deref(), property, &text) {
                     Ok(same) if same == text => {}
                     other => {
                         faults.entry(property.name().to_owned()).or_insert_with(|| format!("`{text}` gives {other:?}"));

@@ -56,7 +56,9 @@ impl<'e, 's> Rollback<'e, 's> {
                     Origin::User => author(a.origin) || a.origin == Origin::User,
                     Origin::Defaults => true,
                 },
-                _ => a.origin == b.origin && a.layer == b.layer && a.attached == b.attached,
+                // The layer and those that outrank it among normal declarations, where the `style` attribute is the
+                // last (CSS Cascade 5, §7.3.5).
+                _ => a.origin == b.origin && (a.attached, a.layer) >= (b.attached, b.layer),
             }
         })
     }
@@ -77,6 +79,7 @@ pub(crate) fn compute_style(
     let viewing = &subject.study.viewing;
     let context = Context {
         viewport: (viewing.width, viewing.height),
+        quirks: subject.study.document.quirks,
         root_font_size: root.map_or(16.0, |r| r.context.font_size),
         root_line_height: root.map_or(19.2, |r| r.context.line_height),
         ..parent.map_or_else(Context::default, |p| p.context.clone())
@@ -99,7 +102,7 @@ pub(crate) fn compute_style(
         work.apply(property, &slots);
     }
     let mut style = work.style;
-    compute::adjust(&mut style, subject, parent);
+    compute::adjust(&mut style, subject, parent, entries);
     style
 }
 

@@ -135,6 +135,8 @@ pub(crate) enum Item {
     Group(GroupId),
     /// `@import`
     Import(Box<Import>),
+    /// The `@property` rule with this index, in a group.
+    Property(u32, Option<GroupId>),
     /// `@layer a, b.c;` in a group.
     Layers(Vec<Vec<String>>, Option<GroupId>),
 }

@@ -368,7 +368,7 @@ impl<'t> Parser<'t> {
             ("namespace", None) => self.namespace(prelude, head, around),
             ("layer", None) => self.layer_statement(prelude, head, around),
             ("charset", None) => {}
-            ("property", Some(block)) => self.property(prelude, block, head),
+            ("property", Some(block)) => self.property(prelude, block, head, around),
             ("media", Some(block)) => {
                 let list = media::parse(prelude);
                 for query in list.unknown() {
@@ -610,7 +610,7 @@ impl<'t> Parser<'t> {
     }
 
     /// `@property --name { … }`
-    fn property(&mut self, prelude: Slice<'t>, block: Slice<'t>, head: Slice<'t>) {
+    fn property(&mut self, prelude: Slice<'t>, block: Slice<'t>, head: Slice<'t>, around: &Around) {
         self.imports_over = true;
         let mut registration =
             Registration { name: prelude.text().to_owned(), syntax: String::new(), inherits: false, initial: None };
@@ -633,6 +633,7 @@ impl<'t> Parser<'t> {
         match inherits {
             Some(inherits) if named && !registration.syntax.is_empty() => {
                 registration.inherits = inherits;
+                self.items.push(Item::Property(crate::source::offset(self.registrations.len()), around.group));
                 self.registrations.push(registration);
             }
             _ => {

@@ -301,6 +301,16 @@ fn leaf(rest: &mut Slice<'_>, depth: u32, channels: bool) -> Option<Math> {
 }
 
 impl Math {
+    /// Whether some part of it is no plain number or percentage.
+    pub(crate) fn has_lengths(&self) -> bool {
+        match self {
+            Self::Number(_) | Self::Percentage(_) | Self::Channel(_) => false,
+            Self::Dimension(..) => true,
+            Self::Sum(list) | Self::Product(list) | Self::Call(_, list) => list.iter().any(Self::has_lengths),
+            Self::Invert(inner) => inner.has_lengths(),
+        }
+    }
+
     /// What the expression measures; nothing where its parts do not fit.
     fn powers(&self, class: NumericClass) -> Option<Powers> {
         let same = |list: &[Math]| -> Option<Powers> {

@@ -141,6 +141,8 @@ pub(crate) struct Context {
     pub(crate) viewport: (f64, f64),
     /// Whether lines run from top to bottom.
     pub(crate) vertical: bool,
+    /// Whether the page is in quirks mode.
+    pub(crate) quirks: bool,
 }
 
 impl Default for Context {
@@ -153,6 +155,7 @@ impl Default for Context {
             root_line_height: 19.2,
             viewport: (1280.0, 800.0),
             vertical: false,
+            quirks: false,
         }
     }
 }
