@@ -261,7 +261,9 @@ fn ratio(element: &Element) -> String {
     if !["img", "canvas", "video"].contains(&&*element.name) && !image_input(element) {
         return String::new();
     }
-    let read = |name: &str| element.attribute(name).filter(|v| !v.trim().ends_with('%')).and_then(number);
+    // A canvas takes whole numbers and looks at no more; others take lengths, but no percentages.
+    let canvas = &*element.name == "canvas";
+    let read = |name: &str| element.attribute(name).filter(|v| canvas || !v.trim().ends_with('%')).and_then(number);
     match (read("width"), read("height")) {
         (Some(w), Some(h)) => format!("; aspect-ratio: auto {w} / {h}"),
         _ => String::new(),

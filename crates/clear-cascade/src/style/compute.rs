@@ -1023,7 +1023,8 @@ fn controls(style: &mut Style, subject: &Subject<'_>, entries: &[Entry<'_>]) {
         && style.get(id::APPEARANCE).is("auto")
         && element.attribute("multiple").is_none()
         && element.attribute("size").is_none();
-    let push_button = name == "input" && matches!(&*kind, "button" | "submit" | "reset");
+    let push_button =
+        name == "input" && matches!(&*kind, "button" | "submit" | "reset") && style.get(id::APPEARANCE).is("auto");
     if drop_down || (push_button && !is_redrawn(entries)) {
         style.set(id::LINE_HEIGHT, Value::keyword("normal"));
     }

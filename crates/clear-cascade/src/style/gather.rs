@@ -144,11 +144,14 @@ fn scoping_roots(
     let document = matcher.document;
     let mut found = Vec::new();
     for (steps, root) in document.lineage(id).enumerate() {
-        if !is_root(matcher, scope, owner, root) {
-            continue;
-        }
-        // The root must itself be in the scopes around, and those are what `:scope` means in its selector.
-        if !outer.is_empty() && scoping_roots(matcher, sheet, outer, owner, root).is_empty() {
+        // The root must itself be in the scopes around, and their roots are what `:scope` means in its selector.
+        let fits = if outer.is_empty() {
+            is_root(matcher, scope, owner, root)
+        } else {
+            let around = scoping_roots(matcher, sheet, outer, owner, root);
+            around.iter().any(|(around, _)| is_root(&matcher.with_scope(*around), scope, owner, root))
+        };
+        if !fits {
             continue;
         }
         let inner = matcher.with_scope(root);

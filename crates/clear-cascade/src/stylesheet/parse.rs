@@ -572,8 +572,9 @@ impl<'t> Parser<'t> {
             map: self.map,
             namespaces: Some(&self.namespaces),
             parent: around.parent.clone(),
-            nested: false,
-            scoped: around.parent.is_none() && around.scoped,
+            // Roots in an outer scope or style rule are inside of that (CSS Cascade 6, §2.5.1).
+            nested: around.parent.is_some() || around.scoped,
+            scoped: around.scoped,
         };
         let mut error = None;
         if matches!(rest.kind(), Some(Kind::Paren(_))) {
