@@ -6,7 +6,11 @@ use crate::property::{self, PropertyId, id};
 use crate::study::Study;
 use crate::style::{Entry, Style, Subject, Target, substituted_text};
 use crate::syntax::{Kind, Slice, Tokens};
-use crate::value::{Declared, Unit, color, number_text};
+use crate::value::substitution::Failure;
+use crate::value::{Context, Declared, Unit, Value, any_numeric, color, number_text};
+
+/// What is said of a value that grows without end.
+pub(super) const CUT_OFF: &str = "what its `var()`s put in grows beyond 65,536 bytes or 64 levels; it was cut off there, so the declaration is invalid here and counts as `unset`";
 
 /// The steps for the declaration that gives the value.
 pub(super) fn steps(
@@ -24,19 +28,26 @@ pub(super) fn steps(
     if let Some(Declared::Substitute(_)) = entry.declared {
         variables(subject, written, &mut steps);
         match substituted_text(subject, entry, style) {
-            Some(found) => {
+            Ok(found) => {
                 if found.trim() != text {
                     steps.push(format!("put in: `{}`", crate::text::shorten(&found, 120)));
                 }
                 text = found;
             }
-            None => {
+            Err(Failure::Nothing) => {
                 steps.push("a `var()` comes to nothing and has no fallback: the declaration is invalid here and counts as `unset`".to_owned());
+                return steps;
+            }
+            Err(Failure::CutOff) => {
+                steps.push(CUT_OFF.to_owned());
                 return steps;
             }
         }
     } else if entry.declared.is_none() {
         variables(subject, written, &mut steps);
+        if matches!(substituted_text(subject, entry, style), Err(Failure::CutOff)) {
+            steps.push(CUT_OFF.to_owned());
+        }
         return steps;
     }
     let Target::Longhand(longhand) = entry.property else {
@@ -117,6 +128,15 @@ fn variables(subject: &Subject<'_>, value: Slice<'_>, steps: &mut Vec<String>) {
                     crate::text::shorten(&why.value, 80),
                     by.map_or(format!(" (on `{giver}`)"), |b| format!(" ({b})"))
                 )
+            }
+            Ok(why) if !why.contenders.is_empty() => {
+                let steps = why.derivation.iter().any(|s| s == CUT_OFF);
+                let cause = if steps {
+                    "its value was cut off, since it grows without end"
+                } else {
+                    "what is declared for it comes to nothing"
+                };
+                format!("`var({name})` has no value here: {cause}")
             }
             _ => {
                 let falls_back = !inside.split_at(|t| t.kind == Kind::Comma).1.is_empty();
@@ -232,11 +252,89 @@ fn arithmetic(
             _ => {}
         }
     }
+    if matches!(token.kind, Kind::Function(_)) && any_numeric(all, &style.context).is_some() {
+        return calculation(subject, property, part, style, value, steps);
+    }
     if let Some(notations) = notations(all, part, value) {
         steps.push(notations);
     } else if part != value && !part.eq_ignore_ascii_case(value) {
         steps.push(format!("`{}` comes to {value}", crate::text::shorten(part, 80)));
     }
+}
+
+/// The steps of an expression: what each relative unit comes to, what each function inside does, and what is left.
+fn calculation(
+    subject: &Subject<'_>,
+    property: PropertyId,
+    part: &str,
+    style: &Style,
+    value: &str,
+    steps: &mut Vec<String>,
+) {
+    let study = subject.study;
+    let parent = study.document.element(subject.element).parent;
+    let font_size = |id: Option<ElementId>| id.map_or(16.0, |p| study.style(p).context.font_size);
+    let of_parent = property == id::FONT_SIZE;
+    let context = if of_parent {
+        Context { font_size: font_size(parent), ..style.context.clone() }
+    } else {
+        style.context.clone()
+    };
+    let mut text = part.to_owned();
+    // Relative units first, each once.
+    let tokens = Tokens::read(part);
+    let mut told: Vec<&str> = Vec::new();
+    for token in tokens.list.iter().filter(|t| matches!(t.kind, Kind::Dimension(..))) {
+        let written = &part[token.start as usize..token.end as usize];
+        let Kind::Dimension(n, _) = token.kind else { continue };
+        let Some(unit) = Unit::named(&tokens.all().name(*token)) else { continue };
+        let Some(to) = unit.relative_to().filter(|_| !told.contains(&written)) else { continue };
+        told.push(written);
+        let (one, base) = unit.canonical(1.0, &context);
+        let whose = match unit {
+            Unit::Em if of_parent => "font-size of the parent".to_owned(),
+            Unit::Em => format!("font-size of `{}`", study.document.label(subject.element)),
+            _ => to.to_owned(),
+        };
+        let total = format!("{}{}", number_text(n * one), base.name());
+        steps.push(format!("{written} = {} × {}{} ({whose}) = {total}", number_text(n), number_text(one), base.name()));
+        text = replace_token(&text, written, &total);
+    }
+    // Then functions inside, from the inside out.
+    for _ in 0..MOST_CALLS {
+        let tokens = Tokens::read(&text);
+        let inner = tokens.all().trim();
+        let calls = (inner.from + 1..inner.to).map(|i| Slice { from: i, ..inner });
+        let innermost = calls.rev().find(|c| matches!(c.kind(), Some(Kind::Function(_) | Kind::Paren(_))));
+        let Some(call) = innermost else { break };
+        let mut after = call;
+        after.next();
+        let call = Slice { to: after.from, ..call };
+        let written = call.text();
+        let function = if written.starts_with('(') { format!("calc{written}") } else { written.to_owned() };
+        let read = Tokens::read(&function);
+        let found = any_numeric(read.all(), &context).filter(|v| !matches!(v, Value::Math(_)));
+        let Some(found) = found else { break };
+        steps.push(format!("{written} = {}", found.text()));
+        let (start, end) = call.range();
+        text.replace_range(start as usize..end as usize, &found.text());
+    }
+    if text != part || text != value {
+        let waits = if value.contains('%') { "; percentages wait for layout" } else { "" };
+        let same = text == value;
+        let result = if same { String::new() } else { format!(" = {value}") };
+        steps.push(format!("{}{result}{waits}", crate::text::shorten(&text, 100)));
+    }
+}
+
+/// How many functions of an expression are shown at the most.
+const MOST_CALLS: usize = 12;
+
+/// A text with a token replaced wherever it stands by itself.
+fn replace_token(text: &str, token: &str, by: &str) -> String {
+    let tokens = Tokens::read(text);
+    let pieces = tokens.list.iter().map(|t| &text[t.start as usize..t.end as usize]);
+    pieces.map(|p| if p == token { by } else { p }).collect()
 }
 
 /// A colour in the notations people know it by.

@@ -675,6 +675,13 @@ impl<'s> Contest<'s> {
             let rule = &study.rules[m.rule as usize];
             notes.extend(self.dropped(rule));
         }
+        for entry in self.contenders.iter().filter(|e| matches!(e.declared, Some(Declared::Substitute(_)) | None)) {
+            let subject = Subject { study, element: self.element, pseudo: self.pseudo };
+            let cut = style::substituted_text(&subject, entry, &self.style);
+            if cut == Err(crate::value::substitution::Failure::CutOff) {
+                notes.push(format!("{}: {}", study.sources.place(entry.declaration.span), derive::CUT_OFF));
+            }
+        }
         let unsure = |n: &&Note| matches!(n.kind, NoteKind::Sheet | NoteKind::Undecided);
         for note in study.notes().iter().filter(unsure) {
             let text = format!("{}: {}", study.sources.place(note.span), note.message);

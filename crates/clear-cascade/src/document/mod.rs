@@ -194,6 +194,14 @@ impl Document {
         std::iter::successors(Some(id), |e| self.element(*e).parent)
     }
 
+    /// The place of an element among its siblings, from 1, and how many they are.
+    pub(crate) fn place_among_siblings(&self, id: ElementId) -> (f64, f64) {
+        let element = self.element(id);
+        let last = element.parent.and_then(|p| self.element(p).child_elements().next_back());
+        let count = last.map_or(1, |l| self.element(l).position);
+        (f64::from(element.position), f64::from(count))
+    }
+
     /// A short name as people write it: `h1#top.night`.
     #[must_use]
     pub fn label(&self, id: ElementId) -> String {

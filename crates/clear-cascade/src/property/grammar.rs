@@ -425,7 +425,9 @@ impl<'t> Run<'t> {
             .and_then(|w| crate::near::nearest(w, self.wanted.iter().map(|n| &**n)))
             .map(|n| format!("did you mean `{n}`?"));
         let hint = hint.or_else(|| self.unit_hint(met));
-        let message = if here.is_empty() {
+        let message = if self.slice.nesting() > DEEPEST / 2 {
+            format!("functions nest more than {} deep in the value of `{property}`; it was cut off there", DEEPEST / 2)
+        } else if here.is_empty() {
             format!("the value of `{property}` is not complete: {} is missing at the end", self.expected())
         } else {
             let text = crate::text::shorten(met.text(), 40);

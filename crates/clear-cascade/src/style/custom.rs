@@ -8,9 +8,13 @@ use super::gather::{Entry, Target};
 use super::winners::{Rollback, Subject};
 use crate::document::Name;
 use crate::property;
+use crate::study::Study;
 use crate::stylesheet::Registration;
-use crate::syntax::Tokens;
-use crate::value::{Value, Wide, substitution};
+use crate::syntax::{Kind, Slice, Tokens};
+use crate::value::{
+    Value, Wide,
+    substitution::{self, Failure},
+};
 
 /// The custom properties of an element.
 pub(super) fn resolve(
@@ -24,8 +28,16 @@ pub(super) fn resolve(
     if !declares && registrations.is_empty() {
         return parent.map(|p| p.custom.clone()).unwrap_or_default();
     }
-    let mut resolver =
-        Resolver { subject, entries, parent, style, done: HashMap::new(), open: Vec::new(), cyclic: Vec::new() };
+    let mut resolver = Resolver {
+        subject,
+        entries,
+        parent,
+        style,
+        done: HashMap::new(),
+        open: Vec::new(),
+        cyclic: Vec::new(),
+        cut_off: Vec::new(),
+    };
     let mut names: Vec<Name> = parent.map(|p| p.custom.keys().cloned().collect()).unwrap_or_default();
     names.extend(
         entries.iter().filter_map(|e| if let Target::Custom(name) = e.property { Some(name.clone()) } else { None }),
@@ -58,6 +70,8 @@ struct Resolver<'r, 's> {
     open: Vec<Name>,
     /// Properties found to depend on themselves.
     cyclic: Vec<Name>,
+    /// Properties whose value grew beyond all bounds.
+    cut_off: Vec<Name>,
 }
 
 impl Resolver<'_, '_> {
@@ -132,7 +146,15 @@ impl Resolver<'_, '_> {
             let slice = self.subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
             let text = match substitution::needed(slice) {
                 Ok(false) => Some(slice.text().to_owned()),
-                Ok(true) => substitution::substitute(slice, self),
+                Ok(true) => match substitution::substitute(slice, self) {
+                    Ok(text) => Some(text),
+                    Err(failure) => {
+                        if failure == Failure::CutOff {
+                            self.cut_off.push(name.clone());
+                        }
+                        None
+                    }
+                },
                 Err(_) => continue,
             };
             let Some(text) = text else {
@@ -152,31 +174,61 @@ impl Resolver<'_, '_> {
 
     /// The value in the type of its registration.
     fn typed(&self, name: &Name, text: &str) -> Option<Arc<str>> {
-        let Some(registration) = self.subject.study.registrations.get(&**name).filter(|r| r.syntax.trim() != "*")
-        else {
-            return Some(Arc::from(one_line(text)));
-        };
-        self.read_as(registration, text).or_else(|| self.unset(name))
+        typed(self.subject.study, self.style, name, text).or_else(|| self.unset(name))
     }
 
     /// A text read and computed as the type of a registration.
     fn read_as(&self, registration: &Registration, text: &str) -> Option<Arc<str>> {
-        if registration.syntax.trim() == "*" {
-            return Some(Arc::from(text));
-        }
-        let tokens = Tokens::read(text);
-        let value = property::match_syntax(&registration.syntax, tokens.all())?;
-        let value = match value.absolute(&self.style.context) {
-            Value::Color(color) => Value::Color(Arc::new(color.computed(self.style.dark))),
-            other => other,
-        };
-        Some(Arc::from(value.text()))
+        read_as(registration, self.style, text)
     }
 }
 
+/// The value of a custom property in the type of its registration; nothing where the text is none.
+pub(super) fn typed(study: &Study, style: &Style, name: &str, text: &str) -> Option<Arc<str>> {
+    match study.registrations.get(name).filter(|r| r.syntax.trim() != "*") {
+        Some(registration) => read_as(registration, style, text),
+        None => Some(Arc::from(one_line(text))),
+    }
+}
+
+/// A text read and computed as the type of a registration.
+fn read_as(registration: &Registration, style: &Style, text: &str) -> Option<Arc<str>> {
+    if registration.syntax.trim() == "*" {
+        return Some(Arc::from(text));
+    }
+    let tokens = Tokens::read(text);
+    let value = property::match_syntax(&registration.syntax, tokens.all())?;
+    let value = match value.absolute(&style.context) {
+        Value::Color(color) => Value::Color(Arc::new(color.computed(style.dark))),
+        other => other,
+    };
+    Some(Arc::from(value.text()))
+}
+
 impl substitution::Lookup for Resolver<'_, '_> {
-    fn custom(&mut self, name: &str) -> Option<String> {
-        self.value(&Name::from(name)).map(|v| v.to_string())
+    fn custom(&mut self, name: &str) -> Result<String, Failure> {
+        let name = Name::from(name);
+        match self.value(&name) {
+            Some(value) => Ok(value.to_string()),
+            None if self.cut_off.contains(&name) => Err(Failure::CutOff),
+            None => Err(Failure::Nothing),
+        }
+    }
+
+    fn test(&mut self, function: Slice<'_>) -> Option<bool> {
+        // Custom properties that a test asks about are worked out first, so that cycles are found.
+        for i in function.from..function.to {
+            let here = Slice { from: i, ..function };
+            if let Some(token) = here.peek().filter(|t| t.kind == Kind::Ident) {
+                let name = here.name(token);
+                if name.starts_with("--") {
+                    self.value(&Name::from(&*name));
+                }
+            }
+        }
+        let known = self.done.iter().filter_map(|(n, v)| v.clone().map(|v| (n.clone(), v))).collect();
+        let style = Style { custom: Arc::new(known), ..self.style.clone() };
+        super::query::test(self.subject.study, function, &style)
     }
 
     fn attribute(&self, name: &str) -> Option<String> {

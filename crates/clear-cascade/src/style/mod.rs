@@ -6,6 +6,7 @@
 mod compute;
 mod custom;
 mod gather;
+mod query;
 #[cfg(test)]
 mod tests;
 mod winners;

@@ -4,12 +4,13 @@ use super::Style;
 use super::compute::{self, Env};
 use super::custom;
 use super::gather::{Entry, Target};
+use super::query;
 use crate::cascade::Origin;
 use crate::document::ElementId;
 use crate::property::{self, Flow, PropertyId, id};
 use crate::selector::PseudoElement;
 use crate::study::Study;
-use crate::syntax::Tokens;
+use crate::syntax::{Slice, Tokens};
 use crate::value::{Context, Declared, Value, Wide, substitution};
 
 /// What values are computed for.
@@ -80,6 +81,7 @@ pub(crate) fn compute_style(
     let context = Context {
         viewport: (viewing.width, viewing.height),
         quirks: subject.study.document.quirks,
+        sibling: subject.study.document.place_among_siblings(subject.element),
         root_font_size: root.map_or(16.0, |r| r.context.font_size),
         root_line_height: root.map_or(19.2, |r| r.context.line_height),
         ..parent.map_or_else(Context::default, |p| p.context.clone())
@@ -293,7 +295,7 @@ pub(crate) fn substituted(
     longhand: PropertyId,
     style: &Style,
 ) -> Substituted {
-    let Some(text) = substituted_text(subject, entry, style) else {
+    let Ok(text) = substituted_text(subject, entry, style) else {
         return Substituted::Invalid;
     };
     let tokens = Tokens::read(&text);
@@ -310,7 +312,14 @@ pub(crate) fn substituted(
 }
 
 /// The text of a declaration's value with `var()` and its kin replaced.
-pub(crate) fn substituted_text(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style) -> Option<String> {
+///
+/// # Errors
+/// Where something has no value and no fallback, or grows beyond all bounds.
+pub(crate) fn substituted_text(
+    subject: &Subject<'_>,
+    entry: &Entry<'_>,
+    style: &Style,
+) -> Result<String, substitution::Failure> {
     let slice = subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
     substitution::substitute(slice, &mut Finished { subject, style })
 }
@@ -324,8 +333,13 @@ struct Finished<'f, 's> {
 }
 
 impl substitution::Lookup for Finished<'_, '_> {
-    fn custom(&mut self, name: &str) -> Option<String> {
-        self.style.custom.get(&crate::document::Name::from(name)).map(|v| v.to_string())
+    fn custom(&mut self, name: &str) -> Result<String, substitution::Failure> {
+        let found = self.style.custom.get(&crate::document::Name::from(name));
+        found.map(|v| v.to_string()).ok_or(substitution::Failure::Nothing)
+    }
+
+    fn test(&mut self, function: Slice<'_>) -> Option<bool> {
+        query::test(self.subject.study, function, self.style)
     }
 
     fn attribute(&self, name: &str) -> Option<String> {

@@ -5,6 +5,8 @@
 //! in one step. The tokenizer is cssparser's (CSS Syntax 3, §4); the flat list is read without recursion, so that no
 //! text can exhaust the stack here.
 
+pub(crate) mod condition;
+
 use std::borrow::Cow;
 
 use cssparser::{Parser, Token as Raw};
@@ -300,6 +302,20 @@ impl<'t> Slice<'t> {
             rest.next();
         }
         (Self { to: rest.from, ..self }, rest)
+    }
+
+    /// How many brackets are open at once at the most.
+    pub(crate) fn nesting(self) -> u32 {
+        let (mut open, mut most) = (0u32, 0);
+        for token in &self.tokens.list[self.from as usize..self.to as usize] {
+            match token.kind {
+                Kind::Function(_) | Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_) => open += 1,
+                Kind::Close(_, true) => open = open.saturating_sub(1),
+                _ => {}
+            }
+            most = most.max(open);
+        }
+        most
     }
 
     /// The parts between commas at this level.

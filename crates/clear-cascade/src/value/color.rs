@@ -43,6 +43,59 @@ pub(crate) enum ColorValue {
     Contrast(Box<ColorValue>),
     /// A colour made from another.
     Relative(Box<Relative>),
+    /// `alpha()`: a colour with another opacity.
+    Alpha(Box<WithAlpha>),
+}
+
+/// `alpha(from color / opacity)` (CSS Color 5, §4.2)
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct WithAlpha {
+    /// The colour.
+    origin: ColorValue,
+    /// Its new opacity; the channel `alpha` stands for the old one.
+    alpha: Component,
+}
+
+impl WithAlpha {
+    /// Reads the inside of `alpha()`.
+    fn parse(inside: Slice<'_>, depth: u32) -> Option<Self> {
+        let mut rest = inside;
+        if !rest.is_ident("from") {
+            return None;
+        }
+        rest.next();
+        let (origin, alpha) = rest.split_at(|t| t.kind == Kind::Delim('/'));
+        let alpha = Slice { from: alpha.from + 1, ..alpha }.trim();
+        let read = Self { origin: parse_at(origin, depth + 1)?, alpha: component(alpha, 3, Space::Srgb, true, true)? };
+        read.color(Color::rgb(0.0, 0.0, 0.0, 1.0)).map(|_| read)
+    }
+
+    /// The colour, given what its origin is.
+    fn color(&self, origin: Color) -> Option<Color> {
+        let relative = Relative {
+            origin: ColorValue::Current,
+            space: Space::Srgb,
+            by_color_function: true,
+            parts: [Component::None, Component::None, Component::None, self.alpha.clone()],
+        };
+        let Color { alpha, none, .. } = relative.color(Some(origin))?;
+        let none = none & 8;
+        // Polar sRGB is sRGB as it was always written; `currentcolor` is not.
+        let mixed = match &self.origin {
+            ColorValue::Mix(mix) => matches!(mix.space, Space::Hsl | Space::Hwb),
+            ColorValue::Relative(relative) => {
+                matches!(relative.space, Space::Hsl | Space::Hwb | Space::Srgb) && !relative.by_color_function
+            }
+            _ => false,
+        };
+        let legacy = none == 0 && (mixed || (origin.legacy && self.origin != ColorValue::Current));
+        let c = origin.cleared();
+        if legacy || matches!(origin.space, Space::Hsl | Space::Hwb) {
+            let c = origin.space.to_srgb(c);
+            return Some(Color { space: Space::Srgb, c, alpha, none, legacy });
+        }
+        Some(Color { c, alpha, none, legacy, ..origin })
+    }
 }
 
 /// `color-mix()`
@@ -134,6 +187,11 @@ impl Color {
             {
                 none |= 1 << other;
             }
+        }
+        // Two axes without a value are a chroma and hue without one, and the other way round.
+        let flat = |s: Space| matches!(s, Space::Lab | Space::Lch | Space::Oklab | Space::Oklch);
+        if flat(self.space) && flat(to) && self.none & 6 == 6 {
+            none |= 6;
         }
         if let Some(hue) = to.hue()
             && to.is_achromatic(c)
@@ -251,6 +309,7 @@ fn function(name: &str, inside: Slice<'_>, depth: u32) -> Option<ColorValue> {
             ));
         }
         "color-mix" => return mix(inside, depth),
+        "alpha" => return WithAlpha::parse(inside, depth).map(|a| ColorValue::Alpha(Box::new(a))),
         "contrast-color" => return Some(ColorValue::Contrast(Box::new(parse_at(inside, depth + 1)?))),
         _ => {}
     }
@@ -300,7 +359,8 @@ fn function(name: &str, inside: Slice<'_>, depth: u32) -> Option<ColorValue> {
 fn to_legacy(color: Color) -> Color {
     let c = match color.space {
         Space::Srgb => color.c.map(|v| v.clamp(0.0, 1.0)),
-        Space::Hsl => [color.c[0], color.c[1].max(0.0), color.c[2].clamp(0.0, 100.0)],
+        Space::Hsl => [color.c[0], color.c[1].max(0.0), color.c[2]],
+        Space::Hwb => [color.c[0], color.c[1].max(0.0), color.c[2].max(0.0)],
         _ => color.c,
     };
     Color { c, legacy: true, ..color }
@@ -335,7 +395,7 @@ fn legacy(space: Space, parts: &[Slice<'_>]) -> Option<Color> {
         return None;
     }
     if space == Space::Hsl {
-        c[1] = c[1].max(0.0);
+        c = [c[0], c[1].clamp(0.0, 100.0), c[2].clamp(0.0, 100.0)];
     }
     let alpha = match parts.get(3) {
         None => 1.0,
@@ -344,6 +404,8 @@ fn legacy(space: Space, parts: &[Slice<'_>]) -> Option<Color> {
             if percent { n / 100.0 } else { n }
         }
     };
+    // The opacity of `rgba()` has always been held in whole steps.
+    let alpha = if space == Space::Srgb { (alpha.clamp(0.0, 1.0) * 255.0).round() / 255.0 } else { alpha };
     Some(to_legacy(Color { space, c, alpha: alpha.clamp(0.0, 1.0), none: 0, legacy: true }))
 }
 
@@ -578,6 +640,7 @@ impl Mix {
             }
         }
         let (alpha_a, alpha_b) = match (a.none & 8 != 0, b.none & 8 != 0) {
+            (true, true) => (1.0, 1.0),
             (true, _) => (b.alpha, b.alpha),
             (_, true) => (a.alpha, a.alpha),
             _ => (a.alpha, b.alpha),
@@ -591,12 +654,16 @@ impl Mix {
         for (i, v) in c.iter_mut().enumerate() {
             *v = if hue == Some(i) {
                 (a.c[i] + (b.c[i] - a.c[i]) * t).rem_euclid(360.0)
-            } else if alpha == 0.0 {
-                a.c[i] + (b.c[i] - a.c[i]) * t
             } else {
-                // Premultiplied (CSS Color 4, §12.3).
-                (a.c[i] * alpha_a * (1.0 - t) + b.c[i] * alpha_b * t) / alpha
+                // Premultiplied, also where nothing is to be seen of it (CSS Color 4, §12.3).
+                let sum = a.c[i] * alpha_a * (1.0 - t) + b.c[i] * alpha_b * t;
+                if alpha == 0.0 { sum } else { sum / alpha }
             };
+        }
+        match self.space {
+            Space::Lab | Space::Lch => c[0] = c[0].clamp(0.0, 100.0),
+            Space::Oklab | Space::Oklch => c[0] = c[0].clamp(0.0, 1.0),
+            _ => {}
         }
         let mixed = Color { space: self.space, c, alpha: alpha * opacity, none: both, legacy: false };
         match self.space {
@@ -606,7 +673,8 @@ impl Mix {
     }
 
     /// Two hues moved so that going straight from one to the other is the way asked for.
-    fn hues(&self, mut a: f64, mut b: f64) -> (f64, f64) {
+    fn hues(&self, a: f64, b: f64) -> (f64, f64) {
+        let (mut a, mut b) = (a.rem_euclid(360.0), b.rem_euclid(360.0));
         let d = b - a;
         match self.hue {
             Hue::Shorter if d > 180.0 => a += 360.0,
@@ -625,23 +693,47 @@ impl ColorValue {
     /// The colour with all known that a scheme decides; what stays open depends on `currentcolor` only.
     pub(crate) fn computed(&self, dark: bool) -> Self {
         let one = |c: &Self| c.computed(dark);
-        let open = match self {
+        match self {
             Self::Absolute(_) | Self::Current => return self.clone(),
             Self::System(name) => {
                 let [r, g, b, a] = names::system(name, dark).unwrap_or([0, 0, 0, 255]).map(f64::from);
                 return Self::Absolute(Color::rgb(r, g, b, a / 255.0));
             }
             Self::LightDark(light, dark_one) => return one(if dark { dark_one } else { light }),
+            _ => {}
+        }
+        let open = self.with_parts(dark);
+        open.resolve(None).map_or(open, Self::Absolute)
+    }
+
+    /// A colour made of others with those computed.
+    fn with_parts(&self, dark: bool) -> Self {
+        let one = |c: &Self| c.computed(dark);
+        match self {
             Self::Mix(mix) => {
                 let [(a, p), (b, q)] = &mix.parts;
                 Self::Mix(Box::new(Mix { parts: [(one(a), *p), (one(b), *q)], ..(**mix).clone() }))
             }
             Self::Contrast(of) => Self::Contrast(Box::new(one(of))),
+            Self::Alpha(of) => {
+                Self::Alpha(Box::new(WithAlpha { origin: of.origin.scheme_settled(dark), ..(**of).clone() }))
+            }
             Self::Relative(relative) => {
                 Self::Relative(Box::new(Relative { origin: one(&relative.origin), ..(**relative).clone() }))
             }
-        };
-        open.resolve(None).map_or(open, Self::Absolute)
+            other => other.clone(),
+        }
+    }
+
+    /// The same colour where nothing depends on the scheme any more, but the way it is written is still told.
+    fn scheme_settled(&self, dark: bool) -> Self {
+        match self {
+            Self::Mix(_) | Self::Relative(_) => match self.computed(dark) {
+                Self::Absolute(_) => self.with_parts(dark),
+                open => open,
+            },
+            other => other.computed(dark),
+        }
     }
 
     /// The colour, given what `currentcolor` is; nothing where that is needed and not given.
@@ -656,14 +748,15 @@ impl ColorValue {
             Self::LightDark(light, _) => light.resolve(current),
             Self::Mix(mix) => Some(mix.color(mix.parts[0].0.resolve(current)?, mix.parts[1].0.resolve(current)?)),
             Self::Contrast(of) => {
-                // The larger contrast by WCAG 2.1's relative luminance.
-                let [r, g, b] =
-                    Space::SrgbLinear.components_of(Space::Srgb, of.resolve(current)?.convert(Space::Srgb).cleared());
+                // The larger contrast by WCAG 2.1's relative luminance of what a screen shows.
+                let shown = of.resolve(current)?.convert(Space::Srgb).cleared().map(|v| v.clamp(0.0, 1.0));
+                let [r, g, b] = Space::SrgbLinear.components_of(Space::Srgb, shown);
                 let luminance = 0.2126 * r + 0.7152 * g + 0.0722 * b;
                 let white = 1.05 / (luminance + 0.05) > (luminance + 0.05) / 0.05;
                 let v = if white { 255.0 } else { 0.0 };
                 Some(Color::rgb(v, v, v, 1.0))
             }
+            Self::Alpha(of) => of.color(of.origin.resolve(current)?),
             Self::Relative(relative) => {
                 let color = relative.color(Some(relative.origin.resolve(current)?))?;
                 let plain = matches!(color.space, Space::Hsl | Space::Hwb);
@@ -689,6 +782,7 @@ impl ColorValue {
                 format!("color-mix(in {}, {}, {})", mix.space.name(), part(&mix.parts[0]), part(&mix.parts[1]))
             }
             Self::Contrast(of) => format!("contrast-color({})", of.text()),
+            Self::Alpha(of) => format!("alpha(from {} / …)", of.origin.text()),
             Self::Relative(relative) => format!("a colour made from {}", relative.origin.text()),
         }
     }
@@ -701,6 +795,7 @@ pub(crate) fn is_sound(color: &ColorValue) -> bool {
         ColorValue::Mix(mix) => mix.parts.iter().all(|p| is_sound(&p.0)),
         ColorValue::LightDark(a, b) => is_sound(a) && is_sound(b),
         ColorValue::Contrast(of) => is_sound(of),
+        ColorValue::Alpha(of) => is_sound(&of.origin),
         _ => true,
     }
 }

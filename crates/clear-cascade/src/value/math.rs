@@ -52,6 +52,9 @@ pub(crate) enum Function {
     Exp,
     Abs,
     Sign,
+    Progress,
+    SiblingIndex,
+    SiblingCount,
 }
 
 /// Functions by name.
@@ -76,6 +79,9 @@ const FUNCTIONS: &[(&str, Function)] = &[
     ("abs", Function::Abs),
     ("sign", Function::Sign),
     ("round", Function::Nearest),
+    ("progress", Function::Progress),
+    ("sibling-index", Function::SiblingIndex),
+    ("sibling-count", Function::SiblingCount),
 ];
 
 /// How deeply expressions may nest.
@@ -169,6 +175,10 @@ pub(super) fn function(slice: Slice<'_>, depth: u32, channels: bool) -> Option<M
         return sum(inside, depth + 1, channels);
     }
     let (_, mut function) = *FUNCTIONS.iter().find(|(n, _)| *n == name)?;
+    let siblings = matches!(function, Function::SiblingIndex | Function::SiblingCount);
+    if siblings {
+        return inside.is_empty().then(|| Math::Call(function, Vec::new()));
+    }
     let mut parts = inside.commas();
     if function == Function::Nearest
         && let Some(strategy) = parts.first().and_then(|p| p.trim().ident())
@@ -216,7 +226,7 @@ pub(super) fn function(slice: Slice<'_>, depth: u32, channels: bool) -> Option<M
     let count = arguments.len();
     let fits = match function {
         Function::Min | Function::Max | Function::Hypot => count >= 1,
-        Function::Clamp => count == 3,
+        Function::Clamp | Function::Progress => count == 3,
         Function::Mod | Function::Rem | Function::Atan2 | Function::Pow => count == 2,
         Function::Log => count == 1 || count == 2,
         _ if rounding => count == 2,
@@ -337,6 +347,7 @@ impl Math {
                 Some(sum)
             }),
             Self::Invert(inner) => inner.powers(class).map(|p| p.map(|n| -n)),
+            Self::Call(Function::SiblingIndex | Function::SiblingCount, _) => Some(NUMBER),
             Self::Call(function, arguments) => {
                 let powers = match function {
                     Function::Log | Function::Pow => (same(arguments)? == NUMBER).then_some(NUMBER)?,
@@ -350,7 +361,7 @@ impl Math {
                     Function::Asin | Function::Acos | Function::Atan => (powers == NUMBER).then_some(angle),
                     Function::Atan2 => Some(angle),
                     Function::Sqrt | Function::Exp => (powers == NUMBER).then_some(NUMBER),
-                    Function::Sign => Some(NUMBER),
+                    Function::Sign | Function::Progress => Some(NUMBER),
                     _ => Some(powers),
                 }
             }
@@ -372,6 +383,8 @@ impl Math {
                 Self::Number(n) => Self::Number(1.0 / n),
                 other => Self::Invert(Box::new(other)),
             },
+            Self::Call(Function::SiblingIndex, _) => Self::Number(context.sibling.0),
+            Self::Call(Function::SiblingCount, _) => Self::Number(context.sibling.1),
             Self::Call(function, arguments) => {
                 let arguments: Vec<Self> = arguments.iter().map(|a| a.simplify(context, keep)).collect();
                 call(*function, &arguments, keep).unwrap_or_else(|| match (function, arguments.as_slice()) {
@@ -520,6 +533,9 @@ fn call(function: Function, arguments: &[Math], keep: bool) -> Option<Math> {
         Function::Log => number(n.get(1).map_or_else(|| n[0].ln(), |base| n[0].ln() / base.ln())),
         Function::Exp => number(n[0].exp()),
         Function::Abs => like(n[0].abs()),
+        // CSS Values 5, §10.9: how far the value is on the way from one end to the other.
+        Function::Progress => number(if n[1] == n[2] { 0.0 } else { ((n[0] - n[1]) / (n[2] - n[1])).clamp(0.0, 1.0) }),
+        Function::SiblingIndex | Function::SiblingCount => None,
         Function::Sign => number(if n[0] == 0.0 || n[0].is_nan() { n[0] } else { n[0].signum() }),
     }
 }

@@ -288,6 +288,20 @@ pub(crate) fn absolute_unit(name: &str) -> Option<f64> {
     unit.is_absolute().then(|| unit.canonical(1.0, &Context::default()).0)
 }
 
+/// The one number of any class in a run, worked out as far as it can be.
+pub(crate) fn any_numeric(slice: Slice<'_>, context: &Context) -> Option<Value> {
+    let classes = [
+        NumericClass::LengthPercentage,
+        NumericClass::Number,
+        NumericClass::AnglePercentage,
+        NumericClass::Time,
+        NumericClass::Resolution,
+        NumericClass::Percentage,
+    ];
+    let slice = slice.trim();
+    classes.into_iter().find_map(|c| numeric(c, (f64::NEG_INFINITY, f64::INFINITY), slice)).map(|v| v.absolute(context))
+}
+
 /// The number that arithmetic gives where no element is around, in px and with 16px for `em`.
 pub(crate) fn absolute_math(slice: Slice<'_>) -> Option<f64> {
     let classes = [NumericClass::Length, NumericClass::Number, NumericClass::Resolution];

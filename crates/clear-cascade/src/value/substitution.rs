@@ -1,9 +1,9 @@
-//! `var()`, `env()` and `attr()`: replaced before a value is read (CSS Variables 2, §3; CSS Values 5, §7 and §9).
+//! `var()`, `env()`, `attr()` and `if()`: replaced before a value is read (CSS Variables 2, §3; CSS Values 5, §6, §7 and §9).
 
-use crate::syntax::{Kind, Slice, Tokens};
+use crate::syntax::{Kind, Slice, Tokens, condition};
 
 /// Functions that stand for tokens to be put in.
-const FUNCTIONS: &[&str] = &["var", "env", "attr"];
+const FUNCTIONS: &[&str] = &["var", "env", "attr", "if"];
 
 /// How long a value may grow, in bytes: far beyond any real one, and short enough to stop what doubles with every step
 /// (CSS Variables 2, §3.3 "Safely Handling Overly-Long Variables").
@@ -47,25 +47,39 @@ pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
     Ok(found)
 }
 
+/// Why nothing can be put in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Failure {
+    /// Something has no value, and no fallback.
+    Nothing,
+    /// What is put in grows longer than [`LONGEST`], or nests too deeply.
+    CutOff,
+}
+
 /// Where the replaced tokens come from.
 pub(crate) trait Lookup {
-    /// The value of a custom property; nothing where it is guaranteed-invalid.
-    fn custom(&mut self, name: &str) -> Option<String>;
+    /// Whether a test in `if()` holds: `style()` or `media()`, the function first in the run.
+    fn test(&mut self, function: Slice<'_>) -> Option<bool>;
+    /// The value of a custom property; an error where it is guaranteed-invalid.
+    fn custom(&mut self, name: &str) -> Result<String, Failure>;
     /// The value of an attribute.
     fn attribute(&self, name: &str) -> Option<String>;
 }
 
-/// Replaces all that is to be replaced; nothing where that is impossible and there is no fallback.
-pub(crate) fn substitute(slice: Slice<'_>, lookup: &mut dyn Lookup) -> Option<String> {
+/// Replaces all that is to be replaced.
+///
+/// # Errors
+/// Where that is impossible and there is no fallback.
+pub(crate) fn substitute(slice: Slice<'_>, lookup: &mut dyn Lookup) -> Result<String, Failure> {
     let mut out = String::new();
     write(slice, lookup, &mut out, 0)?;
-    Some(out)
+    Ok(out)
 }
 
 /// Writes a run with its functions replaced.
-fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32) -> Option<()> {
+fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32) -> Result<(), Failure> {
     if depth > DEEPEST {
-        return None;
+        return Err(Failure::CutOff);
     }
     let mut rest = slice;
     while let Some(token) = rest.peek() {
@@ -104,14 +118,14 @@ fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
             }
         }
         if out.len() > LONGEST {
-            return None;
+            return Err(Failure::CutOff);
         }
     }
-    Some(())
+    Ok(())
 }
 
 /// Writes a block with the functions inside replaced.
-fn block(whole: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32) -> Option<()> {
+fn block(whole: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32) -> Result<(), Failure> {
     let inside = whole.inside();
     let open = Slice { to: whole.from + 1, ..whole }.text();
     separate(out, open);
@@ -122,7 +136,7 @@ fn block(whole: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
         Some('{') => '}',
         _ => ')',
     });
-    Some(())
+    Ok(())
 }
 
 /// Keeps tokens apart that would read as one where they touch.
@@ -134,27 +148,63 @@ fn separate(out: &mut String, next: &str) {
 }
 
 /// What one function stands for.
-fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Option<String> {
+fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Result<String, Failure> {
+    if name == "if" {
+        return branch(inside, lookup, depth);
+    }
     let (head, rest) = inside.split_at(|t| t.kind == Kind::Comma);
     let fallback = (!rest.is_empty()).then(|| Slice { from: rest.from + 1, ..rest });
     let head = head.trim();
-    let first = head.peek()?;
+    let first = head.peek().ok_or(Failure::Nothing)?;
     let found = match name {
-        "var" => lookup.custom(&head.name(first)),
+        "var" => match lookup.custom(&head.name(first)) {
+            Err(Failure::CutOff) if fallback.is_none() => return Err(Failure::CutOff),
+            found => found.ok(),
+        },
         "env" => environment(&head.name(first).to_ascii_lowercase()).map(str::to_owned),
         _ => attribute(head, lookup),
     };
     match (found, fallback) {
-        (Some(text), _) => Some(text),
+        (Some(text), _) => Ok(text),
         (None, Some(fallback)) => {
             let mut out = String::new();
             write(fallback.trim(), lookup, &mut out, depth + 1)?;
-            Some(out)
+            Ok(out)
         }
         // Without a fallback an attribute that is missing is an empty string, where a string is asked for.
-        (None, None) if name == "attr" && head.from + 1 == head.to => Some("\"\"".to_owned()),
-        (None, None) => None,
+        (None, None) if name == "attr" && head.from + 1 == head.to => Ok("\"\"".to_owned()),
+        (None, None) => Err(Failure::Nothing),
     }
+}
+
+/// The first branch of `if()` whose condition holds; none of them is nothing at all (CSS Values 5, §6.2).
+fn branch(inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Result<String, Failure> {
+    let mut rest = inside;
+    while !rest.is_empty() {
+        let (one, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
+        rest = Slice { from: (after.from + 1).min(after.to), ..after };
+        let (condition, value) = one.trim().split_at(|t| t.kind == Kind::Colon);
+        if value.is_empty() {
+            continue;
+        }
+        let value = Slice { from: value.from + 1, ..value }.trim();
+        let condition = condition.trim();
+        let holds = (condition.is_ident("else") && condition.from + 1 == condition.to)
+            || condition::evaluate(condition, &mut |test| {
+                if test.is_function("supports") {
+                    return Some(Some(crate::stylesheet::supports::holds_import(test.inside())));
+                }
+                Some(lookup.test(test))
+            })
+            .flatten()
+                == Some(true);
+        if holds {
+            let mut out = String::new();
+            write(value, lookup, &mut out, depth + 1)?;
+            return Ok(out);
+        }
+    }
+    Err(Failure::Nothing)
 }
 
 /// Environment variables that a window on a desktop has (CSS Environment Variables 1, §2).

@@ -143,6 +143,8 @@ pub(crate) struct Context {
     pub(crate) vertical: bool,
     /// Whether the page is in quirks mode.
     pub(crate) quirks: bool,
+    /// The element's place among its siblings, from 1, and how many they are.
+    pub(crate) sibling: (f64, f64),
 }
 
 impl Default for Context {
@@ -156,6 +158,7 @@ impl Default for Context {
             viewport: (1280.0, 800.0),
             vertical: false,
             quirks: false,
+            sibling: (1.0, 1.0),
         }
     }
 }
