@@ -129,23 +129,32 @@ fn variables(subject: &Subject<'_>, value: Slice<'_>, steps: &mut Vec<String>) {
                     by.map_or(format!(" (on `{giver}`)"), |b| format!(" ({b})"))
                 )
             }
-            Ok(why) if !why.contenders.is_empty() => {
-                let steps = why.derivation.iter().any(|s| s == CUT_OFF);
-                let cause = if steps {
-                    "its value was cut off, since it grows without end"
-                } else {
-                    "what is declared for it comes to nothing"
-                };
-                format!("`var({name})` has no value here: {cause}")
-            }
             _ => {
                 let falls_back = !inside.split_at(|t| t.kind == Kind::Comma).1.is_empty();
                 let then = if falls_back { ", so its fallback is taken" } else { "" };
-                format!("`var({name})` has no value here: nobody sets `{name}` on this element or further out{then}")
+                format!("`var({name})` has no value here: {}{then}", why_empty(subject, &name))
             }
         };
         if !steps.contains(&step) {
             steps.push(step);
+        }
+    }
+}
+
+/// Why a custom property has no value on an element, as a clause.
+fn why_empty(subject: &Subject<'_>, name: &str) -> String {
+    let study = subject.study;
+    let mut answers = study.document.lineage(subject.element).filter_map(|e| study.why(e, name).ok());
+    match answers.find(|w| !w.contenders.is_empty()) {
+        None => format!("nobody sets `{name}` on this element or further out"),
+        Some(why) => {
+            let winner = &why.contenders[0];
+            let at = format!("{}:{}:{}", winner.file, winner.line, winner.column);
+            if why.derivation.iter().any(|s| s.contains("cut off")) {
+                format!("its value at {at} grows without end and was cut off")
+            } else {
+                format!("what is declared for it at {at} comes to nothing")
+            }
         }
     }
 }
