@@ -144,7 +144,7 @@ fn variables(subject: &Subject<'_>, value: Slice<'_>, steps: &mut Vec<String>) {
 /// Why a custom property has no value on an element, as a clause.
 fn why_empty(subject: &Subject<'_>, name: &str) -> String {
     let study = subject.study;
-    let mut answers = study.document.lineage(subject.element).filter_map(|e| study.why(e, name).ok());
+    let mut answers = study.document.flat_lineage(subject.element).filter_map(|e| study.why(e, name).ok());
     match answers.find(|w| !w.contenders.is_empty()) {
         None => format!("nobody sets `{name}` on this element or further out"),
         Some(why) => {
@@ -180,7 +180,7 @@ fn arithmetic(
     let tokens = Tokens::read(part);
     let all = tokens.all().trim();
     let single = all.from + 1 == all.to;
-    let parent = subject.study.document.element(subject.element).parent;
+    let parent = subject.study.document.flat_parent(subject.element);
     let parent = if subject.pseudo.is_some() { Some(subject.element) } else { parent };
     let element_name = subject.study.document.label(subject.element);
     let size_of_parent = parent.map_or(16.0, |p| subject.study.style(p).context.font_size);
@@ -281,7 +281,7 @@ fn calculation(
     steps: &mut Vec<String>,
 ) {
     let study = subject.study;
-    let parent = study.document.element(subject.element).parent;
+    let parent = study.document.flat_parent(subject.element);
     let font_size = |id: Option<ElementId>| id.map_or(16.0, |p| study.style(p).context.font_size);
     let of_parent = property == id::FONT_SIZE;
     let context = if of_parent {

@@ -78,7 +78,13 @@ impl Study {
     pub fn select(&self, selector: &str) -> Result<Vec<ElementId>, LocateError> {
         let list = self.parse_selector(selector)?;
         let matcher = self.matcher();
-        let found: Vec<ElementId> = self.document.ids().filter(|e| matcher.any(&list, *e)).collect();
+        let mut found: Vec<ElementId> = self.document.ids().filter(|e| matcher.any(&list, *e)).collect();
+        if found.is_empty() {
+            // What is nowhere on the page may be in a shadow tree.
+            let inside = self.document.all_ids().skip(self.document.elements().len());
+            let tree = |e: ElementId| self.document.element(e).tree;
+            found = inside.filter(|e| matcher.with_tree(tree(*e)).any(&list, *e)).collect();
+        }
         if found.is_empty() {
             return Err(LocateError::Nothing { selector: selector.trim().to_owned(), hint: self.nearest_name(&list) });
         }
@@ -107,7 +113,7 @@ impl Study {
             _ => (name, None),
         };
         if let Some(number) = plain.strip_prefix('@').and_then(|n| n.parse::<u32>().ok()) {
-            let last = crate::source::offset(self.document.elements().len()) - 1;
+            let last = crate::source::offset(self.document.count()) - 1;
             let element = self.document.id(number).ok_or(LocateError::Number { number, last })?;
             return Ok(Located { elements: vec![element], pseudo });
         }
@@ -130,7 +136,7 @@ impl Study {
             return Err(nothing);
         };
         let written = |e: &ElementId| self.document.element(*e).tag;
-        let tagged = || self.document.ids().filter_map(|e| written(&e).map(|t| (e, t)));
+        let tagged = || self.document.all_ids().filter_map(|e| written(&e).map(|t| (e, t)));
         if let Some(column) = column {
             let text = &page.text[start as usize..end as usize];
             let at = start

@@ -89,7 +89,10 @@ impl Study {
             Named::Rule(rule) => (&*self.style_rule(rule).selectors, None),
         };
         let matcher = self.matcher();
-        let taken: Vec<ElementId> = self.document.ids().filter(|e| matcher.any(list, *e)).collect();
+        let taken: Vec<ElementId> = match &named {
+            Named::Rule(rule) => self.document.all_ids().filter(|e| self.rule_takes(&matcher, rule, *e)).collect(),
+            Named::Selector(_) => self.document.ids().filter(|e| matcher.any(list, *e)).collect(),
+        };
         let hit = |e: &ElementId| Hit {
             element: e.number(),
             label: self.document.label(*e),

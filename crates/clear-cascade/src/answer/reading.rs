@@ -35,7 +35,7 @@ impl Study {
     pub fn read(&self, element: ElementId) -> Vec<Reading> {
         let style = self.style(element);
         let matched = style::matched_rules(self, &self.matcher(), element);
-        let entries = style::entries_of(self, &matched, None);
+        let entries = style::entries_of(self, self.styles(), element, &matched, None);
         let mut readings = Vec::new();
         let mut longhands: Vec<PropertyId> =
             PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p).collect();
@@ -98,13 +98,13 @@ impl Study {
     /// The nearest ancestor that a value is inherited from: the outermost in the chain of elements that do not set it.
     fn giver(&self, element: ElementId, property: &str, value: &str) -> ElementId {
         let mut giver = element;
-        for ancestor in self.document.lineage(element).skip(1) {
+        for ancestor in self.document.flat_lineage(element).skip(1) {
             if self.value(ancestor, property).as_deref() != Some(value) {
                 break;
             }
             giver = ancestor;
             let matched = style::matched_rules(self, &self.matcher(), ancestor);
-            let entries = style::entries_of(self, &matched, None);
+            let entries = style::entries_of(self, self.styles(), ancestor, &matched, None);
             let sets = |e: &style::Entry<'_>| match e.property {
                 Target::Longhand(p) => p.name() == property,
                 Target::Custom(n) => &**n == property,

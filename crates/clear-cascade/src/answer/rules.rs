@@ -1,7 +1,8 @@
 //! Rules as questions name them: a selector, or a place in a stylesheet.
 
 use super::locate::{LocateError, as_place};
-use crate::selector::SelectorList;
+use crate::document::ElementId;
+use crate::selector::{Matcher, SelectorList};
 use crate::source::Span;
 use crate::study::{FlatRule, Study};
 
@@ -56,6 +57,18 @@ impl Study {
     /// The style rule behind a rule's place in the cascade.
     pub(crate) fn style_rule(&self, rule: &FlatRule) -> &crate::stylesheet::StyleRule {
         &self.sheets[rule.sheet as usize].sheet.rules[rule.rule as usize]
+    }
+
+    /// Whether a rule takes an element, in its scopes and trees.
+    pub(crate) fn rule_takes(&self, matcher: &Matcher<'_>, rule: &FlatRule, element: ElementId) -> bool {
+        if rule.off.is_some() {
+            let same_tree = rule.tree.is_none_or(|t| t == self.document.element(element).tree);
+            let mut matched = Vec::new();
+            crate::style::matched_in_scope(self, matcher, rule, u32::MAX, element, &mut matched);
+            return same_tree && !matched.is_empty();
+        }
+        let number = self.rules.iter().position(|r| std::ptr::eq(r, rule)).map(crate::source::offset);
+        crate::style::matched_rules(self, matcher, element).iter().any(|m| Some(m.rule) == number)
     }
 
     /// The text of a place in a question, or in a file.

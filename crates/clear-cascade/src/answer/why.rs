@@ -246,9 +246,9 @@ impl Study {
         cut: &HashSet<Span>,
     ) -> Style {
         let matcher = self.matcher();
-        let mut lineage: Vec<ElementId> = self.document.lineage(element).collect();
+        let mut lineage: Vec<ElementId> = self.document.flat_lineage(element).collect();
         lineage.reverse();
-        let mut styles = Styles::unknown(self.document.elements().len());
+        let mut styles = Styles::unknown(self.document.count());
         for id in lineage {
             styles.compute(self, &matcher, id, &|e| !cut.contains(&e.declaration.span));
         }
@@ -308,7 +308,7 @@ impl<'s> Contest<'s> {
             // A pseudo-element that no rule aims at inherits from its element.
             None => std::borrow::Cow::Owned(study.style_without(element, pseudo, &HashSet::new())),
         };
-        let mut contenders: Vec<Entry<'s>> = style::entries_of(study, &matched, pseudo);
+        let mut contenders: Vec<Entry<'s>> = style::entries_of(study, study.styles(), element, &matched, pseudo);
         contenders.retain(|e| study.sets(e, asked, &style));
         contenders.reverse();
         // A declaration such as `margin` may set a longhand through its physical and its flow-relative name.
@@ -488,7 +488,10 @@ impl<'s> Contest<'s> {
                 )
             }
             Stage::Origin => format!("{} outrank {}", styles_of(b.origin), styles_of(a.origin)),
-            Stage::Context => "the other tree of the page outranks this one".to_owned(),
+            Stage::Context if b.important => {
+                "where both are important, the shadow tree outranks the tree around it: importance turns that order round".to_owned()
+            }
+            Stage::Context => "styles of the tree around a shadow tree outrank those inside it".to_owned(),
             Stage::StyleAttribute => "a `style` attribute outranks every selector".to_owned(),
             Stage::Layer => self.layer_reason(entry, winner),
             Stage::Specificity => specificity_reason(a.specificity, b.specificity),
@@ -617,7 +620,7 @@ impl<'s> Contest<'s> {
             if from != From::Inherited {
                 break;
             }
-            at = study.document.element(id).parent;
+            at = study.document.flat_parent(id);
             if let Some(parent) = at {
                 from = Contest::new(study, parent, None, &self.asked).source().0;
             }
@@ -643,27 +646,43 @@ impl<'s> Contest<'s> {
             let Some(off) = rule.off.as_ref().filter(|_| rule.origin == Origin::Author) else {
                 continue;
             };
+            if rule.tree.is_some_and(|t| t != study.document.element(self.element).tree) {
+                continue;
+            }
             let mut matched = Vec::new();
             style::matched_in_scope(study, &matcher, rule, u32::MAX, self.element, &mut matched);
+            let reason = format!("{} ({})", off.reason, study.sources.place(off.span));
             for m in matched.iter().filter(|m| m.pseudo.as_ref() == self.pseudo) {
-                let mut entries = Vec::new();
-                style::add_entries(study, rule, m, &mut entries);
-                entries.retain(|e| study.sets(e, &self.asked, &self.style));
-                for entry in entries.iter().rev().take(1) {
-                    let sheet = &study.sheets[rule.sheet as usize].sheet;
-                    let selector =
-                        m.selector.and_then(|i| sheet.rules[rule.rule as usize].selectors.selectors.get(i as usize));
-                    out.push(OffContender {
-                        property: entry.declaration.name.to_string(),
-                        value: sheet.value(entry.declaration).text().to_owned(),
-                        at: study.sources.place(entry.declaration.span),
-                        selector: selector.map(|s| study.sources.text(s.span).to_owned()),
-                        reason: format!("{} ({})", off.reason, study.sources.place(off.span)),
-                    });
-                }
+                out.extend(self.off_contender(rule, m, &reason));
+            }
+        }
+        for m in self.matched.iter().filter(|m| m.pseudo.as_ref() == self.pseudo) {
+            let rule = &study.rules[m.rule as usize];
+            if !style::containers_hold(study, study.styles(), rule, self.element, self.pseudo) {
+                let groups = &study.sheets[rule.sheet as usize].sheet.groups;
+                let written = rule.containers.last().map(|g| study.sources.text(groups[*g as usize].span));
+                let reason = format!("`{}` does not hold here", written.unwrap_or("its container query"));
+                out.extend(self.off_contender(rule, m, &reason));
             }
         }
         out
+    }
+
+    /// What a rule that is off would say for the property.
+    fn off_contender(&self, rule: &FlatRule, m: &Matched, reason: &str) -> Option<OffContender> {
+        let study = self.study;
+        let mut entries = Vec::new();
+        style::add_entries(study, rule, m, &mut entries);
+        let entry = entries.iter().rev().find(|e| study.sets(e, &self.asked, &self.style))?;
+        let sheet = &study.sheets[rule.sheet as usize].sheet;
+        let selector = m.selector.and_then(|i| sheet.rules[rule.rule as usize].selectors.selectors.get(i as usize));
+        Some(OffContender {
+            property: entry.declaration.name.to_string(),
+            value: sheet.value(entry.declaration).text().to_owned(),
+            at: study.sources.place(entry.declaration.span),
+            selector: selector.map(|s| study.sources.text(s.span).to_owned()),
+            reason: reason.to_owned(),
+        })
     }
 
     /// What the answer depends on: sheets that are missing, and declarations of the property that were dropped in rules
@@ -756,7 +775,7 @@ impl Study {
             .is_some_and(|e| matches!(contest.wide(e), Some(Wide::Revert | Wide::RevertLayer)));
         let alone = || {
             let matched = style::matched_rules(self, &self.matcher(), element);
-            let mut entries = style::entries_of(self, &matched, None);
+            let mut entries = style::entries_of(self, self.styles(), element, &matched, None);
             entries.retain(|e| !(self.sets(e, &asked, &contest.style) && losers.contains(&e.declaration.span)));
             self.asked_value(&self.styles().compute_own(self, element, &entries), &asked)
         };

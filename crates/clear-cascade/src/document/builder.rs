@@ -2,6 +2,7 @@
 
 use std::borrow::Cow;
 use std::cell::{Cell, RefCell};
+use std::collections::HashMap;
 
 use html5ever::TokenizerResult;
 use html5ever::interface::{ElementFlags, NodeOrText, QuirksMode, TreeSink};
@@ -10,7 +11,7 @@ use html5ever::tokenizer::{BufferQueue, Token, TokenSink, TokenSinkResult, Token
 use html5ever::tree_builder::{TreeBuilder, TreeBuilderOpts};
 use html5ever::{QualName, local_name, ns};
 
-use super::{Attribute, Child, Document, Element, ElementId, Name, Namespace, positions};
+use super::{Attribute, Child, Document, Element, ElementId, Name, Namespace, ShadowTree, positions};
 use crate::source::{OffsetMap, SourceId, Span, offset};
 
 /// Parses the text of a page. Never fails: HTML gives every text a tree.
@@ -261,12 +262,72 @@ impl Tree {
     fn freeze(self, text: &str) -> Document {
         let quirks = self.quirks.get();
         let nodes = self.nodes.into_inner();
-        let mut frozen = Freezer { nodes: &nodes, elements: Vec::new(), texts: Vec::new(), text, source: self.source };
+        let mut frozen = Freezer {
+            nodes: &nodes,
+            elements: Vec::new(),
+            texts: Vec::new(),
+            text,
+            source: self.source,
+            shadows: Vec::new(),
+            contents: Vec::new(),
+            tree: 0,
+        };
         for child in &nodes[0].children {
             frozen.take(*child);
         }
-        Document { source: self.source, elements: frozen.elements, quirks, texts: frozen.texts }
+        let light = offset(frozen.elements.len());
+        // Shadow trees may hold further hosts, which are found on the way.
+        while (frozen.tree as usize) < frozen.shadows.len() {
+            let contents = frozen.contents[frozen.tree as usize];
+            frozen.tree += 1;
+            for child in &nodes[contents].children {
+                frozen.take(*child);
+            }
+        }
+        let assigned = assign_slots(&frozen.elements, &frozen.shadows);
+        let Freezer { elements, texts, shadows, .. } = frozen;
+        Document { source: self.source, elements, light, shadows, assigned, quirks, texts }
     }
+}
+
+/// Elements besides custom ones that may have a shadow tree (DOM Standard, "valid shadow host name").
+const HOSTS: &[&str] = &[
+    "article",
+    "aside",
+    "blockquote",
+    "body",
+    "div",
+    "footer",
+    "h1",
+    "h2",
+    "h3",
+    "h4",
+    "h5",
+    "h6",
+    "header",
+    "main",
+    "nav",
+    "p",
+    "section",
+    "span",
+];
+
+/// The slots of children of hosts (DOM Standard, "find a slot").
+fn assign_slots(elements: &[Element], shadows: &[ShadowTree]) -> HashMap<ElementId, ElementId> {
+    let mut assigned = HashMap::new();
+    let name = |e: &Element, attribute: &str| e.attribute(attribute).unwrap_or_default().to_owned();
+    for (i, shadow) in shadows.iter().enumerate() {
+        let tree = offset(i + 1);
+        let slots = elements.iter().enumerate().filter(|(_, e)| e.tree == tree && e.is_html("slot"));
+        let slots: Vec<(String, ElementId)> = slots.map(|(n, e)| (name(e, "name"), ElementId(offset(n)))).collect();
+        for child in elements[shadow.host.index()].child_elements() {
+            let wanted = name(&elements[child.index()], "slot");
+            if let Some((_, slot)) = slots.iter().find(|(name, _)| *name == wanted) {
+                assigned.insert(child, *slot);
+            }
+        }
+    }
+    assigned
 }
 
 /// Turns the tree that was built into the arena of elements.
@@ -281,9 +342,34 @@ struct Freezer<'t> {
     text: &'t str,
     /// The page's number.
     source: SourceId,
+    /// Shadow trees so far.
+    shadows: Vec<ShadowTree>,
+    /// The contents of the template of each shadow tree.
+    contents: Vec<usize>,
+    /// The tree being taken: 0 for the page.
+    tree: u32,
 }
 
 impl Freezer<'_> {
+    /// Makes a shadow tree of a `<template shadowrootmode>` in an element that may have one and has none yet.
+    fn shadow(&mut self, element: &OpenElement, parent: Option<ElementId>) -> bool {
+        let mode = element.attributes.iter().find(|a| &*a.name == "shadowrootmode" && a.namespace.is_empty());
+        let (Some(contents), Some(mode), Some(host)) = (element.contents, mode, parent) else {
+            return false;
+        };
+        let open = mode.value.eq_ignore_ascii_case("open") || mode.value.eq_ignore_ascii_case("closed");
+        let outer = &mut self.elements[host.index()];
+        let may = outer.namespace == Namespace::Html && (outer.name.contains('-') || HOSTS.contains(&&*outer.name));
+        if !open || !may || outer.shadow != 0 {
+            return false;
+        }
+        outer.shadow = offset(self.shadows.len() + 1);
+        let depth = self.shadows.get((outer.tree as usize).wrapping_sub(1)).map_or(1, |t| t.depth + 1);
+        self.shadows.push(ShadowTree { host, tops: Vec::new(), depth });
+        self.contents.push(contents);
+        true
+    }
+
     /// Takes a node at the top of the document and all inside it, without recursion: pages may nest deeply.
     fn take(&mut self, top: usize) {
         let mut open: Vec<(ElementId, std::slice::Iter<'_, usize>)> = Vec::new();
@@ -292,6 +378,7 @@ impl Freezer<'_> {
             if let Some(node) = next.take() {
                 let parent = open.last().map(|(id, _)| *id);
                 match &self.nodes[node].node {
+                    Node::Element(element) if self.shadow(element, parent) => {}
                     Node::Element(element) => {
                         let id = self.element(element, parent);
                         open.push((id, self.nodes[node].children.iter()));
@@ -322,7 +409,15 @@ impl Freezer<'_> {
     fn element(&mut self, from: &OpenElement, parent: Option<ElementId>) -> ElementId {
         let id = ElementId(offset(self.elements.len()));
         let value = |name: &str| from.attributes.iter().find(|a| &*a.name == name && a.namespace.is_empty());
-        let previous = parent.and_then(|p| self.elements[p.index()].child_elements().next_back());
+        let tops = self.shadows.get_mut((self.tree as usize).wrapping_sub(1)).filter(|_| parent.is_none());
+        let previous = match (parent, tops) {
+            (Some(p), _) => self.elements[p.index()].child_elements().next_back(),
+            (None, Some(tree)) => {
+                tree.tops.push(id);
+                tree.tops.len().checked_sub(2).map(|i| tree.tops[i])
+            }
+            (None, None) => None,
+        };
         let position = previous.map_or(1, |p| self.elements[p.index()].position + 1);
         let depth = parent.map_or(0, |p| self.elements[p.index()].depth + 1);
         if let Some(previous) = previous {
@@ -352,6 +447,8 @@ impl Freezer<'_> {
             position,
             children: Vec::new(),
             depth,
+            tree: self.tree,
+            shadow: 0,
         });
         if let Some(style) = value("style") {
             let raw = &self.text[style.value_span.start as usize..style.value_span.end as usize];

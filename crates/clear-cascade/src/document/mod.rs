@@ -9,6 +9,8 @@ mod positions;
 
 pub use builder::parse;
 
+use std::collections::HashMap;
+
 use html5ever::LocalName;
 
 use crate::source::{OffsetMap, SourceId, Span};
@@ -114,8 +116,12 @@ pub struct Element {
     pub position: u32,
     /// Its child nodes, comments left out.
     pub children: Vec<Child>,
-    /// How many elements are around it.
+    /// How many elements of its tree are around it.
     pub(crate) depth: u32,
+    /// The tree it is in: 0 for the page, else the number of a shadow tree.
+    pub(crate) tree: u32,
+    /// The shadow tree it is the host of; 0 for none.
+    pub(crate) shadow: u32,
 }
 
 impl Element {
@@ -152,13 +158,30 @@ impl Element {
     }
 }
 
+/// A tree behind an element, from `<template shadowrootmode>` (HTML Standard, "The template element").
+#[derive(Clone, Debug)]
+pub(crate) struct ShadowTree {
+    /// The element it is behind.
+    pub(crate) host: ElementId,
+    /// The elements at its top.
+    pub(crate) tops: Vec<ElementId>,
+    /// How many shadow trees it is inside of, itself included.
+    pub(crate) depth: u32,
+}
+
 /// A parsed page.
 #[derive(Clone, Debug)]
 pub struct Document {
     /// The page's text.
     pub source: SourceId,
-    /// The elements in document order.
+    /// The elements in document order; those of shadow trees follow, tree by tree.
     elements: Vec<Element>,
+    /// How many elements the page itself has.
+    light: u32,
+    /// The shadow trees; the tree with number `n` is at `n - 1`.
+    shadows: Vec<ShadowTree>,
+    /// The slots that children of hosts are assigned to (DOM Standard, "Finding slots and slottables").
+    assigned: HashMap<ElementId, ElementId>,
     /// Whether the page is in quirks mode (DOM Standard, "quirks mode").
     pub quirks: bool,
     /// Offsets of the text of each `<style>`, and of values with character references, by element.
@@ -166,10 +189,15 @@ pub struct Document {
 }
 
 impl Document {
-    /// All elements in document order.
+    /// The elements of the page in document order, those of shadow trees left out.
     #[must_use]
     pub fn elements(&self) -> &[Element] {
-        &self.elements
+        &self.elements[..self.light as usize]
+    }
+
+    /// How many elements there are, those of shadow trees included.
+    pub(crate) fn count(&self) -> usize {
+        self.elements.len()
     }
 
     /// The element with this number; numbers come from this document.
@@ -178,26 +206,102 @@ impl Document {
         &self.elements[id.index()]
     }
 
-    /// The numbers of all elements in document order.
+    /// The numbers of the page's elements in document order, those of shadow trees left out.
     pub fn ids(&self) -> impl DoubleEndedIterator<Item = ElementId> + ExactSizeIterator + use<> {
+        (0..self.light).map(ElementId)
+    }
+
+    /// The numbers of all elements: the page's, then those of shadow trees.
+    pub fn all_ids(&self) -> impl DoubleEndedIterator<Item = ElementId> + ExactSizeIterator + use<> {
         (0..crate::source::offset(self.elements.len())).map(ElementId)
     }
 
-    /// The element with this number, where there is one.
+    /// The shadow tree with a number; nothing for the page, 0.
+    pub(crate) fn shadow_tree(&self, tree: u32) -> Option<&ShadowTree> {
+        self.shadows.get((tree as usize).checked_sub(1)?)
+    }
+
+    /// How many shadow trees there are.
+    pub(crate) fn shadow_count(&self) -> usize {
+        self.shadows.len()
+    }
+
+    /// How many shadow trees a tree is inside of, itself included.
+    pub(crate) fn tree_depth(&self, tree: u32) -> u32 {
+        self.shadow_tree(tree).map_or(0, |t| t.depth)
+    }
+
+    /// The element behind which a tree is.
+    pub(crate) fn host(&self, tree: u32) -> Option<ElementId> {
+        self.shadow_tree(tree).map(|t| t.host)
+    }
+
+    /// The slot that a child of a host is assigned to.
+    pub(crate) fn slot_of(&self, id: ElementId) -> Option<ElementId> {
+        self.assigned.get(&id).copied()
+    }
+
+    /// The element around an element in the flattened tree, from which it inherits (CSS Scoping 1, §3.2). A child of a
+    /// host without a slot is shown nowhere; its parent stands in.
+    #[must_use]
+    pub fn flat_parent(&self, id: ElementId) -> Option<ElementId> {
+        let element = self.element(id);
+        self.slot_of(id).or(element.parent).or_else(|| self.host(element.tree))
+    }
+
+    /// The element itself and those around it in the flattened tree, outwards.
+    pub fn flat_lineage(&self, id: ElementId) -> impl Iterator<Item = ElementId> + '_ {
+        std::iter::successors(Some(id), |e| self.flat_parent(*e))
+    }
+
+    /// All elements in an order in which each comes after the one it inherits from.
+    pub(crate) fn in_flat_order(&self) -> Vec<ElementId> {
+        if self.shadows.is_empty() {
+            return self.all_ids().collect();
+        }
+        let mut order = Vec::with_capacity(self.count());
+        let mut done = vec![false; self.count()];
+        for id in self.all_ids() {
+            let lineage: Vec<ElementId> = self.flat_lineage(id).take_while(|e| !done[e.index()]).collect();
+            for element in lineage.into_iter().rev() {
+                done[element.index()] = true;
+                order.push(element);
+            }
+        }
+        order
+    }
+
+    /// The siblings of an element in its tree, itself included.
+    pub(crate) fn siblings(&self, id: ElementId) -> Vec<ElementId> {
+        let element = self.element(id);
+        match (element.parent, self.shadow_tree(element.tree)) {
+            (Some(parent), _) => self.element(parent).child_elements().collect(),
+            (None, Some(tree)) => tree.tops.clone(),
+            (None, None) => vec![id],
+        }
+    }
+
+    /// The element with this number, where there is one; those of shadow trees come after the page's.
     #[must_use]
     pub fn id(&self, number: u32) -> Option<ElementId> {
         (number < crate::source::offset(self.elements.len())).then_some(ElementId(number))
     }
 
-    /// The element itself and its ancestors, outwards.
+    /// The element itself and its ancestors, outwards; out of a shadow tree it goes on with the host.
     pub fn lineage(&self, id: ElementId) -> impl Iterator<Item = ElementId> + '_ {
-        std::iter::successors(Some(id), |e| self.element(*e).parent)
+        std::iter::successors(Some(id), |e| {
+            let element = self.element(*e);
+            element.parent.or_else(|| self.host(element.tree))
+        })
     }
 
     /// The place of an element among its siblings, from 1, and how many they are.
     pub(crate) fn place_among_siblings(&self, id: ElementId) -> (f64, f64) {
         let element = self.element(id);
-        let last = element.parent.and_then(|p| self.element(p).child_elements().next_back());
+        let last = match (element.parent, self.shadow_tree(element.tree)) {
+            (Some(parent), _) => self.element(parent).child_elements().next_back(),
+            (None, tree) => tree.and_then(|t| t.tops.last().copied()),
+        };
         let count = last.map_or(1, |l| self.element(l).position);
         (f64::from(element.position), f64::from(count))
     }

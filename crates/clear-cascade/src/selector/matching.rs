@@ -19,6 +19,8 @@ pub(crate) struct Matcher<'d> {
     states: &'d States,
     /// The element that `:scope` stands for; the root where there is none.
     scope: Option<ElementId>,
+    /// The tree that the selectors are written in: 0 for the page. From a shadow tree its host can be seen.
+    tree: u32,
     /// Places among siblings of the same type, from the start and from the end, by element.
     of_type: RefCell<HashMap<ElementId, (u32, u32)>>,
     /// Answers of `:has()` by the address of its list and the element.
@@ -49,6 +51,7 @@ impl<'d> Matcher<'d> {
             document,
             states,
             scope: None,
+            tree: 0,
             of_type: RefCell::default(),
             has: RefCell::default(),
             climbed: RefCell::default(),
@@ -58,7 +61,34 @@ impl<'d> Matcher<'d> {
 
     /// The same question with another `:scope`; nothing that depends on it is kept.
     pub(crate) fn with_scope(&self, scope: ElementId) -> Matcher<'d> {
-        Matcher { scope: Some(scope), ..Matcher::new(self.document, self.states) }
+        Matcher { scope: Some(scope), tree: self.tree, ..Matcher::new(self.document, self.states) }
+    }
+
+    /// The same question for selectors that are written in another tree.
+    pub(crate) fn with_tree(&self, tree: u32) -> Matcher<'d> {
+        Matcher { tree, ..Matcher::new(self.document, self.states) }
+    }
+
+    /// Whether the element in a slot is taken by a selector with `::slotted()`, the slot by what is before it.
+    pub(crate) fn takes_slotted(&self, selector: &Selector, slot: ElementId, element: ElementId) -> bool {
+        let outer = self.with_tree(self.document.element(element).tree);
+        selector.slotted.as_ref().is_some_and(|s| outer.takes(s, element)) && self.takes(selector, slot)
+    }
+
+    /// Whether states behind `::part()` and the like fit the element that is aimed at.
+    pub(crate) fn fits_behind(&self, selector: &Selector, element: ElementId) -> bool {
+        let mut parts = selector.subject().parts.iter();
+        parts.by_ref().find(|p| matches!(p.simple, Simple::PseudoElement(_)));
+        let states = parts.take_while(|p| !matches!(p.simple, Simple::PseudoElement(_)));
+        let own = self.with_tree(self.document.element(element).tree);
+        states.into_iter().all(|p| own.simple(&p.simple, element))
+    }
+
+    /// The element around another, as selectors of the tree see it: around the top of a shadow tree is its host.
+    fn up(&self, id: ElementId) -> Option<ElementId> {
+        let element = self.document.element(id);
+        let host = || self.document.host(self.tree).filter(|_| element.tree == self.tree);
+        element.parent.or_else(host)
     }
 
     /// Whether the element is taken; a pseudo-element that the selector aims at is not looked at.
@@ -94,7 +124,7 @@ impl<'d> Matcher<'d> {
         let mut at = element;
         loop {
             let next = match compound.combinator {
-                Combinator::Descendant | Combinator::Child => self.document.element(at).parent,
+                Combinator::Descendant | Combinator::Child => self.up(at),
                 Combinator::NextSibling | Combinator::SubsequentSibling => self.document.element(at).previous,
             };
             let Some(next) = next else {
@@ -138,7 +168,28 @@ impl<'d> Matcher<'d> {
     pub(crate) fn compound(&self, compound: &Compound, element: ElementId) -> bool {
         // What follows a pseudo-element is about that, not about the element.
         let before_pseudo = |p: &&super::Part| !matches!(p.simple, Simple::PseudoElement(_));
+        if self.document.host(self.tree) == Some(element) {
+            let mut parts = compound.parts.iter().take_while(before_pseudo).peekable();
+            return parts.peek().is_some() && parts.all(|p| self.featureless(&p.simple, element));
+        }
         compound.parts.iter().take_while(before_pseudo).all(|p| self.simple(&p.simple, element))
+    }
+
+    /// Whether one condition fits the host seen from inside, which has no features but being the host (CSS Scoping 1, §3.2.1).
+    fn featureless(&self, simple: &Simple, host: ElementId) -> bool {
+        let outside = || self.with_tree(self.document.element(host).tree);
+        match simple {
+            Simple::PseudoClass(PseudoClass::Host(None)) => true,
+            Simple::PseudoClass(PseudoClass::Host(Some(list))) => outside().any(list, host),
+            Simple::PseudoClass(PseudoClass::HostContext(list)) => {
+                self.document.lineage(host).any(|e| self.with_tree(self.document.element(e).tree).any(list, e))
+            }
+            Simple::PseudoClass(PseudoClass::Is(list, _)) => self.any(list, host),
+            Simple::PseudoClass(PseudoClass::Not(list)) => aims_at_host(list) && !self.any(list, host),
+            Simple::PseudoClass(PseudoClass::Scope) | Simple::Nesting(None) => self.scope == Some(host),
+            Simple::Nesting(Some(parent)) => self.any(parent, host),
+            _ => false,
+        }
     }
 
     /// Whether one condition fits.
@@ -188,7 +239,7 @@ impl<'d> Matcher<'d> {
             }
             PseudoClass::OnlyChild => element.previous.is_none() && element.next.is_none(),
             PseudoClass::OnlyOfType => self.position_of_type(id) == (1, 1),
-            PseudoClass::Root => element.parent.is_none(),
+            PseudoClass::Root => element.parent.is_none() && element.tree == 0,
             PseudoClass::Empty => element.children.iter().all(|c| matches!(c, Child::Text(t) if t.is_empty())),
             PseudoClass::Scope => self.is_scope(id),
             PseudoClass::Lang(ranges) => {
@@ -200,25 +251,17 @@ impl<'d> Matcher<'d> {
                 heading_level(element).is_some_and(|l| levels.is_empty() || levels.contains(&l))
             }
             PseudoClass::State(state) => self.state(*state, id),
-            PseudoClass::Host(_) | PseudoClass::Never(_) => false,
+            PseudoClass::Host(_) | PseudoClass::HostContext(_) | PseudoClass::Never(_) => false,
         }
     }
 
     /// The place among all siblings, from the end.
     fn place_from_end(&self, element: &Element) -> u32 {
-        let last = match element.parent {
-            None => return 1,
-            Some(parent) => self.document.element(parent).child_elements().next_back(),
+        let last = match (element.parent, self.document.shadow_tree(element.tree)) {
+            (Some(parent), _) => self.document.element(parent).child_elements().next_back(),
+            (None, tree) => tree.and_then(|t| t.tops.last().copied()),
         };
         last.map_or(1, |last| self.document.element(last).position - element.position + 1)
-    }
-
-    /// The siblings of an element, itself included.
-    fn siblings(&self, id: ElementId) -> Vec<ElementId> {
-        match self.document.element(id).parent {
-            Some(parent) => self.document.element(parent).child_elements().collect(),
-            None => vec![id],
-        }
     }
 
     /// The places among siblings of the same type, from the start and from the end.
@@ -226,7 +269,7 @@ impl<'d> Matcher<'d> {
         if let Some(found) = self.of_type.borrow().get(&id) {
             return *found;
         }
-        let siblings = self.siblings(id);
+        let siblings = self.document.siblings(id);
         let mut counts: HashMap<(Name, Namespace), u32> = HashMap::new();
         let mut starts = Vec::with_capacity(siblings.len());
         for sibling in &siblings {
@@ -250,7 +293,7 @@ impl<'d> Matcher<'d> {
         if let Some(found) = self.nth_of.borrow().get(&(key, from_end, id)) {
             return *found;
         }
-        let mut siblings = self.siblings(id);
+        let mut siblings = self.document.siblings(id);
         if from_end {
             siblings.reverse();
         }
@@ -312,7 +355,7 @@ impl<'d> Matcher<'d> {
     pub(crate) fn subtree(&self, top: ElementId) -> impl Iterator<Item = ElementId> + '_ {
         let depth = self.document.element(top).depth;
         self.document
-            .ids()
+            .all_ids()
             .skip(top.index())
             .enumerate()
             .take_while(move |(i, e)| *i == 0 || self.document.element(*e).depth > depth)
@@ -347,6 +390,17 @@ impl<'d> Matcher<'d> {
 
 /// States of form controls that the markup decides.
 pub(super) mod forms;
+
+/// Whether a list has `:host` in it, so that it can say something about a host.
+pub(crate) fn aims_at_host(list: &SelectorList) -> bool {
+    let parts = list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
+    parts.into_iter().any(|p| match &p.simple {
+        Simple::PseudoClass(PseudoClass::Host(_) | PseudoClass::HostContext(_)) => true,
+        Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Not(list)) => aims_at_host(list),
+        Simple::Nesting(Some(parent)) => aims_at_host(parent),
+        _ => false,
+    })
+}
 
 /// Whether a namespace condition fits an element.
 fn namespace_fits(test: &NamespaceTest, element: &Element) -> bool {

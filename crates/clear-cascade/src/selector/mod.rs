@@ -10,7 +10,7 @@ mod print;
 mod read_aloud;
 mod state;
 
-pub(crate) use matching::Matcher;
+pub(crate) use matching::{Matcher, aims_at_host};
 pub use parse::SelectorError;
 pub(crate) use parse::{Context, parse_list};
 
@@ -79,8 +79,12 @@ pub struct Selector {
     pub compounds: Vec<Compound>,
     /// What it weighs.
     pub specificity: Specificity,
-    /// The pseudo-element it aims at, if any.
+    /// The pseudo-element it aims at, if any; `::slotted()` and `::part()` aim at elements and do not count.
     pub pseudo: Option<PseudoElement>,
+    /// What `::slotted()` asks of the element in the slot.
+    pub(crate) slotted: Option<Arc<Selector>>,
+    /// The names that `::part()` asks for.
+    pub(crate) parts: Vec<Name>,
     /// Where it is written.
     pub span: Span,
 }
@@ -231,8 +235,10 @@ pub enum PseudoClass {
     Lang(Vec<Box<str>>),
     /// `:dir()`; true for `rtl`, nothing for a value that never fits.
     Dir(Option<bool>),
-    /// `:host`, `:host()`, `:host-context()`.
+    /// `:host`, `:host()`
     Host(Option<SelectorList>),
+    /// `:host-context()`
+    HostContext(SelectorList),
     /// A state without arguments: from the markup, or asked for.
     State(state::State),
     /// `:heading` with its levels; all levels where there are none.
@@ -296,9 +302,9 @@ impl SelectorList {
                 PseudoClass::Is(list, _) | PseudoClass::Not(list) | PseudoClass::Has(list) => {
                     found.extend(list.undecided());
                 }
-                PseudoClass::NthChild(_, _, Some(list)) | PseudoClass::Host(Some(list)) => {
-                    found.extend(list.undecided())
-                }
+                PseudoClass::NthChild(_, _, Some(list))
+                | PseudoClass::Host(Some(list))
+                | PseudoClass::HostContext(list) => found.extend(list.undecided()),
                 PseudoClass::State(state) => {
                     found.extend(state.off_reason().map(|why| format!("`:{}` is off: {why}", state.name())));
                 }
@@ -333,7 +339,9 @@ impl Simple {
             Self::PseudoClass(pseudo) => match pseudo {
                 PseudoClass::Is(_, true) => Specificity::default(),
                 PseudoClass::Is(list, false) | PseudoClass::Not(list) | PseudoClass::Has(list) => heaviest(list),
-                PseudoClass::NthChild(_, _, Some(list)) | PseudoClass::Host(Some(list)) => class + heaviest(list),
+                PseudoClass::NthChild(_, _, Some(list))
+                | PseudoClass::Host(Some(list))
+                | PseudoClass::HostContext(list) => class + heaviest(list),
                 _ => class,
             },
         }

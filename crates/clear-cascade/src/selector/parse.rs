@@ -1,6 +1,7 @@
 //! Selectors from tokens (Selectors 4, §17 "Grammar"; CSS Nesting 1).
 
 use std::borrow::Cow;
+use std::cell::RefCell;
 use std::collections::HashMap;
 use std::sync::Arc;
 
@@ -60,6 +61,8 @@ struct Parser<'c> {
     in_has: bool,
     /// Whether it is inside a pseudo-class, where no pseudo-element may stand.
     inside: bool,
+    /// What the last `::slotted()` asks for, until its selector is done.
+    slotted: RefCell<Option<Arc<Selector>>>,
 }
 
 /// Parses a selector list; one bad selector makes the whole list bad.
@@ -67,7 +70,7 @@ struct Parser<'c> {
 /// # Errors
 /// The first thing that is no selector, with its place.
 pub(crate) fn parse_list(tokens: Slice<'_>, context: &Context<'_>) -> Result<SelectorList, SelectorError> {
-    let parser = Parser { context, depth: 0, in_has: false, inside: false };
+    let parser = Parser { context, depth: 0, in_has: false, inside: false, slotted: RefCell::default() };
     parser.list(tokens, if context.nested { Relative::Nested } else { Relative::No })
 }
 
@@ -97,7 +100,13 @@ impl<'c> Parser<'c> {
 
     /// The same parser one list deeper.
     fn deeper(&self) -> Self {
-        Parser { context: self.context, depth: self.depth + 1, in_has: self.in_has, inside: true }
+        Parser {
+            context: self.context,
+            depth: self.depth + 1,
+            in_has: self.in_has,
+            inside: true,
+            slotted: RefCell::default(),
+        }
     }
 
     /// A list in which every selector must be good.
@@ -136,17 +145,14 @@ impl<'c> Parser<'c> {
             }
             combinator = leading;
         }
-        let mut pseudo: Option<PseudoElement> = None;
         loop {
             let compound = self.compound(&mut rest, combinator)?;
             if compound.parts.is_empty() {
                 return self.nothing_there(rest);
             }
-            let own = pseudo_of(&compound);
-            if pseudo.is_some() {
+            if compounds.last().is_some_and(|c| c.parts.iter().any(|p| matches!(p.simple, Simple::PseudoElement(_)))) {
                 return self.error(tokens, "nothing can follow a pseudo-element but states", None);
             }
-            pseudo = own;
             compounds.push(compound);
             let spaced = rest.skip_space();
             if rest.is_empty() {
@@ -165,15 +171,22 @@ impl<'c> Parser<'c> {
                 );
             }
         }
-        if pseudo.is_some() && self.inside {
+        let pseudo = compounds.last().and_then(pseudo_of);
+        let aims = |c: &Compound| c.parts.iter().any(|p| matches!(p.simple, Simple::PseudoElement(_)));
+        if self.inside && compounds.iter().any(aims) {
             return self.error(tokens, "a pseudo-element cannot stand inside a pseudo-class", None);
         }
         if relative == Relative::Nested {
             self.prepend_nesting(&mut compounds, leading.is_some(), tokens);
         }
-        let specificity =
+        let mut specificity =
             compounds.iter().flat_map(|c| &c.parts).fold(Specificity::default(), |sum, p| sum + p.simple.specificity());
-        Ok(Selector { compounds, specificity, pseudo, span: self.span(tokens) })
+        let slotted = self.slotted.borrow_mut().take();
+        if let Some(slotted) = &slotted {
+            specificity = specificity + slotted.specificity;
+        }
+        let parts = compounds.last().map(part_names).unwrap_or_default();
+        Ok(Selector { compounds, specificity, pseudo, slotted, parts, span: self.span(tokens) })
     }
 
     /// Puts the parent's selectors before a nested selector that does not name them (CSS Nesting 1, §2.1).
@@ -512,14 +525,20 @@ impl<'c> Parser<'c> {
         let plain = PLAIN_ELEMENTS.contains(&name) && arguments.is_none();
         // All `::-webkit-` pseudo-elements are taken as valid (Selectors 4, §3.7 "Legacy pseudo-elements").
         let prefixed = name.starts_with("-webkit-") && arguments.is_none();
-        if after && !matches!(name, "marker" | "before" | "after") {
+        if after
+            && !matches!(
+                name,
+                "marker" | "before" | "after" | "first-line" | "first-letter" | "placeholder" | "selection"
+            )
+        {
             return self.error(whole, format!("`{}` cannot follow another pseudo-element", whole.text()), None);
         }
         if functional || plain || prefixed {
             if name == "slotted"
                 && let Some(inner) = arguments
             {
-                self.deeper().selector(inner, Relative::No)?;
+                let slotted = self.deeper().selector(inner, Relative::No)?;
+                *self.slotted.borrow_mut() = Some(Arc::new(slotted));
             }
             let argument = arguments.map(|a| Box::from(a.trim().text()));
             return Ok(Simple::PseudoElement(PseudoElement { name: Name::from(name), argument, then: None }));
@@ -593,8 +612,7 @@ impl<'c> Parser<'c> {
                 PseudoClass::Host(Some(SelectorList { selectors: vec![self.deeper().selector(inner, Relative::No)?] }))
             }
             "host-context" => {
-                self.deeper().selector(inner, Relative::No)?;
-                PseudoClass::Never(Box::from(whole.text()))
+                PseudoClass::HostContext(SelectorList { selectors: vec![self.deeper().selector(inner, Relative::No)?] })
             }
             "heading" => PseudoClass::Heading(self.levels(inner, whole)?),
             "state" | "active-view-transition-type" | "current" => PseudoClass::Never(Box::from(whole.text())),
@@ -674,7 +692,9 @@ impl<'c> Parser<'c> {
 
 /// The pseudo-element that a compound aims at, states and further pseudo-elements behind it included.
 fn pseudo_of(compound: &Compound) -> Option<PseudoElement> {
-    let mut parts = compound.parts.iter();
+    let aims_elsewhere =
+        |p: &&Part| matches!(&p.simple, Simple::PseudoElement(e) if matches!(&*e.name, "part" | "slotted"));
+    let mut parts = compound.parts.iter().filter(|p| !aims_elsewhere(p));
     let mut found =
         parts.find_map(|p| if let Simple::PseudoElement(e) = &p.simple { Some(e.clone()) } else { None })?;
     let then: String = parts
@@ -690,12 +710,23 @@ fn pseudo_of(compound: &Compound) -> Option<PseudoElement> {
     Some(found)
 }
 
+/// The names in the `::part()` of a compound.
+fn part_names(compound: &Compound) -> Vec<Name> {
+    let argument = compound.parts.iter().find_map(|p| match &p.simple {
+        Simple::PseudoElement(e) if &*e.name == "part" => e.argument.as_deref(),
+        _ => None,
+    });
+    argument.into_iter().flat_map(str::split_ascii_whitespace).map(Name::from).collect()
+}
+
 /// `:scope` as a list.
 fn scope_list(span: Span) -> SelectorList {
     let part = Part { simple: Simple::PseudoClass(PseudoClass::Scope), span };
     let compound = Compound { combinator: Combinator::Descendant, parts: vec![part], span };
     let specificity = Specificity::new(0, 1, 0);
-    SelectorList { selectors: vec![Selector { compounds: vec![compound], specificity, pseudo: None, span }] }
+    let selector =
+        Selector { compounds: vec![compound], specificity, pseudo: None, slotted: None, parts: Vec::new(), span };
+    SelectorList { selectors: vec![selector] }
 }
 
 /// Whether `&` is written anywhere in a condition; in `@scope`, `:scope` does as well.

@@ -111,6 +111,7 @@ impl Display for PseudoClass {
             Self::Dir(Some(true)) => f.write_str(":dir(rtl)"),
             Self::Dir(Some(false)) => f.write_str(":dir(ltr)"),
             Self::Dir(None) => f.write_str(":dir(other)"),
+            Self::HostContext(list) => write!(f, ":host-context({list})"),
             Self::Host(None) => f.write_str(":host"),
             Self::Host(Some(list)) => write!(f, ":host({list})"),
             Self::State(state) => write!(f, ":{}", state.name()),

@@ -106,6 +106,7 @@ fn pseudo_class(pseudo: &PseudoClass) -> String {
         PseudoClass::Lang(ranges) => format!("in language {}", ranges.join(" or ")),
         PseudoClass::Dir(Some(true)) => "that runs from right to left".to_owned(),
         PseudoClass::Dir(_) => "that runs from left to right".to_owned(),
+        PseudoClass::HostContext(_) => "that holds the shadow tree somewhere further out".to_owned(),
         PseudoClass::Host(_) => "that holds the shadow tree".to_owned(),
         PseudoClass::Heading(levels) if levels.is_empty() => "that is a heading".to_owned(),
         PseudoClass::Heading(levels) => {

@@ -40,6 +40,10 @@ pub(crate) struct FlatRule {
     pub(crate) layer_index: usize,
     /// Whether it is of a `style` attribute.
     pub(crate) attached: bool,
+    /// The tree whose elements it is for: 0 for the page, else a shadow tree; nothing where it is for all.
+    pub(crate) tree: Option<u32>,
+    /// The `@container` groups around it that ask for styles, as groups of its sheet.
+    pub(crate) containers: Vec<u32>,
     /// Its place among all rules.
     pub(crate) order: u32,
     /// The innermost `@scope` around it, as a group of its sheet, with those further out behind it.
@@ -51,7 +55,7 @@ pub(crate) struct FlatRule {
 /// Why a rule is off: a condition, and where it is written.
 #[derive(Clone, Debug)]
 pub(crate) struct Off {
-    /// The condition in words.
+    /// The condition in words, and what would turn it on.
     pub(crate) reason: String,
     /// Where it is written.
     pub(crate) span: Span,
@@ -67,8 +71,8 @@ pub(super) struct Collected {
     pub(super) off_rules: Vec<FlatRule>,
     /// Rules of single elements.
     pub(super) own_rules: HashMap<ElementId, Vec<u32>>,
-    /// Layers of the page's styles.
-    pub(super) layers: Layers,
+    /// Layers of the page's styles, then of each shadow tree's.
+    pub(super) layers: Vec<Layers>,
     /// Registered custom properties.
     pub(super) registrations: HashMap<String, Registration>,
     /// What was dropped.
@@ -94,12 +98,13 @@ pub(super) fn collect(
         viewing: &options.viewing,
         sheets: Vec::new(),
         pending: Vec::new(),
-        layers: [Layers::default(), Layers::default(), Layers::default()],
+        layers: Vec::new(),
         registrations: Vec::new(),
         notes: Vec::new(),
         loaded: HashMap::new(),
     };
     let site = url.clone();
+    collector.layers.resize_with(3 + document.shadow_count(), Layers::default);
     if options.defaults {
         for (name, text) in crate::defaults::sheets(document.quirks) {
             collector.text(name, text, SourceKind::Defaults, Origin::Defaults, &site);
@@ -142,8 +147,8 @@ struct Collector<'c> {
     sheets: Vec<SheetEntry>,
     /// Rules so far.
     pending: Vec<Pending>,
-    /// Layers of defaults, user and author.
-    layers: [Layers; 3],
+    /// Layers of defaults, of the user, and of the author in each tree.
+    layers: Vec<Layers>,
     /// Registered custom properties, each with its origin's list of layers and its layer there.
     registrations: Vec<(usize, usize, Registration)>,
     /// What was dropped.
@@ -165,18 +170,22 @@ struct Inside {
     owner: Option<ElementId>,
     /// URLs of the sheets it is imported by.
     chain: Vec<Url>,
+    /// The tree it is for; nothing for all.
+    tree: Option<u32>,
+}
+
+impl Inside {
+    /// Which list of layers it has: those of defaults, the user's, or those of its tree.
+    fn layers(&self) -> usize {
+        match (self.origin, self.tree) {
+            (Origin::Defaults, _) => 0,
+            (Origin::User, _) => 1,
+            (_, tree) => 2 + tree.unwrap_or(0) as usize,
+        }
+    }
 }
 
 impl Collector<'_> {
-    /// Which list of layers an origin has.
-    fn layers_of(origin: Origin) -> usize {
-        match origin {
-            Origin::Defaults => 0,
-            Origin::User => 1,
-            _ => 2,
-        }
-    }
-
     /// Takes a note.
     fn note(&mut self, kind: NoteKind, span: Span, message: String, hint: Option<String>) {
         self.notes.push(Note { kind, span, message, hint });
@@ -186,14 +195,14 @@ impl Collector<'_> {
     fn text(&mut self, name: &str, text: &str, kind: SourceKind, origin: Origin, base: &Url) {
         let source = self.sources.add(Source::new(name, text, kind));
         let sheet = stylesheet::parse(&stylesheet::Input { text, map: OffsetMap::slice(source, 0) });
-        let inside = Inside { origin, layer: 0, off: None, owner: None, chain: Vec::new() };
+        let inside = Inside { origin, layer: 0, off: None, owner: None, chain: Vec::new(), tree: None };
         self.sheet(Arc::new(sheet), base, &inside);
     }
 
     /// Takes in the sheets that a page names, in document order.
     fn page(&mut self, document: &Document, url: &Url) {
         let base = base_of(document, url);
-        for id in document.ids() {
+        for id in document.all_ids() {
             let element = document.element(id);
             let style = &*element.name == "style" && matches!(element.namespace, Namespace::Html | Namespace::Svg);
             if style {
@@ -214,9 +223,10 @@ impl Collector<'_> {
 
     /// Why something for these media is off.
     fn off_for(&self, list: &MediaQueryList, span: Span) -> Option<Off> {
-        (!list.matches(self.viewing)).then(|| Off {
-            reason: format!("it is for media `{}`, and the page is seen with {}", list.text, describe(self.viewing)),
-            span,
+        (!list.matches(self.viewing)).then(|| {
+            let on = list.turned_on_by(self.viewing).map(|how| format!("; it would be on {how}")).unwrap_or_default();
+            let seen = describe(self.viewing);
+            Off { reason: format!("it is for media `{}`, and the page is seen with {seen}{on}", list.text), span }
         })
     }
 
@@ -239,6 +249,7 @@ impl Collector<'_> {
             off: self.media_off(document, id),
             owner: Some(id),
             chain: Vec::new(),
+            tree: Some(element.tree),
         };
         self.sheet(Arc::new(sheet), base, &inside);
     }
@@ -295,6 +306,7 @@ impl Collector<'_> {
             off: self.media_off(document, id),
             owner: Some(id),
             chain: Vec::new(),
+            tree: Some(element.tree),
         };
         let place = element.attribute_entry("href").map_or(span, |a| a.value_span);
         self.load(href, base, &inside, place);
@@ -412,21 +424,22 @@ impl Collector<'_> {
                     let state = &states[group.0 as usize];
                     if state.off.is_none() {
                         for name in names {
-                            self.layers[Self::layers_of(inside.origin)].enter(state.layer, name);
+                            self.layers[inside.layers()].enter(state.layer, name);
                         }
                     }
                 }
                 Item::Layers(names, None) => {
                     for name in names {
-                        self.layers[Self::layers_of(inside.origin)].enter(inside.layer, name);
+                        self.layers[inside.layers()].enter(inside.layer, name);
                     }
                 }
                 Item::Import(import) => self.import(import, base, inside),
                 Item::Property(index, group) => {
                     let state = group.map_or_else(|| GroupState::of(inside), |g| states[g.0 as usize].clone());
-                    if state.off.is_none() {
+                    // Shadow trees register nothing (CSS Properties and Values API 1, §2).
+                    if state.off.is_none() && inside.tree.is_none_or(|t| t == 0) {
                         let registration = sheet.registrations[*index as usize].clone();
-                        self.registrations.push((Self::layers_of(inside.origin), state.layer, registration));
+                        self.registrations.push((inside.layers(), state.layer, registration));
                     }
                 }
                 Item::Rule(index) => {
@@ -434,7 +447,7 @@ impl Collector<'_> {
                     let number = offset(self.sheets.len());
                     let group = sheet.rules[*index as usize].group;
                     let state = group.map_or_else(|| GroupState::of(inside), |g| states[g.0 as usize].clone());
-                    self.rule(number, *index, inside.origin, state, false);
+                    self.rule(number, *index, inside.origin, inside.tree, state, false);
                 }
             }
         }
@@ -447,7 +460,7 @@ impl Collector<'_> {
         let supports =
             (!import.supports).then(|| Off { reason: "its `supports()` does not hold".to_owned(), span: import.span });
         let off = inside.off.clone().or(media).or(supports);
-        let layers = &mut self.layers[Self::layers_of(inside.origin)];
+        let layers = &mut self.layers[inside.layers()];
         let layer = match &import.layer {
             None => inside.layer,
             Some(None) => layers.enter_anonymous(inside.layer),
@@ -470,7 +483,7 @@ impl Collector<'_> {
             GroupKind::Supports(true) => {}
             GroupKind::Layer(names) => {
                 if state.off.is_none() {
-                    let layers = &mut self.layers[Self::layers_of(inside.origin)];
+                    let layers = &mut self.layers[inside.layers()];
                     state.layer = match names {
                         Some(names) => layers.enter(state.layer, names),
                         None => layers.enter_anonymous(state.layer),
@@ -478,6 +491,7 @@ impl Collector<'_> {
                 }
             }
             GroupKind::Scope(_) => state.scopes.insert(0, id),
+            GroupKind::Container(query) if query.asks_for_styles() => state.containers.push(id),
             GroupKind::Container(query) => {
                 let reason = format!("its container query `{}` needs layout, which is not done here", query.text);
                 let message = format!(
@@ -496,7 +510,7 @@ impl Collector<'_> {
     }
 
     /// Takes a rule in.
-    fn rule(&mut self, sheet: u32, rule: u32, origin: Origin, state: GroupState, attached: bool) {
+    fn rule(&mut self, sheet: u32, rule: u32, origin: Origin, tree: Option<u32>, state: GroupState, attached: bool) {
         let order = offset(self.pending.len());
         let rule = FlatRule {
             sheet,
@@ -505,6 +519,8 @@ impl Collector<'_> {
             layer: LayerId::UNLAYERED,
             layer_index: state.layer,
             attached,
+            tree,
+            containers: state.containers,
             order,
             scopes: state.scopes,
             off: state.off,
@@ -514,11 +530,11 @@ impl Collector<'_> {
 
     /// Takes in presentational hints and `style` attributes.
     fn own_styles(&mut self, document: &Document, base: &Url, own: &mut Vec<(ElementId, u32, bool)>) {
-        for id in document.ids() {
+        for id in document.all_ids() {
             let element = document.element(id);
             for (text, span) in hints::of(document, id) {
                 let map = OffsetMap::steps(document.source, vec![(0, span.start)]);
-                self.own_sheet(&text, map, Origin::PresentationalHint, id, base, own);
+                self.own_sheet(&text, map, Origin::PresentationalHint, (id, element.tree), base, own);
             }
             if let Some(style) = element.attribute_entry("style") {
                 let decoded = document.texts.iter().find(|(e, _, _)| *e == id && &*element.name != "style");
@@ -526,7 +542,7 @@ impl Collector<'_> {
                     || OffsetMap::slice(document.source, style.value_span.start),
                     |(_, map, _)| map.clone(),
                 );
-                self.own_sheet(&style.value, map, Origin::Author, id, base, own);
+                self.own_sheet(&style.value, map, Origin::Author, (id, element.tree), base, own);
             }
         }
     }
@@ -537,7 +553,7 @@ impl Collector<'_> {
         text: &str,
         map: OffsetMap,
         origin: Origin,
-        id: ElementId,
+        (id, tree): (ElementId, u32),
         base: &Url,
         own: &mut Vec<(ElementId, u32, bool)>,
     ) {
@@ -550,22 +566,26 @@ impl Collector<'_> {
         for item in &sheet.items {
             if let Item::Rule(index) = item {
                 own.push((id, offset(self.pending.len()), attached));
-                let state = GroupState { layer: 0, off: None, scopes: Vec::new() };
-                self.rule(number, *index, origin, state, attached);
+                self.rule(number, *index, origin, Some(tree), GroupState::default(), attached);
             }
         }
         self.sheets.push(SheetEntry { sheet: Arc::new(sheet), base: base.clone(), owner: Some(id) });
     }
 
     /// Puts layers in order and parts rules that are on from those that are off.
-    fn finish(self, own: &[(ElementId, u32, bool)]) -> Collected {
-        let orders = self.layers.each_ref().map(Layers::order);
+    fn finish(mut self, own: &[(ElementId, u32, bool)]) -> Collected {
+        let orders: Vec<Vec<LayerId>> = self.layers.iter().map(Layers::order).collect();
         let mut rules = Vec::with_capacity(self.pending.len());
         let mut off_rules = Vec::new();
         let mut places: HashMap<u32, u32> = HashMap::new();
-        for (i, pending) in self.pending.into_iter().enumerate() {
+        for (i, pending) in std::mem::take(&mut self.pending).into_iter().enumerate() {
             let mut rule = pending.rule;
-            rule.layer = orders[Self::layers_of(rule.origin)][rule.layer_index];
+            let list = match rule.origin {
+                Origin::Defaults => 0,
+                Origin::User => 1,
+                _ => 2 + rule.tree.unwrap_or(0) as usize,
+            };
+            rule.layer = orders[list][rule.layer_index];
             if rule.off.is_some() {
                 off_rules.push(rule);
             } else {
@@ -574,7 +594,7 @@ impl Collector<'_> {
             }
         }
         // Of two registrations of one name the one in the later layer counts, then the later one.
-        let mut found = self.registrations;
+        let mut found = std::mem::take(&mut self.registrations);
         found.sort_by_key(|(origin, layer, _)| (*origin, orders[*origin][*layer]));
         let registrations = found.into_iter().map(|(_, _, r)| (r.name.clone(), r)).collect();
         let mut own_rules: HashMap<ElementId, Vec<u32>> = HashMap::new();
@@ -583,13 +603,13 @@ impl Collector<'_> {
                 own_rules.entry(*id).or_default().push(*place);
             }
         }
-        let [_, _, layers] = self.layers;
+        let layers = self.layers.split_off(2);
         Collected { sheets: self.sheets, rules, off_rules, own_rules, layers, registrations, notes: self.notes }
     }
 }
 
 /// What holds inside a group.
-#[derive(Clone)]
+#[derive(Clone, Default)]
 struct GroupState {
     /// The layer.
     layer: usize,
@@ -597,12 +617,14 @@ struct GroupState {
     off: Option<Off>,
     /// The `@scope` groups around, innermost first.
     scopes: Vec<u32>,
+    /// The `@container` groups around that ask for styles.
+    containers: Vec<u32>,
 }
 
 impl GroupState {
     /// What holds at the top of a sheet.
     fn of(inside: &Inside) -> Self {
-        Self { layer: inside.layer, off: inside.off.clone(), scopes: Vec::new() }
+        Self { layer: inside.layer, off: inside.off.clone(), ..Self::default() }
     }
 }
 

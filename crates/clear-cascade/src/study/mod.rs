@@ -83,8 +83,10 @@ pub struct Study {
     index: index::RuleIndex,
     /// For each element, the names of those around it.
     around: Vec<index::Names>,
-    /// Layers of the page's own styles.
-    pub(crate) layers: Layers,
+    /// Layers of the page's own styles, then of those of each shadow tree.
+    pub(crate) layers: Vec<Layers>,
+    /// By tree, the rules in it that reach elements of other trees: by `:host`, `::slotted()` or `::part()`.
+    pub(crate) tree_rules: Vec<Vec<u32>>,
     /// Registered custom properties.
     pub(crate) registrations: HashMap<String, Registration>,
     /// Computed values by element.
@@ -133,10 +135,12 @@ impl Study {
             off_rules: collected.off_rules,
             own_rules: collected.own_rules,
             layers: collected.layers,
+            tree_rules: Vec::new(),
             registrations: collected.registrations,
             styles: Styles::default(),
             notes: collected.notes,
         };
+        study.tree_rules = study.rules_across_trees();
         study.resolve();
         Ok(study)
     }
@@ -144,16 +148,38 @@ impl Study {
     /// Computes the values of all elements, parents first.
     fn resolve(&mut self) {
         let matcher = Matcher::new(&self.document, &self.viewing.states);
-        let mut styles = Styles::unknown(self.document.elements().len());
-        for id in self.document.ids() {
+        let mut styles = Styles::unknown(self.document.count());
+        for id in self.document.in_flat_order() {
             styles.compute(self, &matcher, id, &|_| true);
         }
         self.styles = styles;
     }
 
-    /// The rules that may take an element, by their place in [`Study::rules`].
+    /// The rules that may take an element, by their place in [`Study::rules`]: those of its tree, and those for all trees.
     pub(crate) fn candidates(&self, id: ElementId) -> Vec<u32> {
-        self.index.candidates(self.document.element(id), &self.around[id.index()], self.document.quirks)
+        let element = self.document.element(id);
+        let mut found = self.index.candidates(element, &self.around[id.index()], self.document.quirks);
+        if self.document.shadow_count() > 0 {
+            found.retain(|r| self.rules[*r as usize].tree.is_none_or(|t| t == element.tree));
+        }
+        found
+    }
+
+    /// By tree, the rules that reach elements of other trees.
+    fn rules_across_trees(&self) -> Vec<Vec<u32>> {
+        let mut found = vec![Vec::new(); self.document.shadow_count() + 1];
+        if found.len() == 1 {
+            return found;
+        }
+        for (i, rule) in self.rules.iter().enumerate() {
+            let list = &self.style_rule(rule).selectors;
+            let crosses = crate::selector::aims_at_host(list)
+                || list.selectors.iter().any(|s| s.slotted.is_some() || !s.parts.is_empty());
+            if let Some(tree) = rule.tree.filter(|_| crosses) {
+                found[tree as usize].push(crate::source::offset(i));
+            }
+        }
+        found
     }
 
     /// The page as a tree.
@@ -199,14 +225,15 @@ impl Study {
 
     /// The name of the layer of a rule.
     pub(crate) fn layer_name(&self, rule: &FlatRule) -> Option<&str> {
-        (rule.layer_index != 0 && rule.origin == Origin::Author).then(|| self.layers.name(rule.layer_index)).flatten()
+        let layers = self.layers.get(rule.tree.unwrap_or(0) as usize)?;
+        (rule.layer_index != 0 && rule.origin == Origin::Author).then(|| layers.name(rule.layer_index)).flatten()
     }
 }
 
 /// For each element, the names of those around it.
 fn names_around(document: &Document) -> Vec<index::Names> {
-    let mut around: Vec<index::Names> = Vec::with_capacity(document.elements().len());
-    for element in document.elements() {
+    let mut around: Vec<index::Names> = Vec::with_capacity(document.count());
+    for element in document.all_ids().map(|id| document.element(id)) {
         let names = element.parent.map(|p| around[p.index()].with(document.element(p)));
         around.push(names.unwrap_or_default());
     }

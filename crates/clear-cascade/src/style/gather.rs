@@ -1,9 +1,11 @@
 //! The declarations that want to set something on an element.
 
+use super::Styles;
+use super::query::containers_hold;
 use crate::cascade::{Origin, Precedence};
 use crate::document::ElementId;
 use crate::property::{self, PropertyId};
-use crate::selector::{Matcher, PseudoElement, Specificity};
+use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
 use crate::study::{FlatRule, Study};
 use crate::stylesheet::{Declaration, GroupKind, Property, Scope, Stylesheet};
 use crate::value::Declared;
@@ -58,6 +60,9 @@ pub(crate) fn matched_rules(study: &Study, matcher: &Matcher<'_>, id: ElementId)
         let rule = &study.rules[number as usize];
         matched_in_scope(study, matcher, rule, number, id, &mut matched);
     }
+    if study.document.shadow_count() > 0 {
+        across_trees(study, matcher, id, &mut matched);
+    }
     for number in study.own_rules.get(&id).into_iter().flatten() {
         matched.push(Matched {
             rule: *number,
@@ -68,6 +73,60 @@ pub(crate) fn matched_rules(study: &Study, matcher: &Matcher<'_>, id: ElementId)
         });
     }
     matched
+}
+
+/// Adds the rules of other trees that reach an element: of the tree behind it by `:host`, of trees whose slots it is in
+/// by `::slotted()`, and of trees further out by `::part()` (CSS Scoping 1, §3; CSS Shadow Parts 1).
+fn across_trees(study: &Study, matcher: &Matcher<'_>, id: ElementId, matched: &mut Vec<Matched>) {
+    let document = &study.document;
+    let element = document.element(id);
+    let rules_of = |tree: u32| study.tree_rules.get(tree as usize).into_iter().flatten();
+    let list_of = |number: u32| {
+        let rule = &study.rules[number as usize];
+        &study.sheets[rule.sheet as usize].sheet.rules[rule.rule as usize].selectors
+    };
+    if element.shadow != 0 {
+        let inside = matcher.with_tree(element.shadow);
+        for number in rules_of(element.shadow) {
+            let takes = |s: &Selector| s.slotted.is_none() && s.parts.is_empty() && inside.takes(s, id);
+            collect(list_of(*number), *number, None, takes, matched);
+        }
+    }
+    let mut slotted = document.slot_of(id);
+    while let Some(slot) = slotted {
+        let inside = matcher.with_tree(document.element(slot).tree);
+        for number in rules_of(document.element(slot).tree) {
+            let takes = |s: &Selector| s.slotted.is_some() && inside.takes_slotted(s, slot, id);
+            collect(list_of(*number), *number, None, takes, matched);
+        }
+        slotted = document.slot_of(slot);
+    }
+    let mut names: Vec<String> =
+        element.attribute("part").unwrap_or_default().split_ascii_whitespace().map(str::to_owned).collect();
+    let mut tree = element.tree;
+    while let Some(host) = document.host(tree).filter(|_| !names.is_empty()) {
+        tree = document.element(host).tree;
+        let outside = matcher.with_tree(tree);
+        for number in rules_of(tree) {
+            let takes = |s: &Selector| {
+                !s.parts.is_empty()
+                    && s.parts.iter().all(|p| names.iter().any(|n| **n == **p))
+                    && outside.takes(s, host)
+                    && matcher.fits_behind(s, id)
+            };
+            collect(list_of(*number), *number, None, takes, matched);
+        }
+        names = exported(document.element(host).attribute("exportparts").unwrap_or_default(), &names);
+    }
+}
+
+/// The names under which a host shows parts of its tree to the tree around it (CSS Shadow Parts 1, §5).
+fn exported(attribute: &str, names: &[String]) -> Vec<String> {
+    let pairs = attribute.split(',').map(|p| p.split_once(':').unwrap_or((p, p)));
+    pairs
+        .filter(|(inner, _)| names.iter().any(|n| n == inner.trim()))
+        .map(|(_, outer)| outer.trim().to_owned())
+        .collect()
 }
 
 /// Adds a rule to the matched ones, once for each pseudo-element it aims at.
@@ -81,13 +140,17 @@ pub(crate) fn matched_in_scope(
 ) {
     let sheet = &study.sheets[rule.sheet as usize];
     let list = &sheet.sheet.rules[rule.rule as usize].selectors;
+    let of_tree = rule.tree.filter(|t| *t > 0).map(|t| matcher.with_tree(t));
+    let matcher = of_tree.as_ref().unwrap_or(matcher);
+    let plain = |s: &Selector| s.slotted.is_none() && s.parts.is_empty();
     if rule.scopes.is_empty() {
-        collect(matcher, list, number, None, id, matched);
+        collect(list, number, None, |s| plain(s) && matcher.takes(s, id), matched);
         return;
     }
     for (root, steps) in scoping_roots(matcher, &sheet.sheet, &rule.scopes, sheet.owner, id) {
         let before = matched.len();
-        collect(&matcher.with_scope(root), list, number, Some(steps), id, matched);
+        let scoped = matcher.with_scope(root);
+        collect(list, number, Some(steps), |s| plain(s) && scoped.takes(s, id), matched);
         if matched.len() > before {
             return;
         }
@@ -96,17 +159,16 @@ pub(crate) fn matched_in_scope(
 
 /// Adds the heaviest selector of a list that takes the element, once for each pseudo-element.
 fn collect(
-    matcher: &Matcher<'_>,
     list: &crate::selector::SelectorList,
     number: u32,
     proximity: Option<u32>,
-    id: ElementId,
+    takes: impl Fn(&Selector) -> bool,
     matched: &mut Vec<Matched>,
 ) {
     let start = matched.len();
     for (i, selector) in list.selectors.iter().enumerate() {
         // States of pseudo-elements, and pseudo-elements of pseudo-elements, have no boxes here.
-        if selector.pseudo.as_ref().is_some_and(|p| p.then.is_some()) || !matcher.takes(selector, id) {
+        if selector.pseudo.as_ref().is_some_and(|p| p.then.is_some()) || !takes(selector) {
             continue;
         }
         let index = Some(crate::source::offset(i));
@@ -171,7 +233,10 @@ fn is_root(matcher: &Matcher<'_>, scope: &Scope, owner: Option<ElementId>, id: E
     match &scope.roots {
         Some(roots) => matcher.any(roots, id),
         None => {
-            let around = owner.and_then(|o| matcher.document.element(o).parent);
+            let outer = |o: ElementId| {
+                matcher.document.element(o).parent.or_else(|| matcher.document.host(matcher.document.element(o).tree))
+            };
+            let around = owner.and_then(outer);
             let in_head = around.is_some_and(|a| matcher.document.element(a).is_html("head"));
             match around {
                 Some(around) if !in_head => around == id,
@@ -182,10 +247,19 @@ fn is_root(matcher: &Matcher<'_>, scope: &Scope, owner: Option<ElementId>, id: E
 }
 
 /// What the matched rules say for an element or one of its pseudo-elements, weakest first.
-pub(crate) fn entries_of<'s>(study: &'s Study, matched: &[Matched], pseudo: Option<&PseudoElement>) -> Vec<Entry<'s>> {
+pub(crate) fn entries_of<'s>(
+    study: &'s Study,
+    styles: &Styles,
+    id: ElementId,
+    matched: &[Matched],
+    pseudo: Option<&PseudoElement>,
+) -> Vec<Entry<'s>> {
     let mut entries = Vec::new();
     for m in matched.iter().filter(|m| m.pseudo.as_ref() == pseudo) {
         let rule = &study.rules[m.rule as usize];
+        if !containers_hold(study, styles, rule, id, pseudo) {
+            continue;
+        }
         add_entries(study, rule, m, &mut entries);
     }
     entries.sort_by_key(|e| e.precedence);
@@ -200,7 +274,7 @@ pub(crate) fn add_entries<'s>(study: &'s Study, rule: &FlatRule, m: &Matched, en
             origin: rule.origin,
             // A presentational hint is never important.
             important: declaration.important && rule.origin != Origin::PresentationalHint,
-            context: 0,
+            context: study.document.tree_depth(rule.tree.unwrap_or(0)),
             attached: rule.attached,
             layer: rule.layer,
             specificity: m.specificity,

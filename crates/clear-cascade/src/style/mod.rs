@@ -14,6 +14,7 @@ mod winners;
 pub(crate) use gather::{
     Entry, Matched, Target, add_entries, declared_values, entries_of, matched_in_scope, matched_rules,
 };
+pub(crate) use query::containers_hold;
 pub(crate) use winners::{Rollback, Subject, Substituted, compute_style, substituted, substituted_text};
 
 use std::borrow::Cow;
@@ -185,24 +186,24 @@ impl Styles {
         keep: &dyn Fn(&Entry<'_>) -> bool,
     ) {
         let matched = matched_rules(study, matcher, id);
-        let mut own = entries_of(study, &matched, None);
+        let mut own = entries_of(study, self, id, &matched, None);
         own.retain(keep);
         let style = Arc::new(self.compute_own(study, id, &own));
         let mut names: Vec<&PseudoElement> = matched.iter().filter_map(|m| m.pseudo.as_ref()).collect();
         names.sort_by_key(|n| n.to_string());
         names.dedup();
+        self.own[id.index()] = Some(style.clone());
         let root = self.get(ElementId(0)).unwrap_or(&style);
         let pseudos = names
             .into_iter()
             .map(|name| {
-                let mut entries = entries_of(study, &matched, Some(name));
+                let mut entries = entries_of(study, self, id, &matched, Some(name));
                 entries.retain(keep);
                 let subject = Subject { study, element: id, pseudo: Some(name) };
                 (name.clone(), Arc::new(compute_style(&subject, &entries, Some(&style), Some(root))))
             })
             .collect();
         self.pseudos[id.index()] = pseudos;
-        self.own[id.index()] = Some(style);
     }
 
     /// The values of an element, whose parent is known, from its declarations.
@@ -217,10 +218,12 @@ impl Styles {
     /// details and summary elements", "The select element").
     pub(crate) fn inherits_from(&self, study: &Study, id: ElementId) -> Option<Cow<'_, Style>> {
         let document = &study.document;
-        let outer = document.element(id).parent?;
+        let outer = document.flat_parent(id)?;
         let style = self.get(outer)?;
         let parent = document.element(outer);
-        if parent.is_html("details") {
+        // What a page hides in a shadow tree of its own is told by that tree.
+        let own = parent.shadow == 0;
+        if own && parent.is_html("details") {
             let first = parent.child_elements().find(|c| document.element(*c).is_html("summary"));
             let content = self.of(outer, Some(&PseudoElement::named("details-content")));
             return Some(match content.filter(|_| first != Some(id)) {
@@ -228,7 +231,7 @@ impl Styles {
                 None => Cow::Owned(style.boxed()),
             });
         }
-        Some(if parent.is_html("select") { Cow::Owned(style.boxed()) } else { Cow::Borrowed(&**style) })
+        Some(if own && parent.is_html("select") { Cow::Owned(style.boxed()) } else { Cow::Borrowed(&**style) })
     }
 }
 

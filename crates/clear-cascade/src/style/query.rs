@@ -3,9 +3,11 @@
 //! What comes in: a function and the style it asks about. What goes out: whether it holds. CSS Conditional 5, §6.3
 //! "Style Container Features"; CSS Values 5, §6.2.
 
-use super::{Style, custom};
-use crate::study::Study;
-use crate::stylesheet::media;
+use super::{Style, Styles, custom};
+use crate::document::ElementId;
+use crate::selector::PseudoElement;
+use crate::study::{FlatRule, Study};
+use crate::stylesheet::{GroupKind, media};
 use crate::syntax::{Kind, Slice, Tokens, condition};
 
 /// Whether `style()` or `media()` holds; nothing for unknown.
@@ -22,6 +24,35 @@ pub(super) fn test(study: &Study, function: Slice<'_>, style: &Style) -> conditi
     }
     let mut leaf = |part: Slice<'_>| feature(study, part, style);
     condition::evaluate(inside, &mut leaf).or_else(|| feature(study, inside, style)).flatten()
+}
+
+/// Whether the `@container` groups of a rule hold for an element or one of its pseudo-elements: for each, the nearest
+/// container that it asks for has the styles it asks for (CSS Conditional 5, §5.1). Sizes are unknown.
+pub(crate) fn containers_hold(
+    study: &Study,
+    styles: &Styles,
+    rule: &FlatRule,
+    id: ElementId,
+    pseudo: Option<&PseudoElement>,
+) -> bool {
+    rule.containers.iter().all(|group| {
+        let sheet = &study.sheets[rule.sheet as usize].sheet;
+        let GroupKind::Container(query) = &sheet.groups[*group as usize].kind else {
+            return true;
+        };
+        let first = usize::from(pseudo.is_none());
+        let named = |style: &Style| match &query.name {
+            None => true,
+            Some(name) => style.get(crate::property::id::CONTAINER_NAME).parts().iter().any(|p| p.text() == **name),
+        };
+        let mut around = study.document.flat_lineage(id).skip(first).filter_map(|e| styles.get(e));
+        let Some(container) = around.find(|s| named(s)) else {
+            return false;
+        };
+        let condition = query.condition.all().trim();
+        condition.is_empty()
+            || condition::evaluate(condition, &mut |part| Some(test(study, part, container))).flatten() == Some(true)
+    })
 }
 
 /// Whether one style feature holds: a property by itself, with a value, or compared.

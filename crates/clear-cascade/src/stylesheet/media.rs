@@ -370,6 +370,52 @@ impl MediaQueryList {
         self.queries.is_empty() || self.queries.iter().any(|q| q.matches(viewing))
     }
 
+    /// Another way of seeing the page in which it would match, as a clause after "it would be on"; one change at the most.
+    pub(crate) fn turned_on_by(&self, viewing: &Viewing) -> Option<String> {
+        let other = match viewing.medium {
+            Medium::Screen => (Medium::Print, "in print"),
+            Medium::Print => (Medium::Screen, "on a screen"),
+        };
+        if self.matches(&Viewing { medium: other.0, ..viewing.clone() }) {
+            return Some(other.1.to_owned());
+        }
+        let mut features = Vec::new();
+        for query in &self.queries {
+            match query {
+                Query::Typed { condition: Some(c), .. } | Query::Condition(c) => c.features(&mut features),
+                _ => {}
+            }
+        }
+        for (name, value) in &features {
+            let (change, how) = match value {
+                Value::Number(n) if matches!(&**name, "width" | "height") => {
+                    let near = [*n, n + 1.0, n - 1.0];
+                    let with = |px: f64| match &**name {
+                        "width" => Viewing { width: px, ..viewing.clone() },
+                        _ => Viewing { height: px, ..viewing.clone() },
+                    };
+                    let fits = near.into_iter().find(|px| *px > 0.0 && self.matches(&with(*px)));
+                    let Some(px) = fits else { continue };
+                    (with(px), format!("where the {name} of the viewport is {}px", crate::value::number_text(px)))
+                }
+                Value::Ident(word) if name == "orientation" => {
+                    let turned = Viewing { width: viewing.height, height: viewing.width, ..viewing.clone() };
+                    (turned, format!("in {word} orientation"))
+                }
+                Value::Ident(word) => {
+                    let mut changed = viewing.clone();
+                    changed.preferences.insert(name.trim_start_matches("prefers-").to_owned(), word.clone());
+                    (changed, format!("with `{name}: {word}`"))
+                }
+                Value::Number(_) => continue,
+            };
+            if self.matches(&change) {
+                return Some(how);
+            }
+        }
+        None
+    }
+
     /// What is wrong with its queries, as clauses.
     pub(crate) fn unknown(&self) -> Vec<String> {
         let mut found = Vec::new();
@@ -443,6 +489,16 @@ impl Condition {
                     .collect::<Option<Vec<_>>>()
                     .map(|all| all.into_iter().all(|b| b))
             }
+        }
+    }
+
+    /// Collects the features that are compared with something.
+    fn features(&self, found: &mut Vec<(String, Value)>) {
+        match self {
+            Self::Unknown(_) => {}
+            Self::Not(inner) => inner.features(found),
+            Self::All(parts) | Self::Any(parts) => parts.iter().for_each(|p| p.features(found)),
+            Self::Feature(name, tests) => found.extend(tests.iter().map(|(_, v)| (name.clone(), v.clone()))),
         }
     }
 
