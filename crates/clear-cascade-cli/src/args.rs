@@ -29,6 +29,8 @@ pub(crate) enum Command {
     Reach(Reach),
     /// Selectors that take an element, and those like it, and not others
     Aim(Aim),
+    /// What a change would do, without writing a file: every value it changes, before and after
+    Try(Try),
     /// Write the sample site of an observatory and ask it a few questions
     Demo(Demo),
 }
@@ -59,6 +61,18 @@ pub(crate) struct Seen {
     /// A preference of the user, such as `color-scheme=dark`; may be repeated
     #[arg(long, value_name = "FEATURE=VALUE", value_parser = preference)]
     pub(crate) prefer: Vec<(String, String)>,
+    /// A stylesheet of the user, after the browser defaults and before the page's own; may be repeated
+    #[arg(long, value_name = "FILE")]
+    pub(crate) user_sheet: Vec<PathBuf>,
+    /// The title of the set of alternate stylesheets to use
+    #[arg(long, value_name = "TITLE")]
+    pub(crate) alternate: Option<String>,
+    /// Fetch stylesheets that are on other sites, from public addresses only
+    #[arg(long)]
+    pub(crate) fetch: bool,
+    /// Fetch them from private addresses too
+    #[arg(long, requires = "fetch")]
+    pub(crate) private_addresses: bool,
     /// Take an element, and all around it, as under the pointer; may be repeated, like the states below
     #[arg(long, value_name = "ELEMENT")]
     pub(crate) hover: Vec<String>,
@@ -151,6 +165,50 @@ pub(crate) struct Aim {
     /// Elements not to be taken; may be repeated
     #[arg(long, value_name = "ELEMENT")]
     pub(crate) not: Vec<String>,
+    /// How to print the answer
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub(crate) format: Format,
+}
+
+/// `try`
+#[derive(Debug, Args)]
+pub(crate) struct Try {
+    /// The HTML pages
+    #[arg(required = true, value_name = "PAGE")]
+    pub(crate) pages: Vec<PathBuf>,
+    /// What the pages are seen with.
+    #[command(flatten)]
+    pub(crate) seen: Seen,
+    /// Add a rule, such as '.menu a { color: gold }', after all others; may be repeated, like all changes below
+    #[arg(long, value_name = "RULE")]
+    pub(crate) set: Vec<String>,
+    /// Where rules of --set go instead: the end of a file, or before the rule at a line of it
+    #[arg(long = "in", value_name = "FILE[:LINE]")]
+    pub(crate) into: Option<String>,
+    /// Add declarations to the style attribute of elements
+    #[arg(long, num_args = 2, value_names = ["ELEMENT", "DECLARATIONS"], action = clap::ArgAction::Append)]
+    pub(crate) on: Vec<String>,
+    /// Put a class on elements
+    #[arg(long, value_name = "ELEMENT=CLASS")]
+    pub(crate) add_class: Vec<String>,
+    /// Take a class off elements
+    #[arg(long, value_name = "ELEMENT=CLASS")]
+    pub(crate) drop_class: Vec<String>,
+    /// Cut a declaration out, or the rule whose selectors are there
+    #[arg(long, value_name = "FILE:LINE[:COL]")]
+    pub(crate) cut: Vec<String>,
+    /// Leave a stylesheet out; `author` stands for all styles of the page, `defaults` for those of the browser
+    #[arg(long, value_name = "FILE")]
+    pub(crate) without: Vec<String>,
+    /// Use another stylesheet in the place of one
+    #[arg(long, value_name = "FILE=OTHER")]
+    pub(crate) replace: Vec<String>,
+    /// Move a rule before the rule at another line
+    #[arg(long = "move", value_name = "FILE:LINE=FILE:LINE")]
+    pub(crate) moves: Vec<String>,
+    /// Print the changes of the files as a unified diff instead, for `git apply`
+    #[arg(long, conflicts_with = "format")]
+    pub(crate) patch: bool,
     /// How to print the answer
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub(crate) format: Format,

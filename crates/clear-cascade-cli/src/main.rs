@@ -6,6 +6,8 @@ mod open;
 mod paint;
 mod render;
 mod run;
+mod trying;
+mod web;
 
 use std::io::Write;
 use std::process::ExitCode;

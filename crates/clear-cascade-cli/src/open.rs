@@ -8,6 +8,7 @@ use clear_cascade::answer::{LocateError, Located};
 use clear_cascade::{FileLoader, Medium, Options, States, Study};
 
 use crate::args::{self, Seen};
+use crate::web::{Fetch, Web};
 
 /// Why a request cannot be carried out: one message, with the text it is about where there is one.
 #[derive(Debug)]
@@ -44,6 +45,11 @@ impl From<LocateError> for Refusal {
 
 /// Opens the page of a question.
 pub(crate) fn study(page: &Path, seen: &Seen) -> Result<Study, Refusal> {
+    Ok(page_with_files(page, seen)?.0)
+}
+
+/// Opens the page of a question, with what its files come from.
+pub(crate) fn page_with_files(page: &Path, seen: &Seen) -> Result<(Study, Web), Refusal> {
     let file = page_file(page)?;
     let root = match &seen.root {
         Some(root) if !root.is_dir() => {
@@ -52,8 +58,8 @@ pub(crate) fn study(page: &Path, seen: &Seen) -> Result<Study, Refusal> {
         Some(root) => root.clone(),
         None => default_root(&file),
     };
-    let loader = FileLoader::new(&root);
-    let url = loader.url_of(&file).ok_or_else(|| {
+    let files = FileLoader::new(&root);
+    let url = files.url_of(&file).ok_or_else(|| {
         Refusal::new(format!("the page `{}` is not below the root `{}`", file.display(), root.display()))
     })?;
     let mut options = Options::default();
@@ -63,15 +69,41 @@ pub(crate) fn study(page: &Path, seen: &Seen) -> Result<Study, Refusal> {
     };
     (options.viewing.width, options.viewing.height) = seen.viewport;
     options.viewing.preferences.extend(seen.prefer.iter().cloned());
+    options.alternate.clone_from(&seen.alternate);
+    for sheet in &seen.user_sheet {
+        let text = fs::read_to_string(sheet)
+            .map_err(|e| Refusal::new(format!("the user sheet `{}` cannot be read: {e}", sheet.display())))?;
+        options.user_sheets.push((sheet.display().to_string(), text));
+    }
+    let fetch = match (seen.fetch, seen.private_addresses) {
+        (false, _) => Fetch::Nothing,
+        (true, false) => Fetch::Public,
+        (true, true) => Fetch::Any,
+    };
+    let loader = Web::new(files, fetch);
     let open =
         |options: &Options| Study::open_with(&loader, url.path(), options).map_err(|e| Refusal::new(e.to_string()));
     let study = open(&options)?;
+    let titles = study.alternates();
+    if let Some(title) = seen.alternate.as_ref().filter(|t| !titles.contains(t)) {
+        let known = if titles.is_empty() { "the page has none".to_owned() } else { titles.join(", ") };
+        return Err(Refusal::new(format!("there is no set of styles with the title `{title}`: {known}")));
+    }
     let states = states(&study, seen)?;
     if states == States::default() {
-        return Ok(study);
+        return Ok((study, loader));
     }
     options.viewing.states = states;
-    open(&options)
+    let study = open(&options)?;
+    Ok((study, loader))
+}
+
+/// The path of a file from the top of the site of a page.
+pub(crate) fn path_in_site(file: &Path, page: &Path, seen: &Seen) -> Result<String, Refusal> {
+    let root = seen.root.clone().unwrap_or_else(|| default_root(page));
+    let url = FileLoader::new(&root).url_of(file);
+    url.map(|u| u.path().to_owned())
+        .ok_or_else(|| Refusal::new(format!("`{}` is no file below the root `{}`", file.display(), root.display())))
 }
 
 /// The states that are asked for.

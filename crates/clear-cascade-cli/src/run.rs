@@ -13,7 +13,7 @@ use serde_json::Value;
 use crate::args::{self, Cli, Command, Format, LineFormat};
 use crate::open::{self, Refusal};
 use crate::paint::{STAGE, paint};
-use crate::{demo, render};
+use crate::{demo, render, trying};
 
 /// Done.
 const DONE: u8 = 0;
@@ -42,6 +42,7 @@ pub(crate) fn run(
         Command::WhyNot(args) => why_not(args, out, width),
         Command::Reach(args) => reach(args, out, width),
         Command::Aim(args) => aim(args, out, width),
+        Command::Try(args) => trying::run(args, out, width),
         Command::Demo(args) => demo::demo(args, out, width),
     };
     match done {
@@ -210,9 +211,46 @@ fn member(line: &mut String, start: usize, name: &str, value: &str) {
 }
 
 /// An answer as one JSON document.
-fn json(answer: &impl serde::Serialize, out: &mut dyn Write) -> Result<(), Failure> {
+pub(crate) fn json(answer: &impl serde::Serialize, out: &mut dyn Write) -> Result<(), Failure> {
     writeln!(out, "{}", serde_json::to_string_pretty(answer).map_err(io::Error::other)?)?;
     Ok(())
+}
+
+/// Several pages one after the other, with a bar on the terminal where it takes a while.
+pub(crate) struct Pages<'p> {
+    /// The pages that are left.
+    left: std::slice::Iter<'p, std::path::PathBuf>,
+    /// The bar.
+    bar: indicatif::ProgressBar,
+}
+
+impl<'p> Pages<'p> {
+    /// From how many pages on a bar is shown.
+    const MANY: usize = 8;
+
+    /// All of some pages.
+    pub(crate) fn of(pages: &'p [std::path::PathBuf]) -> Self {
+        let bar = if pages.len() < Self::MANY {
+            indicatif::ProgressBar::hidden()
+        } else {
+            indicatif::ProgressBar::new(pages.len() as u64)
+        };
+        Self { left: pages.iter(), bar }
+    }
+}
+
+impl<'p> Iterator for Pages<'p> {
+    type Item = &'p Path;
+
+    fn next(&mut self) -> Option<&'p Path> {
+        let next = self.left.next().map(std::path::PathBuf::as_path);
+        if next.is_some() {
+            self.bar.inc(1)
+        } else {
+            self.bar.finish_and_clear()
+        }
+        next
+    }
 }
 
 /// `why-not`

@@ -48,7 +48,7 @@ mod near;
 mod text;
 
 pub use source::{FileLoader, Loader, MemoryLoader};
-pub use study::{Error, Options, Study};
+pub use study::{Change, Edit, Error, Options, Study, Trial, TrialError};
 pub use viewing::{Medium, States, Viewing};
 
 /// The address that a page's site is taken to have, for URLs that are made absolute.

@@ -2,12 +2,14 @@
 
 mod aim;
 mod reach;
+mod tried;
 mod values;
 mod why;
 mod why_not;
 
 pub(crate) use aim::aim;
 pub(crate) use reach::reach;
+pub(crate) use tried::tried;
 pub(crate) use values::{element, page};
 pub(crate) use why::{many, why};
 pub(crate) use why_not::why_not;

@@ -90,6 +90,17 @@ fn folded(rows: &[&Reading]) -> Vec<Row> {
     out
 }
 
+/// The name for all four sides of a property of one side, and the names of the four.
+pub(crate) fn folded_names(property: &str) -> Option<(String, [String; 4])> {
+    let corners = ["top-left", "top-right", "bottom-right", "bottom-left"];
+    let edges = ["top", "right", "bottom", "left"];
+    let sides = if property.ends_with("radius") { corners } else { edges };
+    let side = sides.iter().find(|s| format!("-{property}-").contains(&format!("-{s}-")))?;
+    let name = property.replacen(&format!("-{side}"), "", 1);
+    let name = if name == *side { "inset".to_owned() } else { name };
+    Some((name, sides.map(|s| property.replacen(side, s, 1))))
+}
+
 /// Four sides written as few as they can be, from the top clockwise.
 fn four([top, right, bottom, left]: [&str; 4]) -> String {
     let all = if left != right {

@@ -5,13 +5,16 @@ use std::fmt::Write as _;
 use clear_cascade::answer::{Contender, From, Outcome, Why};
 use clear_cascade::cascade::{Origin, Stage};
 
-use crate::paint::{self, ANSWER, QUIET, STAGE, WON, clean, cut, paint, wrap};
+use crate::paint::{self, ANSWER, NOTE, QUIET, STAGE, WON, clean, cut, paint, wrap};
 
 /// The answer to one question.
 pub(crate) fn why(why: &Why, subject: &str, width: usize) -> String {
     let mut out = String::new();
     let _ = writeln!(out, "{}", paint(ANSWER, wrap(&why.sentence, width, 0)));
     out.push_str(subject);
+    if let Some(belief) = &why.belief {
+        let _ = writeln!(out, "{}", paint(NOTE, wrap(belief, width, 0)));
+    }
     lineage(why, width, &mut out);
     contest(why, width, &mut out);
     derivation(why, width, &mut out);

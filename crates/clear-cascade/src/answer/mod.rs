@@ -3,11 +3,13 @@
 //! What comes in: a [`Study`] and a question. What goes out: structured answers that serialise, with plain sentences.
 
 mod aim;
+mod beliefs;
 mod derive;
 mod locate;
 mod reach;
 mod reading;
 mod rules;
+mod trying;
 mod why;
 mod why_not;
 
@@ -15,6 +17,7 @@ pub use aim::Aim;
 pub use locate::{LocateError, Located};
 pub use reach::{Hit, Part, Reach, Tally};
 pub use reading::Reading;
+pub use trying::{Alike, Changed, Tried};
 pub use why::{Ancestor, Contender, From, OffContender, Outcome, Why, WhyError};
 pub use why_not::{Fate, Miss, Nearest, WhyNot};
 

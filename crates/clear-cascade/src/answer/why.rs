@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use serde::Serialize;
 
-use super::derive;
+use super::{beliefs, derive};
 use crate::cascade::{self, Origin, Precedence, Stage};
 use crate::document::ElementId;
 use crate::property::PropertyId;
@@ -36,6 +36,9 @@ pub struct Why {
     pub from: From,
     /// The answer in one plain sentence.
     pub sentence: String,
+    /// What happens where people often believe something else, in one sentence.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub belief: Option<String>,
     /// The element and its ancestors as far as inheritance leads.
     pub lineage: Vec<Ancestor>,
     /// Everything that wants to set the property here, strongest first.
@@ -334,6 +337,7 @@ impl<'s> Contest<'s> {
             pseudo: self.pseudo.map(ToString::to_string),
             property: self.asked.name.clone(),
             derivation: self.derivation(source, &value),
+            belief: self.belief(from),
             value,
             from,
             sentence,
@@ -343,6 +347,36 @@ impl<'s> Contest<'s> {
             off: self.off(),
             notes: self.notes(),
         }
+    }
+
+    /// What happens here where people often believe something else.
+    fn belief(&self, from: From) -> Option<String> {
+        let study = self.study;
+        let inherits = self.asked.longhand.is_some_and(PropertyId::inherits);
+        if from == From::Inherited {
+            let keyword = self.contenders.first().is_some_and(|e| self.wide(e) == Some(Wide::Inherit));
+            return (keyword && !inherits && self.asked.longhand.is_some()).then(|| {
+                format!("`{}` does not inherit by itself; it does here since `inherit` is written.", self.asked.name)
+            });
+        }
+        let precedences: Vec<Precedence> = self.contenders.iter().map(|e| e.precedence).collect();
+        let parent = study.document.flat_parent(self.element).filter(|_| self.pseudo.is_none() && inherits);
+        let around = parent.map(|p| Contest::new(study, p, None, &self.asked));
+        let differs = parent.is_some_and(|p| {
+            study.asked_value(study.style(p), &self.asked) != study.asked_value(&self.style, &self.asked)
+        });
+        beliefs::Settled {
+            study,
+            element: self.element,
+            property: &self.asked.name,
+            inherits,
+            contenders: &self.contenders,
+            stages: &cascade::run(&precedences),
+            around: around.as_ref().map_or(&[], |c| &c.contenders),
+            parent_differs: differs,
+            all: &style::entries_of(study, study.styles(), self.element, &self.matched, self.pseudo),
+        }
+        .belief()
     }
 
     /// Where the value comes from, and the declaration that gives it; `revert` and its kin lead on to a weaker one.

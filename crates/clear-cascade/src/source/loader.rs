@@ -35,6 +35,9 @@ pub enum LoadError {
     /// The URL is on another site and was not fetched.
     #[error("it is on another site, and nothing is fetched over the network")]
     Remote,
+    /// The URL is on another site and could not be had, as a loader with access to the network says.
+    #[error("{0}")]
+    Network(String),
     /// The file lies outside the root, through a symbolic link.
     #[error("`{0}` lies outside the root folder")]
     Outside(String),

@@ -99,6 +99,12 @@ impl Source {
         Self { name, text, kind, encoding, mark, lines }
     }
 
+    /// The same source with another text.
+    #[must_use]
+    pub fn edited(&self, text: &str) -> Self {
+        Self::decoded(self.name.clone(), Arc::from(text), self.kind, self.encoding, self.mark)
+    }
+
     /// Decodes bytes: a byte order mark decides, then `hint`, then UTF-8 (Encoding Standard, "decode").
     #[must_use]
     pub fn decode(

@@ -79,29 +79,43 @@ pub(super) struct Collected {
     pub(super) notes: Vec<Note>,
 }
 
+/// Stylesheets that were read, for studies of the same texts to share.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Parsed {
+    /// Sheets behind URLs, and why those that are missing are.
+    pub(super) linked: HashMap<Url, Result<Arc<Stylesheet>, String>>,
+    /// Sheets of browser defaults and users by name.
+    pub(super) given: HashMap<String, Arc<Stylesheet>>,
+    /// Sheets of `<style>` elements, hints and `style` attributes, by their place in the page and by their text.
+    pub(super) inside: HashMap<(u32, Box<str>), Arc<Stylesheet>>,
+}
+
 /// How many sheets a page may bring in, imports counted: far beyond any site.
 const MOST_SHEETS: usize = 4096;
 /// How deeply imports may nest.
 const DEEPEST_IMPORT: u32 = 32;
 
-/// Finds, loads and orders everything.
+/// Finds, loads and orders everything. What `known` has is not read again; all that was read comes back with the rest.
 pub(super) fn collect(
     sources: &mut Sources,
     document: &Document,
     loader: &dyn Loader,
     url: &Url,
     options: &Options,
-) -> Collected {
+    known: &Parsed,
+) -> (Collected, Parsed) {
     let mut collector = Collector {
         sources,
         loader,
         viewing: &options.viewing,
+        alternate: options.alternate.as_deref(),
         sheets: Vec::new(),
         pending: Vec::new(),
         layers: Vec::new(),
         registrations: Vec::new(),
         notes: Vec::new(),
-        loaded: HashMap::new(),
+        parsed: Parsed { inside: HashMap::new(), linked: known.linked.clone(), given: known.given.clone() },
+        known,
     };
     let site = url.clone();
     collector.layers.resize_with(3 + document.shadow_count(), Layers::default);
@@ -143,6 +157,8 @@ struct Collector<'c> {
     loader: &'c dyn Loader,
     /// What the page is seen with.
     viewing: &'c Viewing,
+    /// The set of alternate sheets that is chosen.
+    alternate: Option<&'c str>,
     /// Stylesheets so far.
     sheets: Vec<SheetEntry>,
     /// Rules so far.
@@ -153,8 +169,10 @@ struct Collector<'c> {
     registrations: Vec<(usize, usize, Registration)>,
     /// What was dropped.
     notes: Vec<Note>,
-    /// Parsed sheets by URL: a sheet linked twice is read once.
-    loaded: HashMap<Url, Option<(Arc<Stylesheet>, String)>>,
+    /// What was read: a sheet linked twice is read once.
+    parsed: Parsed,
+    /// What was read before.
+    known: &'c Parsed,
 }
 
 /// How the inside of a sheet is taken in.
@@ -193,10 +211,16 @@ impl Collector<'_> {
 
     /// Takes a sheet in that is given as text.
     fn text(&mut self, name: &str, text: &str, kind: SourceKind, origin: Origin, base: &Url) {
-        let source = self.sources.add(Source::new(name, text, kind));
-        let sheet = stylesheet::parse(&stylesheet::Input { text, map: OffsetMap::slice(source, 0) });
+        let sheet = match self.parsed.given.get(name) {
+            Some(sheet) => sheet.clone(),
+            None => {
+                let source = self.sources.add(Source::new(name, text, kind));
+                Arc::new(stylesheet::parse(&stylesheet::Input { text, map: OffsetMap::slice(source, 0) }))
+            }
+        };
+        self.parsed.given.insert(name.to_owned(), sheet.clone());
         let inside = Inside { origin, layer: 0, off: None, owner: None, chain: Vec::new(), tree: None };
-        self.sheet(Arc::new(sheet), base, &inside);
+        self.sheet(sheet, base, &inside);
     }
 
     /// Takes in the sheets that a page names, in document order.
@@ -238,11 +262,16 @@ impl Collector<'_> {
             let message = format!("this `<style>` is not used: its type `{kind}` is not `text/css`");
             return self.note(NoteKind::Sheet, document.span(id), message, Some("leave the type out".to_owned()));
         }
+        if let Some(title) = self.unchosen_set(document, id) {
+            let message =
+                format!("this `<style>` is not used: it belongs to the set of styles \"{title}\", which is not chosen");
+            return self.note(NoteKind::Sheet, document.span(id), message, None);
+        }
         let Some((_, map, text)) = document.texts.iter().find(|(e, map, _)| *e == id && map.source == document.source)
         else {
             return;
         };
-        let sheet = stylesheet::parse(&stylesheet::Input { text, map: map.clone() });
+        let sheet = self.inside(text, map.clone(), stylesheet::parse);
         let inside = Inside {
             origin: Origin::Author,
             layer: 0,
@@ -251,7 +280,7 @@ impl Collector<'_> {
             chain: Vec::new(),
             tree: Some(element.tree),
         };
-        self.sheet(Arc::new(sheet), base, &inside);
+        self.sheet(sheet, base, &inside);
     }
 
     /// `<link rel=stylesheet>`
@@ -291,12 +320,9 @@ impl Collector<'_> {
                 None,
             );
         }
-        let alternate = words.contains(&"alternate") && element.attribute("title").is_some_and(|t| !t.is_empty());
-        let other_set = !alternate && self.is_other_set(document, id);
-        if alternate || other_set {
-            let title = element.attribute("title").unwrap_or_default();
+        if let Some(title) = self.unchosen_set(document, id) {
             let message = format!(
-                "the sheet `{href}` is not used: it belongs to the set of alternate styles \"{title}\", which is not chosen"
+                "the sheet `{href}` is not used: it belongs to the set of styles \"{title}\", which is not chosen"
             );
             return self.note(NoteKind::Sheet, span, message, None);
         }
@@ -312,19 +338,15 @@ impl Collector<'_> {
         self.load(href, base, &inside, place);
     }
 
-    /// Whether a titled sheet is of another set than the first titled one (CSSOM 1, §6.2 "preferred CSS style sheet set").
-    fn is_other_set(&self, document: &Document, id: ElementId) -> bool {
-        let title_of = |e: ElementId| {
-            let element = document.element(e);
-            let rel = element.attribute("rel").unwrap_or_default().to_ascii_lowercase();
-            let sheet = element.is_html("style")
-                || (element.is_html("link") && rel.contains("stylesheet") && !rel.contains("alternate"));
-            element.attribute("title").filter(|t| sheet && !t.is_empty()).map(str::to_owned)
+    /// The title of the set that a sheet belongs to, where that set is not chosen (CSSOM 1, §6.3.1 "preferred CSS style
+    /// sheet set").
+    fn unchosen_set(&self, document: &Document, id: ElementId) -> Option<String> {
+        let (title, _) = title_of(document, id)?;
+        let chosen = match self.alternate {
+            Some(chosen) => Some(chosen.to_owned()),
+            None => document.ids().filter_map(|e| title_of(document, e)).find(|(_, a)| !a).map(|(t, _)| t),
         };
-        let Some(own) = title_of(id) else {
-            return false;
-        };
-        document.ids().find_map(title_of).is_some_and(|first| first != own)
+        (chosen.as_deref() != Some(&*title)).then_some(title)
     }
 
     /// Loads a sheet by URL and takes it in.
@@ -354,34 +376,44 @@ impl Collector<'_> {
                 None,
             );
         }
-        let sheet = match self.loaded.get(&url) {
+        let sheet = match self.parsed.linked.get(&url) {
             Some(found) => found.clone(),
             None => {
-                let found = match self.fetch(&url) {
-                    Ok(sheet) => Some(sheet),
-                    Err(why) => {
-                        self.note(
-                            NoteKind::Sheet,
-                            place,
-                            format!("the sheet `{href}` could not be loaded: {why}"),
-                            None,
-                        );
-                        None
-                    }
-                };
-                self.loaded.insert(url.clone(), found.clone());
+                let found = self.fetch(&url);
+                self.parsed.linked.insert(url.clone(), found.clone());
                 found
             }
         };
-        if let Some((sheet, _)) = sheet {
-            let mut inside = inside.clone();
-            inside.chain.push(url.clone());
-            self.sheet(sheet, &url, &inside);
+        match sheet {
+            Ok(sheet) => {
+                let mut inside = inside.clone();
+                inside.chain.push(url.clone());
+                self.sheet(sheet, &url, &inside);
+            }
+            Err(why) => {
+                self.note(NoteKind::Sheet, place, format!("the sheet `{href}` could not be loaded: {why}"), None);
+            }
         }
     }
 
+    /// Reads a text of the page, or takes what was read of it before at the same place.
+    fn inside(
+        &mut self,
+        text: &str,
+        map: OffsetMap,
+        parse: fn(&stylesheet::Input<'_>) -> Stylesheet,
+    ) -> Arc<Stylesheet> {
+        let key = (map.at(0), Box::from(text));
+        let sheet = match self.known.inside.get(&key) {
+            Some(sheet) => sheet.clone(),
+            None => Arc::new(parse(&stylesheet::Input { text, map })),
+        };
+        self.parsed.inside.insert(key, sheet.clone());
+        sheet
+    }
+
     /// Gets the text behind a URL and parses it.
-    fn fetch(&mut self, url: &Url) -> Result<(Arc<Stylesheet>, String), String> {
+    fn fetch(&mut self, url: &Url) -> Result<Arc<Stylesheet>, String> {
         let (name, bytes, charset) = if url.scheme() == "data" {
             let (kind, bytes) = data_url(url).ok_or("the data URL is broken")?;
             if !kind.to_ascii_lowercase().starts_with("text/css") {
@@ -401,11 +433,11 @@ impl Collector<'_> {
             .as_deref()
             .and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()))
             .or_else(|| at_charset(&bytes));
-        let source = Source::decode(name.clone(), &bytes, SourceKind::Sheet, hint);
+        let source = Source::decode(name, &bytes, SourceKind::Sheet, hint);
         let text = source.text.clone();
         let id = self.sources.add(source);
         let sheet = stylesheet::parse(&stylesheet::Input { text: &text, map: OffsetMap::slice(id, 0) });
-        Ok((Arc::new(sheet), name))
+        Ok(Arc::new(sheet))
     }
 
     /// Takes a parsed sheet in: imports first, then its own rules, in order of appearance.
@@ -558,7 +590,7 @@ impl Collector<'_> {
         own: &mut Vec<(ElementId, u32, bool)>,
     ) {
         let attached = origin == Origin::Author;
-        let sheet = stylesheet::parse_style_attribute(&stylesheet::Input { text, map });
+        let sheet = self.inside(text, map, stylesheet::parse_style_attribute);
         if attached {
             self.notes.extend(sheet.notes.iter().cloned());
         }
@@ -569,11 +601,11 @@ impl Collector<'_> {
                 self.rule(number, *index, origin, Some(tree), GroupState::default(), attached);
             }
         }
-        self.sheets.push(SheetEntry { sheet: Arc::new(sheet), base: base.clone(), owner: Some(id) });
+        self.sheets.push(SheetEntry { sheet, base: base.clone(), owner: Some(id) });
     }
 
     /// Puts layers in order and parts rules that are on from those that are off.
-    fn finish(mut self, own: &[(ElementId, u32, bool)]) -> Collected {
+    fn finish(mut self, own: &[(ElementId, u32, bool)]) -> (Collected, Parsed) {
         let orders: Vec<Vec<LayerId>> = self.layers.iter().map(Layers::order).collect();
         let mut rules = Vec::with_capacity(self.pending.len());
         let mut off_rules = Vec::new();
@@ -604,8 +636,30 @@ impl Collector<'_> {
             }
         }
         let layers = self.layers.split_off(2);
-        Collected { sheets: self.sheets, rules, off_rules, own_rules, layers, registrations, notes: self.notes }
+        let collected =
+            Collected { sheets: self.sheets, rules, off_rules, own_rules, layers, registrations, notes: self.notes };
+        (collected, self.parsed)
     }
+}
+
+/// The title of a sheet and whether it is an alternate one; nothing for sheets without a title, which always count.
+fn title_of(document: &Document, id: ElementId) -> Option<(String, bool)> {
+    let element = document.element(id);
+    let rel = element.attribute("rel").unwrap_or_default().to_ascii_lowercase();
+    let words: Vec<&str> = rel.split_ascii_whitespace().collect();
+    let sheet = element.is_html("style") || (element.is_html("link") && words.contains(&"stylesheet"));
+    let title = element.attribute("title").filter(|t| sheet && !t.is_empty() && element.tree == 0)?;
+    Some((title.to_owned(), words.contains(&"alternate")))
+}
+
+/// The titles of a page's sets of styles, the preferred one first.
+pub(super) fn titles(document: &Document) -> Vec<String> {
+    let mut found: Vec<(String, bool)> = document.ids().filter_map(|e| title_of(document, e)).collect();
+    found.sort_by_key(|(_, alternate)| *alternate);
+    let mut titles: Vec<String> = found.into_iter().map(|(t, _)| t).collect();
+    let mut seen = std::collections::HashSet::new();
+    titles.retain(|t| seen.insert(t.clone()));
+    titles
 }
 
 /// What holds inside a group.

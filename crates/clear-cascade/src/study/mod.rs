@@ -4,10 +4,15 @@ mod collect;
 mod hints;
 mod index;
 
-pub(crate) use collect::{FlatRule, SheetEntry};
+mod trial;
+
+pub(crate) use collect::{FlatRule, Parsed, SheetEntry};
+pub use trial::{Change, Edit, Trial, TrialError};
 
 use std::collections::HashMap;
-use std::sync::LazyLock;
+use std::sync::{Arc, LazyLock};
+
+use url::Url;
 
 use crate::cascade::{Layers, Origin};
 use crate::document::{Document, ElementId};
@@ -44,11 +49,13 @@ pub struct Options {
     pub author: bool,
     /// Texts of user stylesheets with the names they are shown by.
     pub user_sheets: Vec<(String, String)>,
+    /// The title of the set of alternate stylesheets that is chosen; without one, the page's preferred set.
+    pub alternate: Option<String>,
 }
 
 impl Default for Options {
     fn default() -> Self {
-        Self { viewing: Viewing::default(), defaults: true, author: true, user_sheets: Vec::new() }
+        Self { viewing: Viewing::default(), defaults: true, author: true, user_sheets: Vec::new(), alternate: None }
     }
 }
 
@@ -66,7 +73,13 @@ pub struct Study {
     /// All texts.
     pub(crate) sources: Sources,
     /// The page.
-    pub(crate) document: Document,
+    pub(crate) document: Arc<Document>,
+    /// Its address.
+    url: Url,
+    /// What it was made with.
+    options: Options,
+    /// Parsed stylesheets that another study of the same texts can share.
+    parsed: Parsed,
     /// What it is seen with.
     pub(crate) viewing: Viewing,
     /// All stylesheets, in order of appearance; `style` attributes and presentational hints among them.
@@ -122,7 +135,19 @@ impl Study {
         if document.elements().is_empty() {
             return Err(Error::Empty(name));
         }
-        let collected = collect::collect(&mut sources, &document, loader, &url, options);
+        Ok(Self::assemble(sources, Arc::new(document), loader, url, options.clone(), &Parsed::default()))
+    }
+
+    /// Makes a study of a parsed page; stylesheets that are in `parsed` are not read again.
+    fn assemble(
+        mut sources: Sources,
+        document: Arc<Document>,
+        loader: &dyn Loader,
+        url: Url,
+        options: Options,
+        parsed: &Parsed,
+    ) -> Self {
+        let (collected, parsed) = collect::collect(&mut sources, &document, loader, &url, &options, parsed);
         let mut study = Self {
             index: index::RuleIndex::new(&collected.rules, &collected.sheets, document.quirks),
             page_schemes: page_schemes(&document),
@@ -130,6 +155,9 @@ impl Study {
             sources,
             document,
             viewing: options.viewing.clone(),
+            url,
+            options,
+            parsed,
             sheets: collected.sheets,
             rules: collected.rules,
             off_rules: collected.off_rules,
@@ -142,7 +170,7 @@ impl Study {
         };
         study.tree_rules = study.rules_across_trees();
         study.resolve();
-        Ok(study)
+        study
     }
 
     /// Computes the values of all elements, parents first.
@@ -192,6 +220,12 @@ impl Study {
     #[must_use]
     pub fn sources(&self) -> &Sources {
         &self.sources
+    }
+
+    /// The titles of the page's sets of styles, the preferred one first (CSSOM 1, §6.3 "Style Sheet Collections").
+    #[must_use]
+    pub fn alternates(&self) -> Vec<String> {
+        collect::titles(&self.document)
     }
 
     /// What the page is seen with.

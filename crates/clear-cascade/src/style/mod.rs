@@ -121,6 +121,12 @@ impl Style {
         compute::is_plain(property, value).then(|| value.text())
     }
 
+    /// Whether all values are the same as those of another style.
+    pub(crate) fn same_as(&self, other: &Self) -> bool {
+        let chunks = || self.chunks.iter().zip(&other.chunks).all(|(a, b)| Arc::ptr_eq(a, b) || a == b);
+        self.flow == other.flow && self.dark == other.dark && self.custom == other.custom && chunks()
+    }
+
     /// Whether a longhand has its initial value.
     pub(crate) fn is_initial(&self, property: PropertyId) -> bool {
         let (chunk, place) = slot(property);

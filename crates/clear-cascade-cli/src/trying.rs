@@ -1,0 +1,193 @@
+//! `try`: changes from arguments, tried on each page, told or printed as a patch.
+
+use std::collections::BTreeMap;
+use std::io::Write;
+use std::path::{Path, PathBuf};
+
+use clear_cascade::answer::Tried;
+use clear_cascade::{Change, Study, Trial, TrialError};
+use serde::Serialize;
+
+use crate::args::{Format, Try};
+use crate::open::{self, Refusal};
+use crate::paint::{STAGE, paint};
+use crate::render;
+use crate::run::{Failure, Pages, json};
+
+impl From<TrialError> for Failure {
+    fn from(error: TrialError) -> Self {
+        Self::Refused(Refusal::new(error.to_string()))
+    }
+}
+
+/// What a trial changes on one of several pages.
+#[derive(Serialize)]
+struct OnPage<'p> {
+    /// The page.
+    page: String,
+    /// What changes there.
+    #[serde(flatten)]
+    tried: &'p Tried,
+}
+
+/// Carries `try` out.
+pub(crate) fn run(args: &Try, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+    let mut patches: BTreeMap<String, (String, String)> = BTreeMap::new();
+    let mut answers: Vec<(PathBuf, Tried)> = Vec::new();
+    let mut missing: Option<Failure> = None;
+    let many = args.pages.len() > 1;
+    for page in Pages::of(&args.pages) {
+        let (study, loader) = open::page_with_files(page, &args.seen)?;
+        let tried = changes(args, &study).and_then(|changes| {
+            let trial = study.attempt_with(&loader, &changes)?;
+            Ok((study.compare_trial(&trial, &changes), trial))
+        });
+        let (tried, trial) = match tried {
+            Ok(tried) => tried,
+            // A file that one page of several does not have, or an element, is no mistake.
+            Err(failure) if many => {
+                missing = Some(failure);
+                continue;
+            }
+            Err(failure) => return Err(failure),
+        };
+        if args.patch {
+            collect_patches(&trial, &mut patches)?;
+        } else if args.format == Format::Text {
+            if many {
+                let gap = if answers.is_empty() { "" } else { "\n" };
+                writeln!(out, "{gap}{}", paint(STAGE, page.display()))?;
+            }
+            out.write_all(render::tried(&tried, width).as_bytes())?;
+        }
+        answers.push((page.to_owned(), tried));
+    }
+    if answers.is_empty()
+        && let Some(failure) = missing
+    {
+        return Err(failure);
+    }
+    if args.patch {
+        for (file, (before, after)) in &patches {
+            out.write_all(unified(file, before, after).as_bytes())?;
+        }
+        return Ok(());
+    }
+    match (args.format, answers.as_slice()) {
+        (Format::Json, [(_, one)]) if !many => json(one, out),
+        (Format::Json, all) => {
+            let all: Vec<OnPage<'_>> =
+                all.iter().map(|(page, tried)| OnPage { page: page.display().to_string(), tried }).collect();
+            json(&all, out)
+        }
+        (Format::Text, _) => Ok(()),
+    }
+}
+
+/// The changes that the arguments ask for on a page.
+fn changes(args: &Try, study: &Study) -> Result<Vec<Change>, Failure> {
+    let refuse = |what: &str, given: &str| Refusal::new(format!("`{given}` is no {what}"));
+    let mut changes = Vec::new();
+    let into = args.into.as_deref().map(|text| match place(text) {
+        Some((file, line, _)) => (file, Some(line)),
+        None => (text.to_owned(), None),
+    });
+    for text in &args.set {
+        changes.push(Change::Rule { text: text.clone(), into: into.clone() });
+    }
+    for pair in args.on.chunks(2) {
+        let [element, declarations] = pair else { continue };
+        let elements = study.locate(element)?.elements;
+        changes.push(Change::Attach { elements, declarations: declarations.clone() });
+    }
+    for (list, on) in [(&args.add_class, true), (&args.drop_class, false)] {
+        for text in list {
+            let (element, class) = text.rsplit_once('=').ok_or_else(|| refuse("ELEMENT=CLASS", text))?;
+            let class = class.trim_start_matches('.');
+            let fits =
+                !class.is_empty() && !class.contains(char::is_whitespace) && !class.contains(['"', '\'', '<', '&']);
+            if !fits {
+                return Err(refuse("class name", class).into());
+            }
+            changes.push(Change::Class { elements: study.locate(element)?.elements, class: class.to_owned(), on });
+        }
+    }
+    for text in &args.cut {
+        let (file, line, column) = place(text).ok_or_else(|| refuse("place FILE:LINE[:COL]", text))?;
+        changes.push(Change::Cut { file, line, column });
+    }
+    for text in &args.without {
+        changes.push(match &**text {
+            "author" => Change::WithoutAuthor,
+            "defaults" => Change::WithoutDefaults,
+            file => Change::WithoutSheet(file.to_owned()),
+        });
+    }
+    for text in &args.replace {
+        let (file, by) = text.split_once('=').ok_or_else(|| refuse("FILE=OTHER", text))?;
+        let by = open::path_in_site(Path::new(by), &args.pages[0], &args.seen)?;
+        changes.push(Change::Replace { file: file.to_owned(), by });
+    }
+    for text in &args.moves {
+        let both = text.split_once('=').and_then(|(from, to)| Some((place(from)?, place(to)?)));
+        let (from, to) = both.ok_or_else(|| refuse("FILE:LINE=FILE:LINE", text))?;
+        changes.push(Change::Move { from: (from.0, from.1), to: (to.0, to.1) });
+    }
+    if changes.is_empty() {
+        return Err(Refusal {
+            hint: Some("for example --set '.menu a { color: gold }'; --help lists all".to_owned()),
+            ..Refusal::new("nothing to try: no change is given")
+        }
+        .into());
+    }
+    Ok(changes)
+}
+
+/// `FILE:LINE[:COL]`
+fn place(text: &str) -> Option<(String, u32, Option<u32>)> {
+    let number = |s: &str| s.parse::<u32>().ok().filter(|n| *n > 0);
+    let (rest, last) = text.rsplit_once(':')?;
+    let last = number(last)?;
+    if let Some((file, line)) = rest.rsplit_once(':')
+        && let Some(line) = number(line)
+    {
+        return Some((file.to_owned(), line, Some(last)));
+    }
+    Some((rest.to_owned(), last, None))
+}
+
+/// Takes the edits of one page in; pages that share a file must agree on it.
+fn collect_patches(trial: &Trial, patches: &mut BTreeMap<String, (String, String)>) -> Result<(), Failure> {
+    for edit in &trial.edits {
+        let bytes = std::fs::read(&edit.file)
+            .map_err(|e| Refusal::new(format!("`{}` is no file that a patch could change: {e}", edit.file)))?;
+        let before = String::from_utf8(bytes)
+            .map_err(|_| Refusal::new(format!("`{}` is not in UTF-8, which patches need", edit.file)))?;
+        let mark = if before.starts_with('\u{FEFF}') { "\u{FEFF}" } else { "" };
+        if before.trim_start_matches('\u{FEFF}') != &*edit.before {
+            return Err(Refusal::new(format!("`{}` is not in UTF-8, which patches need", edit.file)).into());
+        }
+        let after = format!("{mark}{}", edit.after);
+        if let Some((_, other)) = patches.get(&edit.file).filter(|(_, other)| *other != after) {
+            // Two pages ask for different edits of one file: both cannot be in one patch.
+            let _ = other;
+            return Err(Refusal::new(format!(
+                "the pages ask for different edits of `{}`; ask for one at a time",
+                edit.file
+            ))
+            .into());
+        }
+        patches.insert(edit.file.clone(), (before, after));
+    }
+    Ok(())
+}
+
+/// A unified diff of one file, as `git apply` takes it.
+fn unified(file: &str, before: &str, after: &str) -> String {
+    let here = std::env::current_dir().unwrap_or_default();
+    let path = Path::new(file);
+    let shown = path.strip_prefix(&here).unwrap_or(path).display().to_string().replace('\\', "/");
+    let shown = shown.trim_start_matches("./");
+    let diff = similar::TextDiff::from_lines(before, after);
+    diff.unified_diff().context_radius(3).header(&format!("a/{shown}"), &format!("b/{shown}")).to_string()
+}

@@ -1,0 +1,165 @@
+//! Files of the site, and stylesheets of other sites where they are asked for.
+
+use std::net::IpAddr;
+use std::time::Duration;
+
+use clear_cascade::source::{LoadError, Loaded};
+use clear_cascade::{FileLoader, Loader};
+use ureq::unversioned::resolver::{DefaultResolver, ResolvedSocketAddrs, Resolver};
+use ureq::unversioned::transport::{DefaultConnector, NextTimeout};
+use url::Url;
+
+/// How long one stylesheet may take, from looking its host up to the last byte.
+const LONGEST: Duration = Duration::from_secs(15);
+/// The largest stylesheet that is fetched, in bytes.
+const LARGEST: u64 = 8 << 20;
+
+/// What may be fetched over the network.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Fetch {
+    /// Nothing.
+    Nothing,
+    /// Stylesheets at public addresses.
+    Public,
+    /// Stylesheets at any address, those of this machine and its network included.
+    Any,
+}
+
+/// Loads files below a root, and what is on other sites over the network where that is allowed.
+pub(crate) struct Web {
+    /// The files of the site.
+    files: FileLoader,
+    /// What may be fetched.
+    fetch: Fetch,
+    /// The client, where anything may.
+    agent: Option<ureq::Agent>,
+}
+
+impl Web {
+    /// Files of a site with the network behind them.
+    pub(crate) fn new(files: FileLoader, fetch: Fetch) -> Self {
+        let agent = (fetch != Fetch::Nothing).then(|| {
+            let config = ureq::Agent::config_builder()
+                .timeout_global(Some(LONGEST))
+                .max_redirects(5)
+                .proxy(None)
+                .user_agent(concat!("clear-cascade/", env!("CARGO_PKG_VERSION")))
+                .build();
+            ureq::Agent::with_parts(config, DefaultConnector::default(), Guarded { any: fetch == Fetch::Any })
+        });
+        Self { files, fetch, agent }
+    }
+
+    /// Gets a URL of another site.
+    fn get(&self, url: &Url) -> Result<Loaded, LoadError> {
+        let failed = |reason: String| LoadError::Network(reason);
+        let Some(agent) = self.agent.as_ref().filter(|_| matches!(url.scheme(), "http" | "https")) else {
+            let hint = if self.fetch == Fetch::Nothing { "; --fetch gets it" } else { "" };
+            return Err(failed(format!("it is on another site, and nothing is fetched over the network{hint}")));
+        };
+        let mut response = agent.get(url.as_str()).call().map_err(|e| failed(told(&e)))?;
+        let header = response.headers().get("content-type").and_then(|h| h.to_str().ok()).unwrap_or_default();
+        let mut parts = header.split(';').map(str::trim);
+        let media_type = parts.next().filter(|t| !t.is_empty()).map(str::to_owned);
+        let charset = parts.find_map(|p| p.strip_prefix("charset=")).map(|c| c.trim_matches('"').to_owned());
+        let bytes = response.body_mut().with_config().limit(LARGEST).read_to_vec().map_err(|e| failed(told(&e)))?;
+        Ok(Loaded { bytes, name: url.to_string(), charset, media_type })
+    }
+}
+
+impl Loader for Web {
+    fn load(&self, url: &Url) -> Result<Loaded, LoadError> {
+        if url.origin() == self.site().origin() { self.files.load(url) } else { self.get(url) }
+    }
+}
+
+/// Why a request failed, in plain words.
+fn told(error: &ureq::Error) -> String {
+    match error {
+        ureq::Error::StatusCode(code) => format!("the server answers with status {code}"),
+        ureq::Error::HostNotFound => "its host is not found, or is at a private address".to_owned(),
+        ureq::Error::Timeout(_) => format!("it takes longer than {} s", LONGEST.as_secs()),
+        ureq::Error::BodyExceedsLimit(_) => format!("it is larger than {} MiB", LARGEST >> 20),
+        ureq::Error::TooManyRedirects => "it is redirected too often".to_owned(),
+        other => other.to_string(),
+    }
+}
+
+/// Looks hosts up and leaves private addresses out; asked anew for each redirect, so that none leads inside.
+#[derive(Debug)]
+struct Guarded {
+    /// Whether private addresses are allowed.
+    any: bool,
+}
+
+impl Resolver for Guarded {
+    fn resolve(
+        &self,
+        uri: &ureq::http::Uri,
+        config: &ureq::config::Config,
+        timeout: NextTimeout,
+    ) -> Result<ResolvedSocketAddrs, ureq::Error> {
+        let found = DefaultResolver::default().resolve(uri, config, timeout)?;
+        if self.any {
+            return Ok(found);
+        }
+        let mut public = self.empty();
+        found.iter().filter(|a| is_public(a.ip())).for_each(|a| public.push(*a));
+        if public.is_empty() { Err(ureq::Error::HostNotFound) } else { Ok(public) }
+    }
+}
+
+/// Whether an address is one of the public network (RFC 6890 lists those that are not).
+fn is_public(ip: IpAddr) -> bool {
+    match ip {
+        IpAddr::V4(v4) => {
+            let [a, b, ..] = v4.octets();
+            !(v4.is_private()
+                || v4.is_loopback()
+                || v4.is_link_local()
+                || v4.is_broadcast()
+                || v4.is_documentation()
+                || v4.is_multicast()
+                || a == 0
+                || a >= 240
+                || (a == 100 && (64..128).contains(&b))
+                || (a == 192 && b == 0)
+                || (a == 198 && (18..20).contains(&b)))
+        }
+        IpAddr::V6(v6) => match v6.to_ipv4_mapped() {
+            Some(v4) => is_public(IpAddr::V4(v4)),
+            None => {
+                let first = v6.segments()[0];
+                // Only 2000::/3 is handed out; of it, 2001:db8::/32 is for documentation and 2002::/16 wraps IPv4.
+                (first & 0xe000) == 0x2000 && !(first == 0x2001 && v6.segments()[1] == 0xdb8) && first != 0x2002
+            }
+        },
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn private_addresses_are_told_from_public_ones() {
+        let t = |ip: &str| is_public(ip.parse().unwrap());
+        assert!(t("9.9.9.9") && t("172.32.0.1") && t("2600::1"));
+        for ip in [
+            "127.0.0.1",
+            "10.1.2.3",
+            "192.168.0.1",
+            "172.16.5.5",
+            "169.254.1.1",
+            "100.64.0.1",
+            "0.0.0.0",
+            "255.255.255.255",
+            "::1",
+            "fe80::1",
+            "fc00::1",
+            "::ffff:10.0.0.1",
+        ] {
+            assert!(!t(ip), "{ip}");
+        }
+    }
+}

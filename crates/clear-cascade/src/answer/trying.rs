@@ -1,0 +1,367 @@
+//! What a trial changes: every computed value, before and after, and what brings it about.
+
+use serde::Serialize;
+
+use super::reach::Hit;
+use super::why::Outcome;
+use super::{BY_NAME, all_values};
+use crate::document::ElementId;
+use crate::property::PropertyId;
+use crate::selector::PseudoElement;
+use crate::study::{Change, Study, Trial};
+use crate::style::{self, Entry, Style, Target};
+
+/// What a trial changes on a page.
+#[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
+pub struct Tried {
+    /// The answer in one plain sentence.
+    pub sentence: String,
+    /// Every computed value that changes, element by element, the most visible properties first.
+    pub changes: Vec<Changed>,
+    /// Where nothing changes: why.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub because: Vec<String>,
+}
+
+/// A computed value that changes.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[non_exhaustive]
+pub struct Changed {
+    /// The number of the element in the page as it is.
+    pub element: u32,
+    /// Its label.
+    pub label: String,
+    /// Where it is written.
+    pub at: String,
+    /// The pseudo-element, if it is one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub pseudo: Option<String>,
+    /// The property.
+    pub property: String,
+    /// Its value as it is; empty where there is none.
+    pub before: String,
+    /// Its value as it would be; empty where there would be none.
+    pub after: String,
+    /// What gives the value then: a selector and its place, or where it is inherited from.
+    pub by: String,
+    /// Whether an ancestor brings it about, and not a declaration on the element.
+    pub inherited: bool,
+}
+
+/// Properties that show first, in the order in which one would look at them.
+const FIRST: &[&str] = &[
+    "display",
+    "visibility",
+    "opacity",
+    "color",
+    "background-color",
+    "background-image",
+    "font-size",
+    "font-family",
+    "font-weight",
+    "font-style",
+    "text-decoration-line",
+    "text-transform",
+    "text-align",
+    "line-height",
+    "letter-spacing",
+    "position",
+    "float",
+    "width",
+    "height",
+    "max-width",
+    "margin-top",
+    "margin-right",
+    "margin-bottom",
+    "margin-left",
+    "padding-top",
+    "padding-right",
+    "padding-bottom",
+    "padding-left",
+    "border-top-width",
+    "border-right-width",
+    "border-bottom-width",
+    "border-left-width",
+    "border-top-style",
+    "border-right-style",
+    "border-bottom-style",
+    "border-left-style",
+    "border-top-color",
+    "border-right-color",
+    "border-bottom-color",
+    "border-left-color",
+];
+
+/// How visible a property is: smaller shows more.
+pub(crate) fn rank(property: &str) -> usize {
+    FIRST.iter().position(|p| *p == property).unwrap_or(if property.starts_with("--") { 999 } else { 500 })
+}
+
+impl Study {
+    /// What a trial of this page changes. `changes` are what was tried, to tell why where nothing changes.
+    #[must_use]
+    pub fn compare_trial(&self, trial: &Trial, changes: &[Change]) -> Tried {
+        let mut found = Vec::new();
+        for id in self.document.all_ids() {
+            let Some(then) = trial.element(id) else { continue };
+            differences(self, id, &trial.study, then, &mut found);
+        }
+        let because = if found.is_empty() { self.reasons(trial, changes) } else { Vec::new() };
+        Tried { sentence: sentence(&found), changes: found, because }
+    }
+
+    /// Why a trial that changes nothing does not.
+    fn reasons(&self, trial: &Trial, changes: &[Change]) -> Vec<String> {
+        let mut reasons: Vec<String> = Vec::new();
+        for change in changes {
+            match change {
+                Change::Rule { text, .. } => reasons.extend(self.no_effect_of_rule(trial, text)),
+                Change::Cut { file, line, column } => {
+                    let place = column.map_or(format!("{file}:{line}"), |c| format!("{file}:{line}:{c}"));
+                    reasons.extend(self.no_effect_of_cut(&place));
+                }
+                Change::Class { class, on, elements } => {
+                    let has = |e: &ElementId| self.document.element(*e).classes.iter().any(|c| **c == **class);
+                    let (all, none) = (elements.iter().all(has), !elements.iter().any(has));
+                    reasons.push(match (on, all, none) {
+                        (true, true, _) => format!("the class `{class}` is there already"),
+                        (false, _, true) => format!("the class `{class}` is not there"),
+                        _ => format!("no rule that wins asks for the class `{class}`"),
+                    });
+                }
+                Change::Attach { elements, .. } => reasons.extend(elements.first().and_then(|e| {
+                    let then = trial.element(*e)?;
+                    lost(&trial.study, then, &|c| c.selector.is_none())
+                })),
+                _ => {}
+            }
+        }
+        if reasons.is_empty() {
+            reasons.push("each value is the same with the changes as without".to_owned());
+        }
+        reasons
+    }
+
+    /// Why a rule changes nothing.
+    fn no_effect_of_rule(&self, trial: &Trial, text: &str) -> Option<String> {
+        let selector = text.split('{').next()?.trim();
+        let reach = trial.study.reach(selector).ok()?;
+        if reach.elements.is_empty() {
+            let hint = reach.hint.map(|h| format!(": {h}")).unwrap_or_default();
+            return Some(format!("`{selector}` takes no element of the page{hint}"));
+        }
+        let element = trial.study.document.id(reach.elements[0].element)?;
+        lost(&trial.study, element, &|c| c.selector.as_deref() == Some(selector))
+    }
+
+    /// Why cutting a declaration or rule changes nothing.
+    fn no_effect_of_cut(&self, place: &str) -> Option<String> {
+        let reach = self.reach(place).ok()?;
+        if reach.elements.is_empty() {
+            let hint = reach.hint.map(|h| format!(": {h}")).unwrap_or_default();
+            return Some(format!("`{}` takes no element of the page{hint}", reach.selector));
+        }
+        let to = reach.declarations.iter().find_map(|d| d.to.first().map(|to| (d.declaration.clone(), to.clone())));
+        to.map(|(declaration, to)| format!("`{declaration}` loses wherever it applies, {to}"))
+    }
+}
+
+/// What a declaration of a trial loses to, as a clause.
+fn lost(study: &Study, element: ElementId, is_it: &dyn Fn(&super::why::Contender) -> bool) -> Option<String> {
+    for property in BY_NAME.iter() {
+        let Ok(why) = study.why(element, property.name()) else { continue };
+        if let Some(own) = why.contenders.iter().find(|c| is_it(c)) {
+            let label = study.document.label(element);
+            if own.outcome == Outcome::Won {
+                return Some(format!("`{}` of `{label}` is {} without it too", own.property, why.value));
+            }
+            let winner = &why.contenders[0];
+            let name = winner.selector.as_deref().map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"));
+            return Some(format!(
+                "`{}` of `{label}` stays {}: {name} in {}:{}:{} wins; {}",
+                own.property, why.value, winner.file, winner.line, winner.column, own.reason
+            ));
+        }
+    }
+    None
+}
+
+/// The answer in one sentence.
+fn sentence(changes: &[Changed]) -> String {
+    let mut elements: Vec<u32> = changes.iter().map(|c| c.element).collect();
+    elements.dedup();
+    let mut properties: Vec<&str> = changes.iter().map(|c| c.property.as_str()).collect();
+    properties.sort_by_key(|p| (rank(p), *p));
+    properties.dedup();
+    let count = |n: usize, one: &str, many: &str| if n == 1 { format!("1 {one}") } else { format!("{n} {many}") };
+    match (elements.len(), properties.as_slice()) {
+        (0, _) => "Nothing changes.".to_owned(),
+        (n, [one]) => format!("`{one}` changes on {}.", count(n, "element", "elements")),
+        (n, all) => format!(
+            "{} of {} change: `{}` first.",
+            count(all.len(), "property", "properties"),
+            count(n, "element", "elements"),
+            all[0]
+        ),
+    }
+}
+
+/// Adds what differs between an element of one study and an element of another, pseudo-elements included.
+pub(crate) fn differences(a: &Study, id: ElementId, b: &Study, then: ElementId, found: &mut Vec<Changed>) {
+    let start = found.len();
+    let (own, other) = (a.style(id), b.style(then));
+    if !own.same_as(other) {
+        between(a, id, None, Some(own), (b, then, Some(other)), found);
+    }
+    let mut names: Vec<&PseudoElement> = a.boxes(id).chain(b.boxes(then)).map(|(n, _)| n).collect();
+    names.sort_by_key(|n| n.to_string());
+    names.dedup();
+    for name in names {
+        let of = |s: &'_ Study, e: ElementId| s.boxes(e).find(|(n, _)| n == name).map(|(_, s)| s.clone());
+        let (own, other) = (of(a, id), of(b, then));
+        let same = matches!((&own, &other), (Some(x), Some(y)) if x.same_as(y));
+        if !same {
+            between(a, id, Some(name), own.as_deref(), (b, then, other.as_deref()), found);
+        }
+    }
+    found[start..]
+        .sort_by(|x, y| (&x.pseudo, rank(&x.property), &x.property).cmp(&(&y.pseudo, rank(&y.property), &y.property)));
+}
+
+/// Adds what differs between two styles.
+fn between(
+    a: &Study,
+    id: ElementId,
+    pseudo: Option<&PseudoElement>,
+    own: Option<&Style>,
+    (b, then, other): (&Study, ElementId, Option<&Style>),
+    found: &mut Vec<Changed>,
+) {
+    let values = |style: Option<&Style>| style.map(all_values).unwrap_or_default();
+    let (before, after) = (values(own), values(other));
+    let before: std::collections::BTreeMap<String, String> = before.into_iter().collect();
+    let mut after: std::collections::BTreeMap<String, String> = after.into_iter().collect();
+    let causes = Causes::new(b, then, pseudo);
+    let mut add = |property: &str, before: &str, after: &str| {
+        if before == after {
+            return;
+        }
+        let (by, inherited) = causes.of(property);
+        found.push(Changed {
+            element: id.number(),
+            label: a.document.label(id),
+            at: a.sources.place(a.document.span(id)).to_string(),
+            pseudo: pseudo.map(ToString::to_string),
+            property: property.to_owned(),
+            before: before.to_owned(),
+            after: after.to_owned(),
+            by,
+            inherited,
+        });
+    };
+    for (property, value) in &before {
+        let then = after.remove(property).unwrap_or_default();
+        add(property, value, &then);
+    }
+    for (property, value) in &after {
+        add(property, "", value);
+    }
+}
+
+/// What gives each value of an element, without running each contest.
+pub(crate) struct Causes<'s> {
+    /// The study.
+    study: &'s Study,
+    /// The element.
+    element: ElementId,
+    /// What is declared on it, weakest first.
+    entries: Vec<Entry<'s>>,
+    /// Its values.
+    style: &'s Style,
+    /// Whether it is a pseudo-element.
+    pseudo: bool,
+}
+
+impl<'s> Causes<'s> {
+    /// Gathers what is declared on an element.
+    pub(crate) fn new(study: &'s Study, element: ElementId, pseudo: Option<&PseudoElement>) -> Self {
+        let matched = style::matched_rules(study, &study.matcher(), element);
+        let entries = style::entries_of(study, study.styles(), element, &matched, pseudo);
+        let style = study.style_of(element, pseudo).unwrap_or_else(|| study.style(element));
+        Self { study, element, entries, style, pseudo: pseudo.is_some() }
+    }
+
+    /// The strongest declaration of a property.
+    pub(crate) fn winner(&self, property: &str) -> Option<&Entry<'s>> {
+        let id = PropertyId::named(property).map(|p| self.style.flow.physical(p));
+        self.entries.iter().rev().find(|e| match e.property {
+            Target::Longhand(p) => Some(self.style.flow.physical(p)) == id,
+            Target::Custom(name) => **name == *property,
+        })
+    }
+
+    /// What gives a value, in a few words, and whether an ancestor brings it about.
+    pub(crate) fn of(&self, property: &str) -> (String, bool) {
+        if let Some(winner) = self.winner(property) {
+            let place = self.study.sources.place(winner.declaration.span);
+            let name = self.study.selector_text(winner).map_or("style attribute".to_owned(), |s| format!("`{s}`"));
+            return (format!("{name} {place}"), false);
+        }
+        let inherits = property.starts_with("--") || PropertyId::named(property).is_some_and(PropertyId::inherits);
+        let outer = if self.pseudo { Some(self.element) } else { self.study.document.flat_parent(self.element) };
+        match outer.filter(|_| inherits) {
+            Some(outer) => (format!("inherited from `{}`", self.study.document.label(outer)), true),
+            None => ("follows from other values, or is the initial value".to_owned(), true),
+        }
+    }
+}
+
+/// Elements that change alike, so that they can be told together.
+#[derive(Clone, Debug)]
+pub struct Alike<'t> {
+    /// The elements, with the pseudo-element if it is one.
+    pub elements: Vec<(Hit, Option<String>)>,
+    /// What changes on each of them.
+    pub changes: Vec<&'t Changed>,
+}
+
+impl Tried {
+    /// The changes with elements that change alike together, those whose changes are declared first.
+    #[must_use]
+    pub fn alike(&self) -> Vec<Alike<'_>> {
+        alike(&self.changes)
+    }
+}
+
+/// Puts elements with the same changes together.
+pub(crate) fn alike(changes: &[Changed]) -> Vec<Alike<'_>> {
+    let mut groups: Vec<Alike<'_>> = Vec::new();
+    let one = |c: &Changed| (c.element, c.pseudo.clone());
+    for run in changes.chunk_by(|a, b| one(a) == one(b)) {
+        let same = |g: &&mut Alike<'_>| {
+            g.changes.len() == run.len()
+                && g.changes.iter().zip(run).all(|(a, b)| {
+                    (&a.property, &a.before, &a.after, a.inherited, &a.pseudo)
+                        == (&b.property, &b.before, &b.after, b.inherited, &b.pseudo)
+                        && (a.inherited || a.by == b.by)
+                })
+        };
+        let Some(first) = run.first() else { continue };
+        let hit = Hit { element: first.element, label: first.label.clone(), at: place_of(&first.at) };
+        match groups.iter_mut().find(same) {
+            Some(group) => group.elements.push((hit, first.pseudo.clone())),
+            None => groups.push(Alike { elements: vec![(hit, first.pseudo.clone())], changes: run.iter().collect() }),
+        }
+    }
+    groups.sort_by_key(|g| g.changes.iter().all(|c| c.inherited));
+    groups
+}
+
+/// A place read back from its text.
+fn place_of(text: &str) -> crate::source::Place {
+    let mut parts = text.rsplitn(3, ':');
+    let mut number = || parts.next().and_then(|n| n.parse().ok()).unwrap_or(1);
+    let (column, line) = (number(), number());
+    crate::source::Place { file: parts.next().unwrap_or_default().to_owned(), line, column }
+}
