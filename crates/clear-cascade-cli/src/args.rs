@@ -31,6 +31,8 @@ pub(crate) enum Command {
     Aim(Aim),
     /// What a change would do, without writing a file: every value it changes, before and after
     Try(Try),
+    /// What looks different: two elements, one element seen in two ways, two pages, or two versions of a site
+    Compare(Box<Compare>),
     /// Write the sample site of an observatory and ask it a few questions
     Demo(Demo),
 }
@@ -46,7 +48,7 @@ pub(crate) struct Page {
 }
 
 /// What pages are seen with.
-#[derive(Debug, Args)]
+#[derive(Clone, Debug, Args)]
 pub(crate) struct Seen {
     /// The folder that URLs with a leading `/` start at; no file outside it is read [default: the working directory if
     /// the page is below it, else the page's folder]
@@ -214,6 +216,39 @@ pub(crate) struct Try {
     pub(crate) format: Format,
 }
 
+/// `compare`
+#[derive(Debug, Args)]
+pub(crate) struct Compare {
+    /// A page, or two pages or folders of pages; then one element, or two: selectors, FILE:LINE[:COL] or @N
+    #[arg(required = true, num_args = 1..=4, value_names = ["PAGE", "ELEMENT"])]
+    pub(crate) words: Vec<String>,
+    /// What the left side is seen with, and the right one where nothing else is said.
+    #[command(flatten)]
+    pub(crate) seen: Seen,
+    /// Size of the viewport on the right side
+    #[arg(long, value_name = "WxH", value_parser = viewport)]
+    pub(crate) other_viewport: Option<(f64, f64)>,
+    /// What the right side is seen on
+    #[arg(long, value_enum)]
+    pub(crate) other_media: Option<Medium>,
+    /// A preference of the user on the right side; may be repeated
+    #[arg(long, value_name = "FEATURE=VALUE", value_parser = preference)]
+    pub(crate) other_prefer: Vec<(String, String)>,
+    /// A state on the right side, such as hover=ELEMENT; may be repeated
+    #[arg(long, value_name = "STATE=ELEMENT", value_parser = state)]
+    pub(crate) other_state: Vec<(String, String)>,
+    /// A stylesheet left out on the right side; `author` stands for all styles of the page, `defaults` for those of the
+    /// browser
+    #[arg(long, value_name = "FILE")]
+    pub(crate) other_without: Vec<String>,
+    /// End with status 1 where something differs
+    #[arg(long)]
+    pub(crate) fail_on_difference: bool,
+    /// How to print the answer
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub(crate) format: Format,
+}
+
 /// `demo`
 #[derive(Debug, Args)]
 pub(crate) struct Demo {
@@ -253,6 +288,17 @@ fn viewport(text: &str) -> Result<(f64, f64), String> {
     let size = |t: &str| t.parse::<f64>().ok().filter(|n| n.is_finite() && (1.0..=100_000.0).contains(n));
     let (w, h) = text.split_once('x').ok_or("write a width and a height, such as 1280x800")?;
     size(w).zip(size(h)).ok_or_else(|| "width and height are numbers of px from 1 to 100000".to_owned())
+}
+
+/// Reads `hover=ELEMENT`.
+fn state(text: &str) -> Result<(String, String), String> {
+    let (state, element) = text.split_once('=').ok_or("write a state and an element, such as hover=a")?;
+    let known = ["hover", "active", "focus", "visited", "target"];
+    if known.contains(&state) {
+        Ok((state.to_owned(), element.to_owned()))
+    } else {
+        Err(format!("there is no state `{state}`; there are {}", known.join(", ")))
+    }
 }
 
 /// Reads `color-scheme=dark`.

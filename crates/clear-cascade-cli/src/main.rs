@@ -1,6 +1,7 @@
 //! The program `clear-cascade`: why does this element look as it does?
 
 mod args;
+mod comparing;
 mod demo;
 mod open;
 mod paint;

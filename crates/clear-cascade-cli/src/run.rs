@@ -13,10 +13,12 @@ use serde_json::Value;
 use crate::args::{self, Cli, Command, Format, LineFormat};
 use crate::open::{self, Refusal};
 use crate::paint::{STAGE, paint};
-use crate::{demo, render, trying};
+use crate::{comparing, demo, render, trying};
 
 /// Done.
 const DONE: u8 = 0;
+/// Something differs, where a command is asked to fail on that.
+const DIFFERS: u8 = 1;
 /// The request or its input cannot be used.
 const UNUSABLE: u8 = 2;
 
@@ -42,6 +44,10 @@ pub(crate) fn run(
         Command::WhyNot(args) => why_not(args, out, width),
         Command::Reach(args) => reach(args, out, width),
         Command::Aim(args) => aim(args, out, width),
+        Command::Compare(args) => match comparing::run(args, out, width) {
+            Ok(true) if args.fail_on_difference => return DIFFERS,
+            other => other.map(|_| ()),
+        },
         Command::Try(args) => trying::run(args, out, width),
         Command::Demo(args) => demo::demo(args, out, width),
     };

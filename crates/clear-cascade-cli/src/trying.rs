@@ -117,11 +117,7 @@ fn changes(args: &Try, study: &Study) -> Result<Vec<Change>, Failure> {
         changes.push(Change::Cut { file, line, column });
     }
     for text in &args.without {
-        changes.push(match &**text {
-            "author" => Change::WithoutAuthor,
-            "defaults" => Change::WithoutDefaults,
-            file => Change::WithoutSheet(file.to_owned()),
-        });
+        changes.push(left_out(text));
     }
     for text in &args.replace {
         let (file, by) = text.split_once('=').ok_or_else(|| refuse("FILE=OTHER", text))?;
@@ -141,6 +137,15 @@ fn changes(args: &Try, study: &Study) -> Result<Vec<Change>, Failure> {
         .into());
     }
     Ok(changes)
+}
+
+/// The change that leaves a sheet out: all of the page's, all of the browser's, or one.
+pub(crate) fn left_out(name: &str) -> Change {
+    match name {
+        "author" => Change::WithoutAuthor,
+        "defaults" => Change::WithoutDefaults,
+        file => Change::WithoutSheet(file.to_owned()),
+    }
 }
 
 /// `FILE:LINE[:COL]`

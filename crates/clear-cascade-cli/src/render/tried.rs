@@ -2,7 +2,7 @@
 
 use std::fmt::Write as _;
 
-use clear_cascade::answer::{Alike, Changed, Tried};
+use clear_cascade::answer::{Alike, Changed, Comparison, Difference, Tried, Twins};
 
 use super::values::folded_names;
 use crate::paint::{ANSWER, NOTE, QUIET, STAGE, WON, clean, cut, pad, paint, wrap};
@@ -22,15 +22,79 @@ pub(crate) fn tried(tried: &Tried, width: usize) -> String {
     if !tried.changes.is_empty() {
         let _ = writeln!(out, "{}", paint(QUIET, "Nothing was written; --patch prints the change of the files."));
     }
-    let groups = tried.alike();
+    groups(&tried.alike(), width, &mut out);
+    out
+}
+
+/// Groups of elements that change alike.
+fn groups(groups: &[Alike<'_>], width: usize, out: &mut String) {
     for group in groups.iter().take(GROUPS) {
-        one_group(group, width, &mut out);
+        one_group(group, width, out);
     }
     if groups.len() > GROUPS {
         let rest: usize = groups[GROUPS..].iter().map(|g| g.elements.len()).sum();
         let text =
             format!("and {rest} elements in {} more groups; --format json lists them all", groups.len() - GROUPS);
         let _ = writeln!(out, "\n{}", paint(QUIET, text));
+    }
+}
+
+/// What differs between two pages, or between two ways of seeing one.
+pub(crate) fn comparison(comparison: &Comparison, width: usize) -> String {
+    let mut out = String::new();
+    let _ = writeln!(out, "{}", paint(ANSWER, wrap(&comparison.sentence, width, 0)));
+    let _ = writeln!(out, "{}", paint(QUIET, wrap(&format!("paired: {}", comparison.paired), width, 0)));
+    groups(&comparison.alike(), width, &mut out);
+    for (list, side) in [(&comparison.only_left, "left"), (&comparison.only_right, "right")] {
+        if list.is_empty() {
+            continue;
+        }
+        let _ = writeln!(out, "\n{}", paint(STAGE, format!("Only on the {side}")));
+        for one in list.iter().take(MOST) {
+            let _ = writeln!(out, "  {}", clean(one));
+        }
+        if list.len() > MOST {
+            let _ = writeln!(out, "  {}", paint(QUIET, format!("and {} more", list.len() - MOST)));
+        }
+    }
+    out
+}
+
+/// What differs between two elements, each value with its cause.
+pub(crate) fn twins(twins: &Twins, width: usize) -> String {
+    let mut out = String::new();
+    let _ = writeln!(out, "{}", paint(ANSWER, wrap(&twins.sentence, width, 0)));
+    if let Some(parted) = &twins.parted_at {
+        let _ =
+            writeln!(out, "{}", paint(QUIET, format!("both are in `{}`; from there their ways part", clean(parted))));
+    }
+    let rows: Vec<&Difference> = twins.differences.iter().filter(|d| !is_flow_relative(&d.property)).collect();
+    let color = rows.iter().find(|d| d.property == "color");
+    let mut done: Vec<String> = Vec::new();
+    for row in &rows {
+        let follows = color.is_some_and(|c| {
+            row.property != "color" && row.property.ends_with("color") && (&c.left, &c.right) == (&row.left, &row.right)
+        });
+        if follows || done.contains(&row.property) {
+            continue;
+        }
+        let same = |o: &&&Difference| {
+            (&o.left, &o.right, &o.left_by, &o.right_by) == (&row.left, &row.right, &row.left_by, &row.right_by)
+        };
+        let sides = folded_names(&row.property)
+            .filter(|(_, sides)| sides.iter().all(|s| rows.iter().filter(same).any(|o| o.property == *s)));
+        let name = match sides {
+            Some((name, sides)) => {
+                done.extend(sides);
+                name
+            }
+            None => row.property.clone(),
+        };
+        let _ = writeln!(out, "\n{}", paint(STAGE, &name));
+        for (value, by) in [(&row.left, &row.left_by), (&row.right, &row.right_by)] {
+            let value = if value.is_empty() { "no value".to_owned() } else { cut(value, width / 2) };
+            let _ = writeln!(out, "  {}  {}", pad(&value, 28), paint(QUIET, clean(by)));
+        }
     }
     out
 }
@@ -93,23 +157,12 @@ fn folded(changes: &[&Changed]) -> Vec<(String, String, String, String)> {
             None => out.push((row.property.clone(), row.before.clone(), row.after.clone(), row.by.clone())),
         }
     }
-    // What follows the element's colour is told with it.
-    let follows = [
-        "outline-color",
-        "caret-color",
-        "column-rule-color",
-        "text-decoration-color",
-        "text-emphasis-color",
-        "row-rule-color",
-        "border-color",
-        "-webkit-text-fill-color",
-        "-webkit-text-stroke-color",
-    ];
+    // What only follows the element's colour is told with it.
     if let Some((_, before, after, _)) = out.iter().find(|r| r.0 == "color").cloned() {
-        let initial = |r: &(String, String, String, String)| {
-            follows.contains(&&*r.0) && r.1 == before && r.2 == after && r.3.starts_with("follows")
+        let follows = |r: &(String, String, String, String)| {
+            r.0 != "color" && r.0 != "background-color" && r.0.ends_with("color") && r.1 == before && r.2 == after
         };
-        out.retain(|r| !initial(r));
+        out.retain(|r| !follows(r));
     }
     out
 }

@@ -41,7 +41,10 @@ pub(crate) fn many(answers: &[Why], subject: &str, width: usize) -> String {
     for (i, group) in groups.iter().enumerate() {
         let names: Vec<&str> = group.iter().map(|w| w.property.as_str()).collect();
         let same_value = group.iter().all(|w| w.value == group[0].value);
-        let head = if group.len() == 1 {
+        let head = if group.len() > 1 && group[0].value.is_empty() {
+            let rest = group[0].sentence.split_once("has no value").map_or("", |(_, rest)| rest);
+            format!("{} have no value{}", names.join(", "), rest.replace("sets it", "sets them"))
+        } else if group.len() == 1 {
             group[0].sentence.clone()
         } else {
             let rest = group[0].sentence.split_once(&group[0].value).map_or("", |(_, rest)| rest);

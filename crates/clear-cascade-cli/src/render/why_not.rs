@@ -16,10 +16,31 @@ pub(crate) fn why_not(answer: &WhyNot, subject: &str, width: usize) -> String {
     }
     misses(answer, width, &mut out);
     fates(answer, width, &mut out);
+    fixes(answer, width, &mut out);
     if !answer.takes {
         out.push_str(&super::notes(&answer.notes, width));
     }
     out
+}
+
+/// What would win, lightest first.
+fn fixes(answer: &WhyNot, width: usize, out: &mut String) {
+    if answer.fixes.is_empty() {
+        return;
+    }
+    let first = answer.declarations.iter().find(|d| !d.loses.is_empty()).map_or("", |d| &d.declaration);
+    let head = format!("What would make `{}` win, the lightest change first", cut(first, width / 2));
+    let _ = writeln!(out, "\n{}", paint(STAGE, head));
+    for (i, fix) in answer.fixes.iter().enumerate() {
+        let others = match fix.others {
+            0 => "changes nothing else".to_owned(),
+            1 => "changes 1 other element too".to_owned(),
+            n => format!("changes {n} other elements too"),
+        };
+        let cost = fix.cost.as_ref().map(|c| format!("; {c}")).unwrap_or_default();
+        let _ = writeln!(out, "{}", wrap(&format!("{}. {}", i + 1, fix.what), width, 2));
+        let _ = writeln!(out, "{}", paint(QUIET, wrap(&format!("{others}{cost}"), width, 6)));
+    }
 }
 
 /// Each selector that misses, and what would take the element instead.

@@ -1,7 +1,8 @@
 //! The steps from what was written to the computed value, with their inputs.
 
+use super::trying::Causes;
 use super::why::Asked;
-use crate::document::ElementId;
+use crate::document::{ElementId, Name};
 use crate::property::{self, PropertyId, id};
 use crate::study::Study;
 use crate::style::{Entry, Style, Subject, Target, substituted_text};
@@ -107,65 +108,94 @@ fn mentions(text: &str, part: &str) -> bool {
         || part.contains(['(', ','])
 }
 
-/// Where each `var()` in a value gets its text from.
+/// How many variables of a value are followed at the most.
+const MOST_VARIABLES: usize = 16;
+
+/// Where each `var()` in a value gets its text from, and what stands behind that in turn.
 fn variables(subject: &Subject<'_>, value: Slice<'_>, steps: &mut Vec<String>) {
-    for i in value.from..value.to {
-        let here = Slice { from: i, ..value };
-        if !here.is_function("var") {
+    let study = subject.study;
+    let style = study.style_of(subject.element, subject.pseudo).unwrap_or_else(|| study.style(subject.element));
+    let mut open = named_in(value);
+    let mut seen: Vec<String> = Vec::new();
+    while let Some((name, falls_back)) = open.pop().filter(|_| seen.len() < MOST_VARIABLES) {
+        if seen.contains(&name) {
             continue;
         }
-        let inside = here.inside().trim();
-        let Some(token) = inside.peek().filter(|t| t.kind == Kind::Ident) else {
-            continue;
-        };
-        let name = inside.name(token).into_owned();
-        let step = match subject.study.why_of(subject.element, subject.pseudo, &name) {
-            Ok(why) if !why.value.is_empty() => {
-                let giver = why.lineage.last().map(|a| a.label.clone()).unwrap_or_default();
-                let by = origin_of_custom(subject.study, why.lineage.last().map(|a| a.element), &name);
+        seen.push(name.clone());
+        let setter = setter_of(subject, &name);
+        if let Some(setter) = &setter {
+            open.extend(named_in(setter.value));
+        }
+        let known = style.custom.get(&Name::from(name.as_str())).filter(|v| !v.trim().is_empty());
+        steps.push(match (known, setter) {
+            (Some(value), Some(setter)) => {
+                format!("`var({name})` is `{}` (set by {})", crate::text::shorten(value, 80), setter.by)
+            }
+            (Some(value), None) => {
                 format!(
-                    "`var({name})` is `{}`{}",
-                    crate::text::shorten(&why.value, 80),
-                    by.map_or(format!(" (on `{giver}`)"), |b| format!(" ({b})"))
+                    "`var({name})` is `{}`, the initial value that `@property` gives it",
+                    crate::text::shorten(value, 80)
                 )
             }
-            _ => {
-                let falls_back = !inside.split_at(|t| t.kind == Kind::Comma).1.is_empty();
+            (None, setter) => {
                 let then = if falls_back { ", so its fallback is taken" } else { "" };
-                format!("`var({name})` has no value here: {}{then}", why_empty(subject, &name))
+                let why = match setter {
+                    None => format!("nobody sets `{name}` on this element or further out"),
+                    Some(setter) if setter.cut_off => {
+                        format!("what is declared for it by {} grows without end and was cut off", setter.by)
+                    }
+                    Some(setter) => format!("what is declared for it by {} comes to nothing", setter.by),
+                };
+                format!("`var({name})` has no value here: {why}{then}")
             }
-        };
-        if !steps.contains(&step) {
-            steps.push(step);
-        }
+        });
     }
 }
 
-/// Why a custom property has no value on an element, as a clause.
-fn why_empty(subject: &Subject<'_>, name: &str) -> String {
+/// The custom properties that a value asks for, the last first, each with whether a fallback is written.
+fn named_in(value: Slice<'_>) -> Vec<(String, bool)> {
+    let mut found = Vec::new();
+    for i in (value.from..value.to).rev() {
+        let here = Slice { from: i, ..value };
+        let inside = here.inside().trim();
+        if here.is_function("var")
+            && let Some(token) = inside.peek().filter(|t| t.kind == Kind::Ident)
+        {
+            let falls_back = !inside.split_at(|t| t.kind == Kind::Comma).1.is_empty();
+            found.push((inside.name(token).into_owned(), falls_back));
+        }
+    }
+    found
+}
+
+/// What sets a custom property.
+struct Setter<'s> {
+    /// What is declared.
+    value: Slice<'s>,
+    /// Whether what it puts in grows beyond all bounds.
+    cut_off: bool,
+    /// The selector and its place.
+    by: String,
+}
+
+/// What sets a custom property on an element, or on the nearest one further out.
+fn setter_of<'s>(subject: &Subject<'s>, name: &str) -> Option<Setter<'s>> {
     let study = subject.study;
-    let mut answers = study.document.flat_lineage(subject.element).filter_map(|e| study.why(e, name).ok());
-    match answers.find(|w| !w.contenders.is_empty()) {
-        None => format!("nobody sets `{name}` on this element or further out"),
-        Some(why) => {
-            let winner = &why.contenders[0];
-            let at = format!("{}:{}:{}", winner.file, winner.line, winner.column);
-            if why.derivation.iter().any(|s| s.contains("cut off")) {
-                format!("its value at {at} grows without end and was cut off")
-            } else {
-                format!("what is declared for it at {at} comes to nothing")
-            }
-        }
-    }
-}
-
-/// Where the custom property of an element is set.
-fn origin_of_custom(study: &Study, element: Option<u32>, name: &str) -> Option<String> {
-    let id: ElementId = study.document.id(element?)?;
-    let why = study.why(id, name).ok()?;
-    let winner = why.contenders.first()?;
-    let selector = winner.selector.as_deref().map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"));
-    Some(format!("set by {selector} in {}:{}:{}", winner.file, winner.line, winner.column))
+    let outwards = study.document.flat_lineage(subject.element).map(|e| (e, None));
+    let own = subject.pseudo.map(|p| (subject.element, Some(p)));
+    own.into_iter().chain(outwards).find_map(|(element, pseudo)| {
+        let causes = Causes::new(study, element, pseudo);
+        let winner = causes.winner(name)?;
+        let style = study.style_of(element, pseudo).unwrap_or_else(|| study.style(element));
+        let text = substituted_text(&Subject { study, element, pseudo }, winner, style);
+        let place = study.sources.place(winner.declaration.span);
+        let selector = study.selector_text(winner).map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"));
+        Some(Setter {
+            value: study.sheets[winner.sheet as usize].sheet.value(winner.declaration),
+            cut_off: matches!(text, Err(Failure::CutOff)),
+            by: format!("{selector} in {place}"),
+        })
+    })
 }
 
 /// The arithmetic from a specified to a computed value.

@@ -4,7 +4,9 @@
 
 mod aim;
 mod beliefs;
+mod compare;
 mod derive;
+mod fixes;
 mod locate;
 mod reach;
 mod reading;
@@ -14,9 +16,12 @@ mod why;
 mod why_not;
 
 pub use aim::Aim;
+pub use compare::{Comparison, Difference, Twins};
+pub use fixes::Fix;
 pub use locate::{LocateError, Located};
 pub use reach::{Hit, Part, Reach, Tally};
 pub use reading::Reading;
+pub use rules::Written;
 pub use trying::{Alike, Changed, Tried};
 pub use why::{Ancestor, Contender, From, OffContender, Outcome, Why, WhyError};
 pub use why_not::{Fate, Miss, Nearest, WhyNot};

@@ -1,6 +1,7 @@
 //! Rules as questions name them: a selector, or a place in a stylesheet.
 
 use super::locate::{LocateError, as_place};
+use crate::cascade::Origin;
 use crate::document::ElementId;
 use crate::selector::{Matcher, SelectorList};
 use crate::source::Span;
@@ -14,7 +15,52 @@ pub(crate) enum Named<'s> {
     Rule(&'s FlatRule),
 }
 
+/// A declaration where it is written.
+#[derive(Clone, Debug, PartialEq, Eq, serde::Serialize)]
+#[non_exhaustive]
+pub struct Written {
+    /// The property as written.
+    pub property: String,
+    /// The value as written.
+    pub value: String,
+    /// The file.
+    pub file: String,
+    /// The line, from 1.
+    pub line: u32,
+    /// The column in characters, from 1.
+    pub column: u32,
+    /// Its first byte in the file.
+    pub start: u32,
+    /// The byte after its last in the file.
+    pub end: u32,
+}
+
 impl Study {
+    /// All declarations of the page's own stylesheets and `style` attributes, file by file in written order; those that
+    /// were dropped are left out.
+    #[must_use]
+    pub fn declarations(&self) -> Vec<Written> {
+        let rules = self.rules.iter().chain(&self.off_rules).filter(|r| r.origin == Origin::Author);
+        let all = rules.flat_map(|r| self.style_rule(r).declarations.iter().map(move |d| (r, d)));
+        let mut found: Vec<Written> = all
+            .map(|(rule, d)| {
+                let (place, source) = (self.sources.place(d.span), self.sources.get(d.span.source));
+                Written {
+                    property: d.name.to_string(),
+                    value: self.sheets[rule.sheet as usize].sheet.value(d).text().to_owned(),
+                    file: place.file,
+                    line: place.line,
+                    column: place.column,
+                    start: source.file_offset(d.span.start),
+                    end: source.file_offset(d.span.end),
+                }
+            })
+            .collect();
+        found.sort_by(|a, b| (&a.file, a.start).cmp(&(&b.file, b.start)));
+        found.dedup();
+        found
+    }
+
     /// The rule that a name stands for: `FILE:LINE[:COL]` in a stylesheet, or a selector.
     ///
     /// # Errors

@@ -152,7 +152,12 @@ impl Study {
             return Some(format!("`{selector}` takes no element of the page{hint}"));
         }
         let element = trial.study.document.id(reach.elements[0].element)?;
-        lost(&trial.study, element, &|c| c.selector.as_deref() == Some(selector))
+        let squeezed = |t: &str| t.split_whitespace().collect::<String>();
+        let said = squeezed(text);
+        let own = |c: &super::why::Contender| {
+            c.selector.as_deref() == Some(selector) && said.contains(&squeezed(&format!("{}:{}", c.property, c.value)))
+        };
+        lost(&trial.study, element, &own)
     }
 
     /// Why cutting a declaration or rule changes nothing.
@@ -242,12 +247,21 @@ fn between(
     let (before, after) = (values(own), values(other));
     let before: std::collections::BTreeMap<String, String> = before.into_iter().collect();
     let mut after: std::collections::BTreeMap<String, String> = after.into_iter().collect();
-    let causes = Causes::new(b, then, pseudo);
+    let (causes, causes_before) = (Causes::new(b, then, pseudo), Causes::new(a, id, pseudo));
+    let colors = (before.get("color").cloned(), after.get("color").cloned());
     let mut add = |property: &str, before: &str, after: &str| {
         if before == after {
             return;
         }
-        let (by, inherited) = causes.of(property);
+        let (mut by, mut inherited) = causes.of(property);
+        let follows = colors.0.as_deref() == Some(before) && colors.1.as_deref() == Some(after);
+        if inherited && follows && property != "color" {
+            "follows `color`".clone_into(&mut by);
+        } else if inherited && let Some(gone) = causes_before.winner(property) {
+            // What was declared here is no more: that is no matter of ancestors.
+            inherited = false;
+            by = format!("{by}, no longer set by {}", causes_before.name(gone));
+        }
         found.push(Changed {
             element: id.number(),
             label: a.document.label(id),
@@ -301,12 +315,17 @@ impl<'s> Causes<'s> {
         })
     }
 
+    /// A declaration in a few words: its selector and place.
+    pub(crate) fn name(&self, entry: &Entry<'_>) -> String {
+        let place = self.study.sources.place(entry.declaration.span);
+        let name = self.study.selector_text(entry).map_or("style attribute".to_owned(), |s| format!("`{s}`"));
+        format!("{name} {place}")
+    }
+
     /// What gives a value, in a few words, and whether an ancestor brings it about.
     pub(crate) fn of(&self, property: &str) -> (String, bool) {
         if let Some(winner) = self.winner(property) {
-            let place = self.study.sources.place(winner.declaration.span);
-            let name = self.study.selector_text(winner).map_or("style attribute".to_owned(), |s| format!("`{s}`"));
-            return (format!("{name} {place}"), false);
+            return (self.name(winner), false);
         }
         let inherits = property.starts_with("--") || PropertyId::named(property).is_some_and(PropertyId::inherits);
         let outer = if self.pseudo { Some(self.element) } else { self.study.document.flat_parent(self.element) };

@@ -2,6 +2,7 @@
 
 use serde::Serialize;
 
+use super::fixes::Fix;
 use super::locate::LocateError;
 use super::rules::Named;
 use super::why::Outcome;
@@ -36,6 +37,8 @@ pub struct WhyNot {
     pub notes: Vec<String>,
     /// The declarations of a rule that does take the element, and what became of each.
     pub declarations: Vec<Fate>,
+    /// What would make the first declaration that loses win, from the lightest change to the heaviest; each was tried.
+    pub fixes: Vec<Fix>,
 }
 
 /// One selector and why it misses an element.
@@ -129,8 +132,19 @@ impl Study {
             sentence,
             selectors,
             notes: self.off_states(list),
+            fixes: match &named {
+                Named::Rule(r) if takes && off.is_none() => self.first_fixes(element, r, &declarations),
+                _ => Vec::new(),
+            },
             declarations,
         })
+    }
+
+    /// What would make the first declaration that loses win.
+    fn first_fixes(&self, element: ElementId, rule: &crate::study::FlatRule, fates: &[Fate]) -> Vec<Fix> {
+        let declarations = &self.style_rule(rule).declarations;
+        let lost = fates.iter().zip(declarations).find_map(|(fate, d)| fate.loses.first().map(|(l, _)| (d, l.clone())));
+        lost.map(|(declaration, longhand)| self.fixes(element, rule, declaration, &longhand)).unwrap_or_default()
     }
 
     /// Why one selector misses.

@@ -75,7 +75,7 @@ pub struct Study {
     /// The page.
     pub(crate) document: Arc<Document>,
     /// Its address.
-    url: Url,
+    pub(crate) url: Url,
     /// What it was made with.
     options: Options,
     /// Parsed stylesheets that another study of the same texts can share.

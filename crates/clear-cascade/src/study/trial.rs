@@ -53,6 +53,28 @@ pub enum Change {
         /// The column.
         column: Option<u32>,
     },
+    /// The selectors of the rule at a line and column replaced.
+    Selectors {
+        /// The file.
+        file: String,
+        /// The line.
+        line: u32,
+        /// The column of the rule's selectors.
+        column: u32,
+        /// The new selectors.
+        by: String,
+    },
+    /// The declaration at a line and column made important, or made so no more.
+    Important {
+        /// The file.
+        file: String,
+        /// The line.
+        line: u32,
+        /// The column of the declaration.
+        column: u32,
+        /// Whether it is made important.
+        on: bool,
+    },
     /// A stylesheet left out, by its file: its `<link>`, `<style>` or `@import` is cut out.
     WithoutSheet(String),
     /// The page's own styles left out.
@@ -218,6 +240,8 @@ impl Edits<'_> {
                 Ok(())
             }
             Change::Cut { file, line, column } => self.cut(file, *line, *column),
+            Change::Selectors { file, line, column, by } => self.selectors(file, (*line, *column), by),
+            Change::Important { file, line, column, on } => self.important(file, (*line, *column), *on),
             Change::WithoutSheet(file) => self.without(file),
             Change::WithoutAuthor => {
                 self.author = false;
@@ -524,6 +548,39 @@ impl Edits<'_> {
         let nothing = TrialError::Nothing { what: "declaration or rule", file: file.to_owned(), line };
         let range = found.ok_or(nothing)?;
         self.edit(source, range, "");
+        Ok(())
+    }
+
+    /// Replaces the selectors of a rule.
+    fn selectors(&mut self, file: &str, at: (u32, u32), by: &str) -> Result<(), TrialError> {
+        let source = self.source(file)?;
+        let text = self.study.sources.get(source);
+        let entries = self.study.sheets.iter().filter(|e| e.sheet.source == source);
+        let preludes = entries.flat_map(|e| e.sheet.rules.iter()).map(|r| r.prelude);
+        let found = preludes.into_iter().find(|p| text.line_column(p.start) == at);
+        let nothing = || TrialError::Nothing { what: "rule", file: file.to_owned(), line: at.0 };
+        let prelude = found.ok_or_else(nothing)?;
+        self.edit(source, prelude.start..prelude.end, by);
+        Ok(())
+    }
+
+    /// Puts `!important` behind a declaration, or takes it off.
+    fn important(&mut self, file: &str, at: (u32, u32), on: bool) -> Result<(), TrialError> {
+        let source = self.source(file)?;
+        let text = self.study.sources.get(source);
+        let entries = self.study.sheets.iter().filter(|e| e.sheet.source == source);
+        let all = entries.flat_map(|e| e.sheet.rules.iter()).flat_map(|r| r.declarations.iter());
+        let found = all.into_iter().find(|d| text.line_column(d.span.start) == at);
+        let nothing = || TrialError::Nothing { what: "declaration", file: file.to_owned(), line: at.0 };
+        let declaration = found.ok_or_else(nothing)?;
+        let span = declaration.span;
+        if on && !declaration.important {
+            self.edit(source, span.end..span.end, " !important");
+        } else if !on && declaration.important {
+            let written = self.study.sources.text(span);
+            let kept = written.rfind('!').map_or(written.len(), |i| written[..i].trim_end().len());
+            self.edit(source, span.start + offset(kept)..span.end, "");
+        }
         Ok(())
     }
 

@@ -5,6 +5,7 @@ mod corpora;
 mod documents;
 mod selectors;
 mod sheets;
+mod trials;
 mod values;
 mod why;
 

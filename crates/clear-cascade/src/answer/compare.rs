@@ -1,0 +1,263 @@
+//! Comparing: two elements, one element in two states or viewings, two pages, two versions of a site.
+
+use std::collections::{BTreeMap, HashMap, HashSet};
+
+use serde::Serialize;
+
+use super::all_values;
+use super::trying::{Alike, Causes, Changed, alike, differences, rank};
+use crate::document::{Child, ElementId};
+use crate::study::Study;
+
+/// How two elements differ.
+#[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
+pub struct Twins {
+    /// The answer in one plain sentence.
+    pub sentence: String,
+    /// Where the ways to the two elements part: the innermost element that both are in.
+    pub parted_at: Option<String>,
+    /// The properties that differ, the most visible first.
+    pub differences: Vec<Difference>,
+}
+
+/// A property that two elements have with different values.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[non_exhaustive]
+pub struct Difference {
+    /// The property.
+    pub property: String,
+    /// Its value on the one.
+    pub left: String,
+    /// Its value on the other.
+    pub right: String,
+    /// What gives the value on the one.
+    pub left_by: String,
+    /// What gives the value on the other.
+    pub right_by: String,
+}
+
+/// How two pages differ, or one page seen in two ways.
+#[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
+pub struct Comparison {
+    /// The answer in one plain sentence.
+    pub sentence: String,
+    /// How elements were paired, in words.
+    pub paired: String,
+    /// Elements that only the one page has.
+    pub only_left: Vec<String>,
+    /// Elements that only the other page has.
+    pub only_right: Vec<String>,
+    /// Every computed value that differs, by element of the one page.
+    pub changes: Vec<Changed>,
+}
+
+impl Comparison {
+    /// The differences with elements that differ alike together.
+    #[must_use]
+    pub fn alike(&self) -> Vec<Alike<'_>> {
+        alike(&self.changes)
+    }
+
+    /// Whether nothing differs.
+    #[must_use]
+    pub fn is_same(&self) -> bool {
+        self.changes.is_empty() && self.only_left.is_empty() && self.only_right.is_empty()
+    }
+}
+
+impl Study {
+    /// How an element differs from another, of this page or of another page.
+    #[must_use]
+    pub fn compare_elements(&self, left: ElementId, other: &Study, right: ElementId) -> Twins {
+        let map =
+            |s: &Study, e: ElementId| -> BTreeMap<String, String> { all_values(s.style(e)).into_iter().collect() };
+        let (a, b) = (map(self, left), map(other, right));
+        let (left_causes, right_causes) = (Causes::new(self, left, None), Causes::new(other, right, None));
+        let mut names: Vec<&String> = a.keys().chain(b.keys()).filter(|n| a.get(*n) != b.get(*n)).collect();
+        names.sort_by_key(|n| (rank(n), *n));
+        names.dedup();
+        let differences: Vec<Difference> = names
+            .into_iter()
+            .map(|property| Difference {
+                property: property.clone(),
+                left: a.get(property).cloned().unwrap_or_default(),
+                right: b.get(property).cloned().unwrap_or_default(),
+                left_by: left_causes.of(property).0,
+                right_by: right_causes.of(property).0,
+            })
+            .collect();
+        let parted = || {
+            let outer: HashSet<ElementId> = self.document.flat_lineage(left).collect();
+            self.document.flat_lineage(right).find(|e| outer.contains(e))
+        };
+        let parted = if self.url == other.url { parted() } else { None };
+        let (l, r) = (self.document.label(left), other.document.label(right));
+        let sentence = match differences.as_slice() {
+            [] => format!("`{l}` and `{r}` have the same values throughout."),
+            [one] => format!("`{l}` and `{r}` differ in `{}` only.", one.property),
+            all => format!("`{l}` and `{r}` differ in {} properties: `{}` first.", all.len(), all[0].property),
+        };
+        Twins { sentence, parted_at: parted.map(|e| self.document.label(e)), differences }
+    }
+
+    /// How another page, or this one seen in another way, differs from this one; elements are paired by id, then by where
+    /// they stand and what they hold.
+    #[must_use]
+    pub fn compare(&self, other: &Study) -> Comparison {
+        let pairs = Pairing::new(self, other);
+        let mut changes = Vec::new();
+        for (left, right) in &pairs.found {
+            differences(self, *left, other, *right, &mut changes);
+        }
+        let told = |s: &Study, e: ElementId| format!("{} {}", s.document.label(e), s.sources.place(s.document.span(e)));
+        let alone = |s: &Study, paired: &HashSet<ElementId>| -> Vec<String> {
+            s.document.ids().filter(|e| !paired.contains(e)).map(|e| told(s, e)).collect()
+        };
+        let (only_left, only_right) = (alone(self, &pairs.left), alone(other, &pairs.right));
+        let mut elements: Vec<u32> = changes.iter().map(|c| c.element).collect();
+        elements.dedup();
+        let mut sentence = match elements.len() {
+            0 => format!("All {} elements look the same.", pairs.found.len()),
+            1 => format!("1 of {} elements looks different.", pairs.found.len()),
+            n => format!("{n} of {} elements look different.", pairs.found.len()),
+        };
+        if !only_left.is_empty() || !only_right.is_empty() {
+            let (l, r) = (only_left.len(), only_right.len());
+            sentence.push_str(&format!(" {l} more are only on the left, {r} only on the right."));
+        }
+        Comparison { sentence, paired: pairs.told(), only_left, only_right, changes }
+    }
+
+    /// How one element of this page differs from itself in the page seen in another way.
+    #[must_use]
+    pub fn compare_views(&self, element: ElementId, other: &Study) -> Comparison {
+        let mut changes = Vec::new();
+        if other.document.id(element.number()).is_some() {
+            differences(self, element, other, element, &mut changes);
+        }
+        let label = self.document.label(element);
+        let sentence = match changes.iter().min_by_key(|c| (rank(&c.property), &c.property)) {
+            None => format!("`{label}` looks the same."),
+            Some(first) => format!("`{label}` looks different: `{}` first.", first.property),
+        };
+        let paired = "the element with itself".to_owned();
+        Comparison { sentence, paired, only_left: Vec::new(), only_right: Vec::new(), changes }
+    }
+}
+
+/// Which element of one page is which of the other.
+#[derive(Default)]
+struct Pairing {
+    /// The pairs, in the order of the one page.
+    found: Vec<(ElementId, ElementId)>,
+    /// Paired elements of the one page.
+    left: HashSet<ElementId>,
+    /// Paired elements of the other page.
+    right: HashSet<ElementId>,
+    /// How many were paired one to one, by id, and by place and content.
+    by: [usize; 3],
+}
+
+impl Pairing {
+    /// Pairs the elements of two pages.
+    fn new(a: &Study, b: &Study) -> Self {
+        let mut pairing = Self::default();
+        let (x, y) = (a.document.elements(), b.document.elements());
+        let same = x.len() == y.len()
+            && x.iter().zip(y).all(|(x, y)| {
+                (&x.name, x.position, &x.id, &x.classes, x.parent) == (&y.name, y.position, &y.id, &y.classes, y.parent)
+            });
+        if same {
+            a.document.ids().for_each(|id| pairing.pair(id, id, 0));
+        } else {
+            pairing.by_id(a, b);
+            pairing.by_place(a, b);
+        }
+        pairing.found.sort_unstable();
+        pairing
+    }
+
+    /// Notes a pair.
+    fn pair(&mut self, x: ElementId, y: ElementId, how: usize) {
+        if !self.left.contains(&x) && !self.right.contains(&y) {
+            self.left.insert(x);
+            self.right.insert(y);
+            self.found.push((x, y));
+            self.by[how] += 1;
+        }
+    }
+
+    /// Pairs elements with an id that both pages have once.
+    fn by_id(&mut self, a: &Study, b: &Study) {
+        let once = |s: &Study| {
+            let mut ids: BTreeMap<String, Vec<ElementId>> = BTreeMap::new();
+            for id in s.document.ids() {
+                if let Some(name) = &s.document.element(id).id {
+                    ids.entry(name.to_string()).or_default().push(id);
+                }
+            }
+            ids.retain(|_, list| list.len() == 1);
+            ids
+        };
+        let others = once(b);
+        for (name, list) in once(a) {
+            if let Some(other) = others.get(&name).filter(|o| same_name(a, list[0], b, o[0])) {
+                self.pair(list[0], other[0], 1);
+            }
+        }
+    }
+
+    /// Pairs the roots, then the children of pairs: those alike in classes and content first, then in their order.
+    fn by_place(&mut self, a: &Study, b: &Study) {
+        self.pair(ElementId(0), ElementId(0), 2);
+        let mut open = self.found.clone();
+        let mut done: HashSet<ElementId> = HashSet::new();
+        while let Some((x, y)) = open.pop() {
+            if !done.insert(x) {
+                continue;
+            }
+            let theirs: Vec<ElementId> = b.document.element(y).child_elements().collect();
+            for strict in [true, false] {
+                let mut from = 0;
+                for child in a.document.element(x).child_elements() {
+                    let fits = |o: &ElementId| {
+                        let alike = !strict || content(a, child) == content(b, *o);
+                        !self.right.contains(o) && same_name(a, child, b, *o) && alike
+                    };
+                    if self.left.contains(&child) {
+                        continue;
+                    }
+                    if let Some(at) = theirs.iter().skip(from).position(fits) {
+                        self.pair(child, theirs[from + at], 2);
+                        from += at + 1;
+                    }
+                }
+            }
+            let partner: HashMap<ElementId, ElementId> = self.found.iter().copied().collect();
+            let children = a.document.element(x).child_elements();
+            open.extend(children.filter_map(|c| partner.get(&c).map(|p| (c, *p))));
+        }
+    }
+
+    /// How the elements were paired, in words.
+    fn told(&self) -> String {
+        match self.by {
+            [n, 0, 0] => format!("{n} elements, one to one"),
+            [_, ids, places] => format!("{ids} elements by their id, {places} by where they stand and what they hold"),
+        }
+    }
+}
+
+/// Whether two elements have the same name.
+fn same_name(a: &Study, x: ElementId, b: &Study, y: ElementId) -> bool {
+    a.document.element(x).name == b.document.element(y).name
+}
+
+/// What an element is told by: its classes and the text straight in it.
+fn content(study: &Study, id: ElementId) -> (Vec<String>, String) {
+    let element = study.document.element(id);
+    let text = element.children.iter().filter_map(|c| if let Child::Text(t) = c { Some(t.trim()) } else { None });
+    (element.classes.iter().map(ToString::to_string).collect(), text.collect())
+}

@@ -1,0 +1,123 @@
+//! Trials against the plain way: the same changes made in the files, and the page opened anew.
+
+use std::collections::{BTreeMap, HashMap};
+use std::path::{Path, PathBuf};
+
+use clear_cascade::document::ElementId;
+use clear_cascade::source::{LoadError, Loaded};
+use clear_cascade::{Change, FileLoader, Loader, Study, Trial};
+
+use crate::page;
+
+/// Files with some of their texts edited.
+pub(crate) struct Edited {
+    /// The files as they are.
+    pub(crate) files: FileLoader,
+    /// Edited bytes by the name of the file.
+    pub(crate) bytes: HashMap<String, Vec<u8>>,
+}
+
+impl Loader for Edited {
+    fn load(&self, url: &url::Url) -> Result<Loaded, LoadError> {
+        let mut loaded = self.files.load(url)?;
+        if let Some(bytes) = self.bytes.get(&loaded.name) {
+            loaded.bytes.clone_from(bytes);
+        }
+        Ok(loaded)
+    }
+}
+
+/// Every value of every element and pseudo-element.
+fn all(study: &Study) -> BTreeMap<(u32, String, String), String> {
+    let mut found = BTreeMap::new();
+    for id in study.document().ids() {
+        found.extend(study.values(id).into_iter().map(|(p, v)| ((id.number(), String::new(), p), v)));
+        for (name, values) in study.generated(id) {
+            found.extend(values.into_iter().map(|(p, v)| ((id.number(), name.clone(), p), v)));
+        }
+    }
+    // A custom property may be empty, which reads as if it had no value.
+    found.retain(|_, v| !v.is_empty());
+    found
+}
+
+/// The values that a trial predicts: those of the page with its changes put in.
+fn predicted(study: &Study, trial: &Trial, changes: &[Change]) -> BTreeMap<(u32, String, String), String> {
+    let mut values = all(study);
+    for changed in study.compare_trial(trial, changes).changes {
+        let key = (changed.element, changed.pseudo.unwrap_or_default(), changed.property);
+        assert_eq!(values.get(&key).map_or("", String::as_str), changed.before, "{key:?}");
+        if changed.after.is_empty() {
+            values.remove(&key);
+        } else {
+            values.insert(key, changed.after);
+        }
+    }
+    values
+}
+
+/// Cuts declarations out of their files and opens the page anew; gives how many trials said something else.
+fn wrong_cuts(root: &Path, path: &str, pick: impl Fn(usize) -> bool) -> (usize, Vec<String>) {
+    let files = FileLoader::new(root);
+    let study = Study::open(&files, path).expect("the page opens");
+    let mut wrong = Vec::new();
+    let mut tried = 0;
+    for (_, written) in study.declarations().into_iter().enumerate().filter(|(i, _)| pick(*i)) {
+        tried += 1;
+        let (file, line, column) = (written.file, written.line, written.column);
+        let range = written.start as usize..written.end as usize;
+        let changes = [Change::Cut { file: file.clone(), line, column: Some(column) }];
+        let trial = study.attempt(&changes).expect("a declaration that is there can be cut");
+        let mut bytes = std::fs::read(&file).expect("the file is there");
+        bytes.drain(range);
+        let edited = Edited { files: files.clone(), bytes: HashMap::from([(file.clone(), bytes)]) };
+        let fresh = Study::open(&edited, path).expect("the page opens");
+        if predicted(&study, &trial, &changes) != all(&fresh) {
+            wrong.push(format!("{file}:{line}:{column}"));
+        }
+    }
+    (tried, wrong)
+}
+
+#[test]
+fn cutting_a_declaration_is_predicted() {
+    let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
+    let mut tried = 0;
+    for name in ["index.html", "programme.html", "visit.html"] {
+        let (count, wrong) = wrong_cuts(&demo, name, |_| true);
+        tried += count;
+        assert!(wrong.is_empty(), "{name}: {wrong:?}");
+    }
+    assert!(tried > 150, "only {tried} declarations were cut");
+}
+
+#[test]
+fn cutting_declarations_of_other_pages_is_predicted() {
+    // Pages that are not part of the project; where they are, a share of their declarations is cut.
+    let Some(pages) = std::env::var_os("CLEAR_CASCADE_PAGES").map(PathBuf::from) else { return };
+    let mut tried = 0;
+    let mut folders: Vec<PathBuf> = std::fs::read_dir(&pages).unwrap().map(|e| e.unwrap().path()).collect();
+    folders.sort();
+    for (n, folder) in folders.iter().enumerate().filter(|(_, f)| f.join("index.html").is_file()) {
+        let random = folder.file_name().is_some_and(|f| f.to_string_lossy().starts_with("gen-"));
+        let every = if random { 9 } else { 900 };
+        let (count, wrong) = wrong_cuts(folder, "index.html", |i| i % every == n % every);
+        tried += count;
+        assert!(wrong.is_empty(), "{}: {wrong:?}", folder.display());
+    }
+    assert!(tried >= 300, "only {tried} declarations were cut");
+}
+
+#[test]
+fn the_element_is_known_in_the_changed_page() {
+    let study = page("<style>p { color: red }</style><body><p>a<p class=x>b");
+    let x = study.select(".x").unwrap()[0];
+    let change = Change::Attach { elements: vec![x], declarations: "color: \"&\"; margin: 0".to_owned() };
+    let trial = study.attempt(&[change]).unwrap();
+    let then: ElementId = trial.element(x).unwrap();
+    assert_eq!(trial.study.value(then, "margin-top").unwrap(), "0px");
+    assert_eq!(
+        trial.edits[0].after,
+        trial.edits[0].before.replace("<p class", "<p style=\"color: &quot;&amp;&quot;; margin: 0\" class")
+    );
+}
