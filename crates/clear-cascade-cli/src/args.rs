@@ -116,9 +116,12 @@ pub(crate) struct Values {
     pub(crate) page: Page,
     /// The element: a selector, FILE:LINE[:COL] in the page, or @N [default: all elements]
     pub(crate) element: Option<String>,
-    /// Show every longhand, also those that nobody set
+    /// Show every longhand, also those that are as in the browser's defaults or that nobody set
     #[arg(long)]
     pub(crate) all: bool,
+    /// Show only what a stylesheet changes: `author` for all of the page's, or one file
+    #[arg(long, value_name = "FILE", conflicts_with = "all")]
+    pub(crate) changed_by: Option<String>,
     /// How to print the answer; `ndjson` prints a line of JSON for each element
     #[arg(long, value_enum, default_value_t = LineFormat::Text)]
     pub(crate) format: LineFormat,

@@ -23,6 +23,29 @@ pub(crate) fn paint(style: Style, text: impl Display) -> String {
     format!("{style}{text}{style:#}")
 }
 
+/// The three channels of `rgb(…)`.
+fn channels(value: &str) -> Option<[u8; 3]> {
+    let inside = value.strip_prefix("rgb(")?.strip_suffix(')')?;
+    let list: Vec<u8> = inside.split(',').map(|n| n.trim().parse().ok()).collect::<Option<_>>()?;
+    list.try_into().ok()
+}
+
+/// A little of a colour to look at, where the value is one; the stream leaves it out where colours are not wanted.
+pub(crate) fn swatch(value: &str) -> String {
+    match channels(value) {
+        Some([r, g, b]) => {
+            let style = Style::new().bg_color(Some(anstyle::Color::Rgb(anstyle::RgbColor(r, g, b))));
+            format!("{style}  {style:#}")
+        }
+        None => String::new(),
+    }
+}
+
+/// The hexadecimal notation of a colour, behind a space.
+pub(crate) fn notation(value: &str) -> String {
+    channels(value).map_or_else(String::new, |[r, g, b]| format!(" #{r:02x}{g:02x}{b:02x}"))
+}
+
 /// Text from a page made safe for a terminal: control characters are shown, not sent.
 pub(crate) fn clean(text: &str) -> String {
     text.chars()

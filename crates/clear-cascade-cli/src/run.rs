@@ -6,8 +6,8 @@ use std::path::Path;
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use clap::Parser;
-use clear_cascade::Study;
 use clear_cascade::answer::{Located, Texts, Why, WhyError};
+use clear_cascade::{Change, Study};
 use serde_json::Value;
 
 use crate::args::{self, Cli, Command, Format, LineFormat};
@@ -159,7 +159,13 @@ fn values(args: &args::Values, out: &mut dyn Write, width: usize) -> Result<(), 
         (LineFormat::Ndjson, _) => lines(&study, located.as_ref(), out)?,
         (LineFormat::Text, Some(located)) => {
             let subject = render::subject(&study, located, args.element.as_deref().unwrap_or_default(), width);
-            out.write_all(render::element(&study, located, &subject, args.all, width).as_bytes())?;
+            let plain = match args.changed_by.as_deref() {
+                _ if args.all => None,
+                None => Some(study.attempt(&[Change::WithoutAuthor])?),
+                Some(file) => Some(study.attempt(&[trying::left_out(file)])?),
+            };
+            let shown = render::Shown { plain: plain.as_ref(), named: args.changed_by.as_deref(), all: args.all };
+            out.write_all(render::element(&study, located, &subject, &shown, width).as_bytes())?;
         }
         (LineFormat::Text, None) => out.write_all(render::page(&study, width).as_bytes())?,
     }

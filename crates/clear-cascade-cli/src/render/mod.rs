@@ -10,7 +10,7 @@ mod why_not;
 pub(crate) use aim::aim;
 pub(crate) use reach::reach;
 pub(crate) use tried::{comparison, tried, twins};
-pub(crate) use values::{element, page};
+pub(crate) use values::{Shown, element, page};
 pub(crate) use why::{many, why};
 pub(crate) use why_not::why_not;
 

@@ -2,30 +2,61 @@
 
 use std::fmt::Write as _;
 
-use clear_cascade::Study;
 use clear_cascade::answer::{From, Located, Reading};
 use clear_cascade::cascade::Origin;
+use clear_cascade::document::ElementId;
+use clear_cascade::{Study, Trial};
 
-use crate::paint::{ANSWER, QUIET, STAGE, clean, cut, pad, paint, wrap};
+use crate::paint::{ANSWER, NOTE, QUIET, STAGE, clean, cut, notation, pad, paint, swatch, wrap};
 
-/// The values of one element: first what the page's styles set, then defaults, then what is inherited.
-pub(crate) fn element(study: &Study, located: &Located, subject: &str, all: bool, width: usize) -> String {
+/// What of an element is shown.
+pub(crate) struct Shown<'s> {
+    /// The page to compare with: only what differs there is shown.
+    pub(crate) plain: Option<&'s Trial>,
+    /// The sheet that is left out in it; nothing for all styles of the page.
+    pub(crate) named: Option<&'s str>,
+    /// Whether all longhands are listed.
+    pub(crate) all: bool,
+}
+
+/// The values of one element: its path, its edges, what the page changes, and what has no effect.
+pub(crate) fn element(study: &Study, located: &Located, subject: &str, shown: &Shown<'_>, width: usize) -> String {
     let id = located.elements[0];
     let mut out = String::new();
-    let path: Vec<String> = study.document().lineage(id).map(|e| study.document().label(e)).collect();
+    let path: Vec<String> = study.document().flat_lineage(id).map(|e| study.document().label(e)).collect();
     let path: Vec<&str> = path.iter().rev().map(String::as_str).collect();
     let _ = writeln!(out, "{}", paint(ANSWER, wrap(&path.join(" › "), width, 0)));
     out.push_str(subject);
+    edges(study, id, &mut out);
     let readings = study.read(id);
-    let author = |r: &Reading| !matches!(r.origin, Some(Origin::Defaults));
+    let plain = shown.plain.and_then(|t| t.element(id).map(|e| (&t.study, e)));
+    let differs = |r: &Reading| {
+        plain.is_none_or(|(other, e)| {
+            other.value(e, &r.property).unwrap_or_default() != r.value || (shown.named.is_none() && by_author(r))
+        })
+    };
+    let rows: Vec<&Reading> = readings.iter().filter(|r| differs(r)).collect();
+    if rows.is_empty() {
+        let who = match shown.named {
+            None | Some("author") => {
+                "No style of the page changes anything here; this is what browser defaults give.".to_owned()
+            }
+            Some(file) => format!("`{file}` changes nothing here."),
+        };
+        let _ = writeln!(out, "\n{}", wrap(&who, width, 0));
+    }
+    let rows = if rows.is_empty() && shown.named.is_none() { readings.iter().collect() } else { rows };
     let groups = [
         ("Set by the page", From::Declared, true),
         ("Set by browser defaults", From::Declared, false),
         ("Inherited", From::Inherited, true),
     ];
-    for (title, from, by_author) in groups {
-        let rows: Vec<&Reading> =
-            readings.iter().filter(|r| r.from == from && (from != From::Declared || author(r) == by_author)).collect();
+    for (title, from, author) in groups {
+        let rows: Vec<&Reading> = rows
+            .iter()
+            .copied()
+            .filter(|r| r.from == from && (from != From::Declared || by_author(r) == author))
+            .collect();
         if rows.is_empty() {
             continue;
         }
@@ -34,16 +65,91 @@ pub(crate) fn element(study: &Study, located: &Located, subject: &str, all: bool
             line(&row, width, &mut out);
         }
     }
-    if all {
+    no_effect(study, id, width, &mut out);
+    if shown.all {
         let _ = writeln!(out, "\n{}", paint(STAGE, "All longhands"));
         for (name, value) in study.values(id) {
             let _ = writeln!(out, "  {}  {}", pad(&name, 34), cut(&value, width.saturating_sub(38)));
         }
     } else {
-        let _ =
-            writeln!(out, "\n{}", paint(QUIET, "All other properties have their initial values; --all lists them."));
+        let rest = "All else is as browser defaults have it, or initial; --all lists everything.";
+        let _ = writeln!(out, "\n{}", paint(QUIET, rest));
     }
     out
+}
+
+/// Whether the page's own styles give a value.
+fn by_author(reading: &Reading) -> bool {
+    reading.origin.is_some_and(|o| o != Origin::Defaults)
+}
+
+/// The edges of the box as one line through it, from the outside in and out again: once down, once across.
+fn edges(study: &Study, id: ElementId, out: &mut String) {
+    let value = |p: String| {
+        let text = study.value(id, &p).unwrap_or_default();
+        text.strip_suffix("px").map_or_else(|| text.clone(), str::to_owned)
+    };
+    let all = |sides: [&str; 2]| {
+        let parts = sides
+            .map(|s| [value(format!("margin-{s}")), value(format!("border-{s}-width")), value(format!("padding-{s}"))]);
+        (parts[0].clone(), parts[1].clone())
+    };
+    let none = |v: &[String; 3]| v.iter().all(|x| x == "0");
+    let (down, across) = (all(["top", "bottom"]), all(["left", "right"]));
+    if [&down.0, &down.1, &across.0, &across.1].into_iter().all(|v| none(v)) {
+        return;
+    }
+    let _ = writeln!(
+        out,
+        "\n{}  {}",
+        paint(STAGE, "Edges"),
+        paint(
+            QUIET,
+            "px, from outside in and out again: margin ┆ border │ padding ‹ content › padding │ border ┆ margin"
+        )
+    );
+    for (name, (before, after), (start, end), content) in
+        [("across", across, ("left", "right"), "width"), ("down", down, ("top", "bottom"), "height")]
+    {
+        let size = value(content.to_owned());
+        let text = format!(
+            "{} ┆ {} │ {} ‹ {content} {} › {} │ {} ┆ {}",
+            before[0],
+            before[1],
+            before[2],
+            cut(&size, 24),
+            after[2],
+            after[1],
+            after[0]
+        );
+        let _ = writeln!(out, "  {}  {}  {text}  {}", pad(name, 6), paint(QUIET, pad(start, 4)), paint(QUIET, end));
+    }
+}
+
+/// What is set and does nothing on this kind of box.
+fn no_effect(study: &Study, id: ElementId, width: usize, out: &mut String) {
+    let found = study.without_effect(id);
+    if found.is_empty() {
+        return;
+    }
+    let _ = writeln!(out, "\n{}", paint(NOTE, "Set, but without effect here"));
+    let mut told: Vec<&str> = Vec::new();
+    for one in &found {
+        let key = one.reason.as_str();
+        if told.contains(&key) {
+            continue;
+        }
+        told.push(key);
+        let same: Vec<&str> = found.iter().filter(|o| o.reason == one.reason).map(|o| o.property.as_str()).collect();
+        let names = if same.len() > 6 {
+            format!("{} and {} more", same[..5].join(", "), same.len() - 5)
+        } else {
+            same.join(", ")
+        };
+        let text = format!("{names} ({}): {}", one.at, one.reason);
+        let _ = writeln!(out, "{}", wrap(&text, width, 2));
+        let _ = writeln!(out, "{}", paint(QUIET, wrap(one.passage, width, 6)));
+    }
 }
 
 /// A line of the table: one property, or several sides that one declaration set alike.
@@ -115,17 +221,18 @@ fn four([top, right, bottom, left]: [&str; 4]) -> String {
     all.join(" ")
 }
 
-/// One line of the table.
+/// One line of the table; a colour is there to look at between its notations and who gave it.
 fn line(row: &Row, width: usize, out: &mut String) {
     let name = pad(&row.name, 22);
     let value = cut(&row.value, (width / 3).max(24));
-    let value = pad(&value, 24);
-    let room = width.saturating_sub(2 + name.chars().count() + 2 + value.chars().count() + 2);
+    let value = pad(&format!("{value}{}", notation(&row.value)), 24);
+    let room = width.saturating_sub(2 + name.chars().count() + 2 + value.chars().count() + 4);
     let by = clean(&row.by);
+    let swatch = swatch(&row.value);
     if by.chars().count() <= room {
-        let _ = writeln!(out, "  {name}  {value}  {}", paint(QUIET, by));
+        let _ = writeln!(out, "  {name}  {value} {swatch} {}", paint(QUIET, by));
     } else {
-        let _ = writeln!(out, "  {name}  {}\n{}", value.trim_end(), paint(QUIET, wrap(&by, width, 26)));
+        let _ = writeln!(out, "  {name}  {} {swatch}\n{}", value.trim_end(), paint(QUIET, wrap(&by, width, 26)));
     }
 }
 

@@ -6,6 +6,7 @@ mod aim;
 mod beliefs;
 mod compare;
 mod derive;
+mod effects;
 mod fixes;
 mod locate;
 mod reach;
@@ -17,6 +18,7 @@ mod why_not;
 
 pub use aim::Aim;
 pub use compare::{Comparison, Difference, Twins};
+pub use effects::NoEffect;
 pub use fixes::Fix;
 pub use locate::{LocateError, Located};
 pub use reach::{Hit, Part, Reach, Tally};
