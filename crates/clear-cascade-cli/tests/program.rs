@@ -33,6 +33,162 @@ fn answers_for_people() {
     insta::assert_snapshot!("reach_rule", run(&["reach", "programme.html", "css/programme.css:13"]));
     insta::assert_snapshot!("reach_state", run(&["reach", "index.html", "visit.html", "a:hover, dialog:modal"]));
     insta::assert_snapshot!("reach", run(&["reach", "programme.html", "article.night h2"]));
+    insta::assert_snapshot!("try_set", run(&["try", "index.html", "--set", ".menu a { color: gold }"]));
+    insta::assert_snapshot!("try_nothing", run(&["try", "index.html", "--cut", "css/theme.css:14"]));
+    insta::assert_snapshot!("compare_twins", run(&["compare", "index.html", ".planet", ".planet.faint"]));
+    insta::assert_snapshot!("compare_views", run(&["compare", "programme.html", "--other-viewport", "600x800"]));
+    insta::assert_snapshot!(
+        "values_changed_by",
+        run(&["values", "visit.html", "#hours", "--changed-by", "css/theme.css"])
+    );
+    insta::assert_snapshot!("values_no_effect", run(&["values", "visit.html", "label"]));
+}
+
+#[test]
+fn comparing_may_fail_a_pipeline() {
+    let ends = |args: &[&str]| run(args).rsplit_once('\n').unwrap().1.to_owned();
+    assert_eq!(ends(&["compare", ".", "../demo", "--fail-on-difference"]), "exit status 0");
+    let print = ["compare", "index.html", "h2", "--other-media", "print"];
+    assert_eq!(ends(&print), "exit status 0");
+    assert_eq!(ends(&[&print[..], &["--fail-on-difference"]].concat()), "exit status 1");
+}
+
+/// A copy of the sample site in a fresh git repository.
+fn copied_site() -> tempfile::TempDir {
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::create_dir(folder.path().join("css")).unwrap();
+    for name in [
+        "index.html",
+        "programme.html",
+        "visit.html",
+        "css/base.css",
+        "css/theme.css",
+        "css/programme.css",
+        "css/print.css",
+    ] {
+        std::fs::copy(site().join(name), folder.path().join(name)).unwrap();
+    }
+    let text = std::fs::read_to_string(folder.path().join("css/print.css")).unwrap();
+    std::fs::write(folder.path().join("css/print.css"), text.replace('\n', "\r\n")).unwrap();
+    folder
+}
+
+#[test]
+fn patches_apply_and_give_what_was_predicted() {
+    let trials: &[&[&str]] = &[
+        &["index.html", "--set", ".menu a { color: gold }"],
+        &["index.html", "--set", "h2 { color: plum; margin: 0 }", "--in", "css/theme.css"],
+        &["index.html", "--set", "h2 { color: plum }", "--in", "css/base.css:19"],
+        &["index.html", "--on", "#headline", "color: teal !important"],
+        &["programme.html", "--on", "p[style]", "margin: 0"],
+        &["index.html", "--add-class", ".teaser=card"],
+        &["index.html", "--drop-class", ".faint=faint"],
+        &["visit.html", "--drop-class", "#hours=card", "--add-class", "#hours=plain"],
+        &["index.html", "--cut", "css/theme.css:9:10"],
+        &["index.html", "--cut", "css/theme.css:15"],
+        &["programme.html", "--cut", "css/programme.css:9"],
+        &["index.html", "--without", "css/theme.css"],
+        &["index.html", "--without", "index.html"],
+        &["visit.html", "--replace", "css/theme.css=css/print.css"],
+        &["index.html", "--move", "css/theme.css:8=css/theme.css:2"],
+        &["index.html", "--move", "css/theme.css:7=css/base.css:30"],
+        &["programme.html", "--move", "css/programme.css:6=css/programme.css:14"],
+        &["index.html", "--set", "a { color: red }", "--in", "css/print.css", "--media", "print"],
+        &["index.html", "--cut", "css/print.css:3", "--media", "print"],
+        &["index.html", "--cut", "css/base.css:21", "--add-class", "h1=lead", "--set", "em { color: lime }"],
+        &["visit.html", "--cut", "css/base.css:29:39"],
+    ];
+    for trial in trials {
+        let folder = copied_site();
+        let media: Vec<&str> = if trial.contains(&"print") { vec!["--media", "print"] } else { Vec::new() };
+        let values = || {
+            let output = run_in(folder.path(), &[&["values", trial[0], "--format", "ndjson"], &media[..]].concat());
+            let text = String::from_utf8(output.stdout).unwrap();
+            text.lines().map(|l| serde_json::from_str::<serde_json::Value>(l).unwrap()).collect::<Vec<_>>()
+        };
+        let json = run_in(folder.path(), &[&["try"], *trial, &["--format", "json"]].concat());
+        assert!(json.status.success(), "{trial:?}: {}", String::from_utf8_lossy(&json.stderr));
+        let predicted: serde_json::Value = serde_json::from_slice(&json.stdout).unwrap();
+        let patch = run_in(folder.path(), &[&["try"], *trial, &["--patch"]].concat());
+        let before = values();
+        std::fs::write(folder.path().join("a.patch"), &patch.stdout).unwrap();
+        let git =
+            |args: &[&str]| Command::new("git").args(args).current_dir(folder.path()).output().expect("git is there");
+        git(&["init", "-q"]);
+        let applied = git(&["apply", "a.patch"]);
+        assert!(
+            applied.status.success(),
+            "{trial:?}: {}\n{}",
+            String::from_utf8_lossy(&applied.stderr),
+            String::from_utf8_lossy(&patch.stdout)
+        );
+        // What the files give now, element by element; a sheet that is gone takes its own element along.
+        let gone = |l: &serde_json::Value| trial.contains(&"--without") && (l["tag"] == "link" || l["tag"] == "style");
+        let mut expected: Vec<serde_json::Value> = before.into_iter().collect();
+        for change in predicted["changes"].as_array().unwrap() {
+            let line =
+                expected.iter_mut().find(|l| l["element"] == change["element"] && l["pseudo"] == change["pseudo"]);
+            let values = line.unwrap()["values"].as_object_mut().unwrap();
+            assert_eq!(values.get(change["property"].as_str().unwrap()).unwrap_or(&"".into()), &change["before"]);
+            values.insert(change["property"].as_str().unwrap().to_owned(), change["after"].clone());
+        }
+        let bare = |list: Vec<serde_json::Value>| {
+            let kept = list.into_iter().filter(|l| !gone(l));
+            kept.map(|l| (l["tag"].clone(), l["pseudo"].clone(), l["values"].clone())).collect::<Vec<_>>()
+        };
+        let (expected, got) = (bare(expected), bare(values()));
+        assert_eq!(expected.len(), got.len(), "{trial:?}");
+        for (a, b) in expected.iter().zip(&got) {
+            assert_eq!(a, b, "{trial:?}");
+        }
+    }
+}
+
+#[test]
+fn sheets_of_other_sites_are_fetched_only_when_asked() {
+    use std::io::{Read, Write};
+    let listener = std::net::TcpListener::bind("127.0.0.1:0").unwrap();
+    let port = listener.local_addr().unwrap().port();
+    std::thread::spawn(move || {
+        for stream in listener.incoming().take(4) {
+            let mut stream = stream.unwrap();
+            let mut request = [0; 2048];
+            let count = stream.read(&mut request).unwrap();
+            let text = String::from_utf8_lossy(&request[..count]).into_owned();
+            let (status, kind, body) = if text.contains("/a.css") {
+                ("200 OK", "text/css; charset=utf-8", "@import 'b.css'; p { color: green }")
+            } else if text.contains("/b.css") {
+                ("200 OK", "text/css", "p { margin-top: 7px }")
+            } else {
+                ("404 Not Found", "text/html", "")
+            };
+            let head = format!(
+                "HTTP/1.1 {status}\r\nContent-Type: {kind}\r\nContent-Length: {}\r\nConnection: close\r\n\r\n",
+                body.len()
+            );
+            stream.write_all(head.as_bytes()).and_then(|()| stream.write_all(body.as_bytes())).unwrap();
+        }
+    });
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::write(
+        folder.path().join("index.html"),
+        format!("<link rel=stylesheet href=http://127.0.0.1:{port}/a.css><p>"),
+    )
+    .unwrap();
+    let why = |args: &[&str]| {
+        let output = run_in(
+            folder.path(),
+            &[&["why", "index.html", "p", "color", "margin-top", "--format", "json"], args].concat(),
+        );
+        let json: serde_json::Value = serde_json::from_slice(&output.stdout).unwrap();
+        (json[0]["value"].clone(), json[1]["value"].clone(), json[0]["notes"].to_string())
+    };
+    let (color, _, notes) = why(&[]);
+    assert!(color == "rgb(0, 0, 0)" && notes.contains("--fetch gets it"), "{notes}");
+    let (color, _, notes) = why(&["--fetch"]);
+    assert!(color == "rgb(0, 0, 0)" && notes.contains("private address"), "{notes}");
+    let (color, margin, notes) = why(&["--fetch", "--private-addresses"]);
+    assert_eq!((color, margin), ("rgb(0, 128, 0)".into(), "7px".into()), "{notes}");
 }
 
 #[test]

@@ -81,11 +81,16 @@ impl Study {
         let matcher = self.matcher();
         self.document.ids().all(|id| {
             let mut plain = Vec::new();
-            for (number, rule) in self.rules.iter().enumerate() {
+            let tree = self.document.element(id).tree;
+            let here = |rule: &crate::study::FlatRule| rule.tree.is_none_or(|t| t == tree);
+            for (number, rule) in self.rules.iter().enumerate().filter(|(_, r)| here(r)) {
                 crate::style::matched_in_scope(self, &matcher, rule, crate::source::offset(number), id, &mut plain);
             }
             let own = |rule: &u32| self.own_rules.get(&id).is_some_and(|o| o.contains(rule));
-            let fast = crate::style::matched_rules(self, &matcher, id).into_iter().map(|m| m.rule).filter(|r| !own(r));
+            let fast = crate::style::matched_rules(self, &matcher, id)
+                .into_iter()
+                .map(|m| m.rule)
+                .filter(|r| !own(r) && here(&self.rules[*r as usize]));
             fast.eq(plain.into_iter().map(|m| m.rule))
         })
     }

@@ -16,7 +16,7 @@ fn ask(html: &str) -> Why {
 
 #[test]
 fn each_stage_settles_and_outranks_those_behind_it() {
-    use Stage::{Layer, Order, Origin, Proximity, Specificity, StyleAttribute};
+    use Stage::{Context, Layer, Order, Origin, Proximity, Specificity, StyleAttribute};
     let rows: &[(Stage, &str)] = &[
         // Origin and importance: before the style attribute, layers, specificity, order.
         (Origin, "<style>p { color: green !important }</style><p id=x style='color: red'>"),
@@ -26,6 +26,52 @@ fn each_stage_settles_and_outranks_those_behind_it() {
         (Origin, "<style>* { color: green }</style><a href=# id=x>"),
         (Origin, "<style>* { color: green }</style><font color=red id=x>"),
         (Origin, "<style>@scope (p) { a { color: green !important } } #x { color: red }</style><p><a id=x>"),
+        (Origin, "<body link=green><a href=# id=x>"),
+        (
+            Origin,
+            "<style>#x { color: red }</style><div id=x><template shadowrootmode=open><style>:host { color: green !important }</style><slot></slot></template></div>",
+        ),
+        (
+            Origin,
+            "<style>p { color: green !important }</style><div><template shadowrootmode=open><style>::slotted(p) { color: red }</style><slot></slot></template><p id=x></div>",
+        ),
+        // The tree: before the style attribute, layers, specificity, order; turned round by importance.
+        (
+            Context,
+            "<style>#x { color: green }</style><div id=x><template shadowrootmode=open><style>:host { color: red }</style><slot></slot></template></div>",
+        ),
+        (
+            Context,
+            "<style>div { color: green }</style><div id=x><template shadowrootmode=open><style>:host(#x) { color: red }</style><slot></slot></template></div>",
+        ),
+        (
+            Context,
+            "<style>@layer a { div { color: green } }</style><div id=x><template shadowrootmode=open><style>:host { color: red }</style><slot></slot></template></div>",
+        ),
+        (
+            Context,
+            "<div id=x style='color: green'><template shadowrootmode=open><style>:host { color: red }</style><slot></slot></template></div>",
+        ),
+        (
+            Context,
+            "<div id=x style='color: red !important'><template shadowrootmode=open><style>:host { color: green !important }</style><slot></slot></template></div>",
+        ),
+        (
+            Context,
+            "<style>#x { color: red !important }</style><div id=x><template shadowrootmode=open><style>:host { color: green !important }</style><slot></slot></template></div>",
+        ),
+        (
+            Context,
+            "<style>p { color: green }</style><div><template shadowrootmode=open><style>::slotted(#x) { color: red }</style><slot></slot></template><p id=x></div>",
+        ),
+        (
+            Context,
+            "<style>p { color: red !important }</style><div><template shadowrootmode=open><style>@layer a { ::slotted(p) { color: green !important } }</style><slot></slot></template><p id=x></div>",
+        ),
+        (
+            Context,
+            "<div><template shadowrootmode=open><style>::slotted(p) { color: red }</style><slot></slot></template><p id=x style='color: green'></div>",
+        ),
         // The style attribute: before layers, specificity, proximity, order.
         (StyleAttribute, "<style>#x#x { color: red }</style><p id=x style='color: green'>"),
         (StyleAttribute, "<style>#x { color: red !important }</style><p id=x style='color: green !important'>"),
@@ -73,7 +119,67 @@ fn each_stage_settles_and_outranks_those_behind_it() {
         (Order, "<p id=x style='color: red; color: green'>"),
         (Order, "<style>p { color: red } @media all { p { color: green } }</style><p id=x>"),
         (Order, "<style>p { & { color: red } color: green }</style><p id=x>"),
+        // And each stage once more against what comes behind it.
+        (StyleAttribute, "<style>@layer a { p { color: red } }</style><p id=x style='color: green'>"),
+        (
+            StyleAttribute,
+            "<style>@scope (p) { :scope { color: red !important } }</style><p id=x style='color: green !important'>",
+        ),
+        (Layer, "<style>@layer a { p { color: red } } @layer b { p { color: green } }</style><p id=x>"),
+        (
+            Layer,
+            "<style>@layer b, a; @layer a { p { color: green } } @layer b { @scope (p) { :scope { color: red } } }</style><p id=x>",
+        ),
+        (
+            Layer,
+            "<style>@layer a { @layer b { p { color: green !important } } p.a { color: red !important } }</style><p id=x class=a>",
+        ),
+        (
+            Layer,
+            "<style>@layer a { p { color: green !important } } @layer b { p { color: red !important } }</style><p id=x>",
+        ),
+        (
+            Layer,
+            "<style>@layer a { p { color: red } } @supports (color: red) { p { color: green } } @layer a { #x { color: red } }</style><p id=x>",
+        ),
+        (Specificity, "<style>.a { color: green !important } p { color: red !important }</style><p id=x class=a>"),
+        (Specificity, "<style>[id] { color: green } p { color: red }</style><p id=x>"),
+        (Specificity, "<style>p:first-child { color: green } body p { color: red }</style><body><p id=x>"),
+        (
+            Specificity,
+            "<style>:has(#y) > p { color: green } body p.a { color: red }</style><body><p id=x class=a><i id=y>",
+        ),
+        (
+            Specificity,
+            "<style>p:nth-child(1 of #x) { color: green } p.a.a { color: red }</style><body><p id=x class=a>",
+        ),
+        (
+            Specificity,
+            "<style>@scope (body) { :scope p { color: green } } @scope (main) { p { color: red } }</style><body><main><p id=x>",
+        ),
+        (Specificity, "<style>@layer a { .a { color: green } p { color: red } }</style><p id=x class=a>"),
+        (
+            Proximity,
+            "<style>@scope (div) { p { color: green !important } } @scope (main) { p { color: red !important } }</style><main><div><p id=x>",
+        ),
+        (
+            Proximity,
+            "<style>@scope (div) { p { color: green } } p { color: red } p { color: red }</style><div><p id=x>",
+        ),
+        (
+            Proximity,
+            "<style>@layer a { @scope (div) { p { color: green } } @scope (main) { p { color: red } } }</style><main><div><p id=x>",
+        ),
+        (
+            Proximity,
+            "<style>@scope (main) { @scope (div) { p { color: green } } } @scope (main) { p { color: red } }</style><main><div><p id=x>",
+        ),
+        (Order, "<style>p { color: red !important } p { color: green !important }</style><p id=x>"),
+        (Order, "<style>@layer a { p { color: red } } @layer a { p { color: green } }</style><p id=x>"),
+        (Order, "<style>@scope (p) { :scope { color: red } :scope { color: green } }</style><p id=x>"),
+        (Order, "<style>.a { color: red } .b { color: green }</style><p id=x class='b a'>"),
     ];
+    assert!(rows.len() >= 60, "{} rows", rows.len());
     for (stage, html) in rows {
         let why = ask(html);
         assert_eq!(why.value, "rgb(0, 128, 0)", "{html}");

@@ -3,7 +3,9 @@
 mod cascade;
 mod corpora;
 mod documents;
+mod reading;
 mod selectors;
+mod shadows;
 mod sheets;
 mod trials;
 mod values;
