@@ -31,14 +31,10 @@ fn channels(value: &str) -> Option<[u8; 3]> {
 }
 
 /// A little of a colour to look at, where the value is one; the stream leaves it out where colours are not wanted.
-pub(crate) fn swatch(value: &str) -> String {
-    match channels(value) {
-        Some([r, g, b]) => {
-            let style = Style::new().bg_color(Some(anstyle::Color::Rgb(anstyle::RgbColor(r, g, b))));
-            format!("{style}  {style:#}")
-        }
-        None => String::new(),
-    }
+pub(crate) fn swatch(value: &str) -> Option<String> {
+    let [r, g, b] = channels(value)?;
+    let style = Style::new().bg_color(Some(anstyle::Color::Rgb(anstyle::RgbColor(r, g, b))));
+    Some(format!("{style}  {style:#}"))
 }
 
 /// The hexadecimal notation of a colour, behind a space.

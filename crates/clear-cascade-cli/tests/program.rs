@@ -41,7 +41,6 @@ fn answers_for_people() {
         "values_changed_by",
         run(&["values", "visit.html", "#hours", "--changed-by", "css/theme.css"])
     );
-    insta::assert_snapshot!("values_no_effect", run(&["values", "visit.html", "label"]));
 }
 
 #[test]

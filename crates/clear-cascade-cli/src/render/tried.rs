@@ -138,7 +138,7 @@ fn one_group(group: &Alike<'_>, width: usize, out: &mut String) {
 
 /// The changes with sides folded, and without the flow-relative names of what is listed already.
 fn folded(changes: &[&Changed]) -> Vec<(String, String, String, String)> {
-    let plain: Vec<&&Changed> = changes.iter().filter(|c| !is_flow_relative(&c.property)).collect();
+    let plain: Vec<&&Changed> = changes.iter().filter(|c| !c.echo).collect();
     let rows = if plain.is_empty() { changes.iter().collect() } else { plain };
     let mut out: Vec<(String, String, String, String)> = Vec::new();
     let mut done: Vec<&str> = Vec::new();
@@ -156,13 +156,6 @@ fn folded(changes: &[&Changed]) -> Vec<(String, String, String, String)> {
             }
             None => out.push((row.property.clone(), row.before.clone(), row.after.clone(), row.by.clone())),
         }
-    }
-    // What only follows the element's colour is told with it.
-    if let Some((_, before, after, _)) = out.iter().find(|r| r.0 == "color").cloned() {
-        let follows = |r: &(String, String, String, String)| {
-            r.0 != "color" && r.0 != "background-color" && r.0.ends_with("color") && r.1 == before && r.2 == after
-        };
-        out.retain(|r| !follows(r));
     }
     out
 }

@@ -94,9 +94,8 @@ fn edges(study: &Study, id: ElementId, out: &mut String) {
             .map(|s| [value(format!("margin-{s}")), value(format!("border-{s}-width")), value(format!("padding-{s}"))]);
         (parts[0].clone(), parts[1].clone())
     };
-    let none = |v: &[String; 3]| v.iter().all(|x| x == "0");
     let (down, across) = (all(["top", "bottom"]), all(["left", "right"]));
-    if [&down.0, &down.1, &across.0, &across.1].into_iter().all(|v| none(v)) {
+    if [&down.0, &down.1, &across.0, &across.1].into_iter().flatten().all(|v| v == "0") {
         return;
     }
     let _ = writeln!(
@@ -225,14 +224,19 @@ fn four([top, right, bottom, left]: [&str; 4]) -> String {
 fn line(row: &Row, width: usize, out: &mut String) {
     let name = pad(&row.name, 22);
     let value = cut(&row.value, (width / 3).max(24));
-    let value = pad(&format!("{value}{}", notation(&row.value)), 24);
+    let value = pad(&format!("{value}{}", notation(&row.value)), 26);
     let room = width.saturating_sub(2 + name.chars().count() + 2 + value.chars().count() + 4);
     let by = clean(&row.by);
-    let swatch = swatch(&row.value);
+    let swatch = swatch(&row.value).unwrap_or_else(|| "  ".to_owned());
     if by.chars().count() <= room {
         let _ = writeln!(out, "  {name}  {value} {swatch} {}", paint(QUIET, by));
     } else {
-        let _ = writeln!(out, "  {name}  {} {swatch}\n{}", value.trim_end(), paint(QUIET, wrap(&by, width, 26)));
+        let _ = writeln!(
+            out,
+            "  {name}  {}\n{}",
+            format!("{} {swatch}", value.trim_end()).trim_end(),
+            paint(QUIET, wrap(&by, width, 26))
+        );
     }
 }
 

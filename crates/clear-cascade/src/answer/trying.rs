@@ -47,6 +47,9 @@ pub struct Changed {
     pub by: String,
     /// Whether an ancestor brings it about, and not a declaration on the element.
     pub inherited: bool,
+    /// Whether it only repeats another change: the flow-relative name of a property, or a colour that is the element's own.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub echo: bool,
 }
 
 /// Properties that show first, in the order in which one would look at them.
@@ -196,12 +199,13 @@ fn lost(study: &Study, element: ElementId, is_it: &dyn Fn(&super::why::Contender
 fn sentence(changes: &[Changed]) -> String {
     let mut elements: Vec<u32> = changes.iter().map(|c| c.element).collect();
     elements.dedup();
-    let mut properties: Vec<&str> = changes.iter().map(|c| c.property.as_str()).collect();
+    let mut properties: Vec<&str> = changes.iter().filter(|c| !c.echo).map(|c| c.property.as_str()).collect();
     properties.sort_by_key(|p| (rank(p), *p));
     properties.dedup();
     let count = |n: usize, one: &str, many: &str| if n == 1 { format!("1 {one}") } else { format!("{n} {many}") };
     match (elements.len(), properties.as_slice()) {
         (0, _) => "Nothing changes.".to_owned(),
+        (n, []) => format!("Colours change on {}.", count(n, "element", "elements")),
         (n, [one]) => format!("`{one}` changes on {}.", count(n, "element", "elements")),
         (n, all) => format!(
             "{} of {} change: `{}` first.",
@@ -260,7 +264,8 @@ fn between(
         } else if inherited && let Some(gone) = causes_before.winner(property) {
             // What was declared here is no more: that is no matter of ancestors.
             inherited = false;
-            by = format!("{by}, no longer set by {}", causes_before.name(gone));
+            let told = format!("no longer set by {}", causes_before.name(gone));
+            by = if by.starts_with("inherited") { format!("{by}, {told}") } else { told };
         }
         found.push(Changed {
             element: id.number(),
@@ -272,6 +277,7 @@ fn between(
             after: after.to_owned(),
             by,
             inherited,
+            echo: echoes(property) || (follows && property != "color" && property != "background-color"),
         });
     };
     for (property, value) in &before {
@@ -281,6 +287,11 @@ fn between(
     for (property, value) in &after {
         add(property, "", value);
     }
+}
+
+/// Whether a property is a flow-relative name of another one (CSS Logical 1, §4).
+fn echoes(property: &str) -> bool {
+    PropertyId::named(property).is_some_and(PropertyId::is_flow_relative)
 }
 
 /// What gives each value of an element, without running each contest.
@@ -331,7 +342,7 @@ impl<'s> Causes<'s> {
         let outer = if self.pseudo { Some(self.element) } else { self.study.document.flat_parent(self.element) };
         match outer.filter(|_| inherits) {
             Some(outer) => (format!("inherited from `{}`", self.study.document.label(outer)), true),
-            None => ("follows from other values, or is the initial value".to_owned(), true),
+            None => ("not set: it follows from other values, or is the initial one".to_owned(), true),
         }
     }
 }

@@ -130,6 +130,13 @@ impl PropertyId {
         if self.is_longhand() { vec![self] } else { self.row().longhands.to_vec() }
     }
 
+    /// Whether it is the flow-relative name of what another longhand sets too (CSS Logical 1, §4).
+    #[must_use]
+    pub fn is_flow_relative(self) -> bool {
+        let flows = [Flow::default(), Flow::new("vertical-rl", "ltr")];
+        self.is_longhand() && flows.iter().any(|f| f.physical(self) != self)
+    }
+
     /// Its initial value as the standard writes it.
     #[must_use]
     pub fn initial_text(self) -> &'static str {

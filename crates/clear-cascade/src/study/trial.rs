@@ -326,7 +326,7 @@ impl Edits<'_> {
             let owner = e.owner.map(|o| study.document.element(o));
             owner.is_none_or(|o| !o.is_html("style") && !o.is_html("link"))
         };
-        let entry = study.sheets.iter().filter(|e| !imported(e) && on(e)).last()?;
+        let entry = study.sheets.iter().rfind(|e| !imported(e) && on(e))?;
         let source = entry.sheet.source;
         if source == study.document.source {
             let owner = entry.owner?;
@@ -343,7 +343,7 @@ impl Edits<'_> {
             return offset(self.text(source).len());
         }
         let styles = study.document.texts.iter().filter(|(e, ..)| study.document.element(*e).is_html("style"));
-        styles.last().map_or(0, |(_, map, text)| map.at(offset(text.len())))
+        styles.into_iter().next_back().map_or(0, |(_, map, text)| map.at(offset(text.len())))
     }
 
     /// The start of the outermost rule that is written on a line.
