@@ -42,6 +42,9 @@ pub(crate) enum Command {
 pub(crate) struct Page {
     /// The HTML page
     pub(crate) page: PathBuf,
+    /// Ask the same about another page too; may be repeated
+    #[arg(long, value_name = "PAGE")]
+    pub(crate) also: Vec<PathBuf>,
     /// What it is seen with.
     #[command(flatten)]
     pub(crate) seen: Seen,

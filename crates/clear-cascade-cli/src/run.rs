@@ -39,11 +39,17 @@ pub(crate) fn run(
         }
     };
     let done = match &cli.command {
-        Command::Why(args) => why(args, out, width),
-        Command::Values(args) => values(args, out, width),
-        Command::WhyNot(args) => why_not(args, out, width),
+        Command::Why(args) => {
+            each(&args.page, args.format == Format::Json, out, &mut |page, out| why(args, page, out, width))
+        }
+        Command::Values(args) => each(&args.page, false, out, &mut |page, out| values(args, page, out, width)),
+        Command::WhyNot(args) => {
+            each(&args.page, args.format == Format::Json, out, &mut |page, out| why_not(args, page, out, width))
+        }
         Command::Reach(args) => reach(args, out, width),
-        Command::Aim(args) => aim(args, out, width),
+        Command::Aim(args) => {
+            each(&args.page, args.format == Format::Json, out, &mut |page, out| aim(args, page, out, width))
+        }
         Command::Compare(args) => match comparing::run(args, out, width) {
             Ok(true) if args.fail_on_difference => return DIFFERS,
             other => other.map(|_| ()),
@@ -123,9 +129,41 @@ fn explain(refusal: &Refusal) -> String {
     }
 }
 
+/// Asks one question of a page, and of the others that are named with it; JSON answers become one array.
+fn each(
+    page: &args::Page,
+    as_array: bool,
+    out: &mut dyn Write,
+    ask: &mut dyn FnMut(&Path, &mut dyn Write) -> Result<(), Failure>,
+) -> Result<(), Failure> {
+    if page.also.is_empty() {
+        return ask(&page.page, out);
+    }
+    let pages: Vec<_> = std::iter::once(page.page.clone()).chain(page.also.iter().cloned()).collect();
+    let mut texts: Vec<(String, String)> = Vec::new();
+    for one in Pages::of(&pages) {
+        let mut text = Vec::new();
+        ask(one, &mut text)?;
+        texts.push((one.display().to_string(), String::from_utf8_lossy(&text).into_owned()));
+    }
+    if as_array {
+        let all: Vec<&str> = texts.iter().map(|(_, t)| t.trim_end()).collect();
+        writeln!(out, "[{}]", all.join(",\n"))?;
+        return Ok(());
+    }
+    for (i, (name, text)) in texts.iter().enumerate() {
+        // Lines of JSON stay by themselves; each says which file it is about.
+        if !text.starts_with('{') {
+            writeln!(out, "{}{}", if i > 0 { "\n" } else { "" }, paint(STAGE, name))?;
+        }
+        out.write_all(text.as_bytes())?;
+    }
+    Ok(())
+}
+
 /// `why`
-fn why(args: &args::Why, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
-    let study = open::study(&args.page.page, &args.page.seen)?;
+fn why(args: &args::Why, page: &Path, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+    let study = open::study(page, &args.page.seen)?;
     let located = study.locate(&args.element)?;
     let mut answers: Vec<Why> = Vec::new();
     for property in &args.properties {
@@ -152,8 +190,8 @@ fn why(args: &args::Why, out: &mut dyn Write, width: usize) -> Result<(), Failur
 }
 
 /// `values`
-fn values(args: &args::Values, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
-    let study = open::study(&args.page.page, &args.page.seen)?;
+fn values(args: &args::Values, page: &Path, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+    let study = open::study(page, &args.page.seen)?;
     let located = args.element.as_deref().map(|e| study.locate(e)).transpose()?;
     match (args.format, &located) {
         (LineFormat::Ndjson, _) => lines(&study, located.as_ref(), out)?,
@@ -266,8 +304,8 @@ impl<'p> Iterator for Pages<'p> {
 }
 
 /// `why-not`
-fn why_not(args: &args::WhyNot, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
-    let study = open::study(&args.page.page, &args.page.seen)?;
+fn why_not(args: &args::WhyNot, page: &Path, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+    let study = open::study(page, &args.page.seen)?;
     let located = study.locate(&args.element)?;
     let answer = study.why_not(located.elements[0], &args.rule)?;
     if args.format == Format::Json {
@@ -301,8 +339,8 @@ fn reach(args: &args::Reach, out: &mut dyn Write, width: usize) -> Result<(), Fa
 }
 
 /// `aim`
-fn aim(args: &args::Aim, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
-    let study = open::study(&args.page.page, &args.page.seen)?;
+fn aim(args: &args::Aim, page: &Path, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+    let study = open::study(page, &args.page.seen)?;
     let located = study.locate(&args.element)?;
     let all = |names: &[String]| -> Result<Vec<_>, Failure> {
         let found: Result<Vec<_>, _> = names.iter().map(|n| study.locate(n)).collect();

@@ -44,6 +44,15 @@ fn answers_for_people() {
 }
 
 #[test]
+fn several_pages_are_asked_at_once() {
+    let text = run(&["why", "index.html", "h1", "color", "--also", "visit.html"]);
+    assert!(text.starts_with("index.html\n`color` is") && text.contains("\nvisit.html\n`color` is"), "{text}");
+    let json = run(&["why-not", "index.html", "h1", "css/base.css:35", "--also", "visit.html", "--format", "json"]);
+    let json: serde_json::Value = serde_json::from_str(json.rsplit_once("exit status").unwrap().0).unwrap();
+    assert_eq!(json.as_array().map(Vec::len), Some(2));
+}
+
+#[test]
 fn comparing_may_fail_a_pipeline() {
     let ends = |args: &[&str]| run(args).rsplit_once('\n').unwrap().1.to_owned();
     assert_eq!(ends(&["compare", ".", "../demo", "--fail-on-difference"]), "exit status 0");
