@@ -173,9 +173,8 @@ fn collect_patches(trial: &Trial, patches: &mut BTreeMap<String, (String, String
             return Err(Refusal::new(format!("`{}` is not in UTF-8, which patches need", edit.file)).into());
         }
         let after = format!("{mark}{}", edit.after);
-        if let Some((_, other)) = patches.get(&edit.file).filter(|(_, other)| *other != after) {
-            // Two pages ask for different edits of one file: both cannot be in one patch.
-            let _ = other;
+        // Where two pages ask for different edits of one file, both cannot be in one patch.
+        if patches.get(&edit.file).is_some_and(|(_, other)| *other != after) {
             return Err(Refusal::new(format!(
                 "the pages ask for different edits of `{}`; ask for one at a time",
                 edit.file

@@ -3,6 +3,7 @@
 use std::fmt::Write as _;
 
 use clear_cascade::answer::{Alike, Changed, Comparison, Difference, Tried, Twins};
+use clear_cascade::property::PropertyId;
 
 use super::values::folded_names;
 use crate::paint::{ANSWER, NOTE, QUIET, STAGE, WON, clean, cut, pad, paint, wrap};
@@ -160,9 +161,7 @@ fn folded(changes: &[&Changed]) -> Vec<(String, String, String, String)> {
     out
 }
 
-/// Whether a property is a flow-relative name of a physical one.
+/// Whether a property is the flow-relative name of another one, which is told by itself.
 fn is_flow_relative(name: &str) -> bool {
-    let parts: Vec<&str> = name.split('-').collect();
-    let corner = ["start-start", "start-end", "end-start", "end-end"].iter().any(|c| name.contains(c));
-    corner || parts.contains(&"inline") || parts.contains(&"block")
+    PropertyId::named(name).is_some_and(PropertyId::is_flow_relative)
 }

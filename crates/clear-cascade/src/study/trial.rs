@@ -348,7 +348,7 @@ impl Edits<'_> {
 
     /// The start of the outermost rule that is written on a line.
     fn rule_start(&self, source: SourceId, line: u32) -> Option<u32> {
-        self.rules_of(source).find(|(whole, _)| self.lines(*whole).contains(&line)).map(|(whole, _)| whole.start)
+        self.rules_of(source).find(|whole| self.lines(*whole).contains(&line)).map(|whole| whole.start)
     }
 
     /// The lines that a span is on.
@@ -358,7 +358,7 @@ impl Edits<'_> {
     }
 
     /// The rules and at-rules at the top of the sheets of a text: from the first byte to the closing bracket.
-    fn rules_of(&self, source: SourceId) -> impl Iterator<Item = (Span, ())> + '_ {
+    fn rules_of(&self, source: SourceId) -> impl Iterator<Item = Span> + '_ {
         self.study.sheets.iter().filter(move |e| e.sheet.source == source).flat_map(move |e| {
             let sheet = &e.sheet;
             let base = self.base_of(e);
@@ -377,7 +377,7 @@ impl Edits<'_> {
                 rest = rest.split_at(ends).1;
                 rest.next();
                 let (start, end) = crate::syntax::Slice { to: rest.from, ..begin }.range();
-                spans.push((Span { source, start: base.at(start), end: base.at(end) }, ()));
+                spans.push(Span { source, start: base.at(start), end: base.at(end) });
             }
             spans
         })
@@ -723,8 +723,7 @@ impl Edits<'_> {
     fn move_rule(&mut self, from: &(String, u32), to: &(String, u32)) -> Result<(), TrialError> {
         let source = self.source(&from.0)?;
         let nothing = || TrialError::Nothing { what: "rule", file: from.0.clone(), line: from.1 };
-        let whole =
-            self.rules_of(source).map(|(s, ())| s).find(|s| self.lines(*s).contains(&from.1)).ok_or_else(nothing)?;
+        let whole = self.rules_of(source).find(|s| self.lines(*s).contains(&from.1)).ok_or_else(nothing)?;
         let rule = self.study.sources.text(whole).to_owned();
         let range = self.tidied(whole.start as usize, whole.end as usize, self.text(source));
         let target = self.source(&to.0)?;
