@@ -58,7 +58,7 @@ pub(super) fn compute(property: PropertyId, value: &Value, env: &Env<'_>) -> Val
 /// Colours and URLs, wherever they stand in a value.
 fn generic(value: &Value, env: &Env<'_>) -> Value {
     match value {
-        Value::Color(color) => Value::Color(Arc::new(color.computed(env.style.dark))),
+        Value::Color(color) => Value::Color(Arc::new(color.computed(env.style.dark, &env.style.context))),
         Value::Url(url) => Value::Url(absolute_url(url, env.base)),
         Value::Function(f) => {
             let mut parts: Vec<Value> = f.1.iter().map(|v| generic(v, env)).collect();
@@ -91,7 +91,8 @@ fn color(value: &Value, env: &Env<'_>) -> Value {
     let inherited = env.parent.map_or(crate::value::color::Color::rgb(0.0, 0.0, 0.0, 1.0), Style::color);
     match value {
         Value::Color(color) => {
-            let color = color.computed(env.style.dark).resolve(Some(inherited)).unwrap_or(inherited);
+            let color =
+                color.computed(env.style.dark, &env.style.context).resolve(Some(inherited)).unwrap_or(inherited);
             Value::Color(Arc::new(ColorValue::Absolute(color)))
         }
         other => other.clone(),

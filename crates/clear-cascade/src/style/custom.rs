@@ -199,7 +199,7 @@ fn read_as(registration: &Registration, style: &Style, text: &str) -> Option<Arc
     let tokens = Tokens::read(text);
     let value = property::match_syntax(&registration.syntax, tokens.all())?;
     let value = match value.absolute(&style.context) {
-        Value::Color(color) => Value::Color(Arc::new(color.computed(style.dark))),
+        Value::Color(color) => Value::Color(Arc::new(color.computed(style.dark, &style.context))),
         other => other,
     };
     Some(Arc::from(value.text()))

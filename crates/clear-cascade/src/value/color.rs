@@ -41,8 +41,8 @@ pub(crate) enum ColorValue {
     Mix(Box<Mix>),
     /// `contrast-color()`: black or white.
     Contrast(Box<ColorValue>),
-    /// A colour made from another.
-    Relative(Box<Relative>),
+    /// A colour function whose numbers wait for the element, or for the colour that it makes its own from.
+    Function(Box<Function>),
     /// `alpha()`: a colour with another opacity.
     Alpha(Box<WithAlpha>),
 }
@@ -66,35 +66,32 @@ impl WithAlpha {
         rest.next();
         let (origin, alpha) = rest.split_at(|t| t.kind == Kind::Delim('/'));
         let alpha = Slice { from: alpha.from + 1, ..alpha }.trim();
-        let read = Self { origin: parse_at(origin, depth + 1)?, alpha: component(alpha, 3, Space::Srgb, true, true)? };
-        read.color(Color::rgb(0.0, 0.0, 0.0, 1.0)).map(|_| read)
+        let alpha = component(alpha, 3, Space::Srgb, true)?;
+        let others = |m: &Math| matches!(m, Math::Channel(name) if &**name != "alpha");
+        if matches!(&alpha, Component::Math(math) if math.any(others)) {
+            return None;
+        }
+        let read = Self { origin: parse_at(origin, depth + 1)?, alpha };
+        read.color(Color::rgb(0.0, 0.0, 0.0, 1.0), false).map(|_| read)
     }
 
-    /// The colour, given what its origin is.
-    fn color(&self, origin: Color) -> Option<Color> {
-        let relative = Relative {
-            origin: ColorValue::Current,
+    /// The colour, given what its origin is, and whether that depends on `currentcolor`.
+    fn color(&self, origin: Color, by_current: bool) -> Option<Color> {
+        let opacity = Function {
+            origin: Some(ColorValue::Current),
             space: Space::Srgb,
-            by_color_function: true,
             parts: [Component::None, Component::None, Component::None, self.alpha.clone()],
         };
-        let Color { alpha, none, .. } = relative.color(Some(origin))?;
+        let Color { alpha, none, .. } = opacity.color(Some(origin), &Context::default())?;
         let none = none & 8;
-        // Polar sRGB is sRGB as it was always written; `currentcolor` is not.
-        let mixed = match &self.origin {
-            ColorValue::Mix(mix) => matches!(mix.space, Space::Hsl | Space::Hwb),
-            ColorValue::Relative(relative) => {
-                matches!(relative.space, Space::Hsl | Space::Hwb | Space::Srgb) && !relative.by_color_function
-            }
-            _ => false,
-        };
-        let legacy = none == 0 && (mixed || (origin.legacy && self.origin != ColorValue::Current));
         let c = origin.cleared();
-        if legacy || matches!(origin.space, Space::Hsl | Space::Hwb) {
-            let c = origin.space.to_srgb(c);
-            return Some(Color { space: Space::Srgb, c, alpha, none, legacy });
+        if !origin.space.is_legacy() {
+            return Some(Color { c, alpha, none, ..origin });
         }
-        Some(Color { c, alpha, none, legacy, ..origin })
+        // A notation of sRGB as it was always written stays one; `currentcolor` is none.
+        let legacy = none == 0 && !by_current;
+        let space = if legacy { Space::Rgb } else { Space::Srgb };
+        Some(Color { space, c: origin.space.to_srgb(c), alpha, none, legacy })
     }
 }
 
@@ -106,7 +103,7 @@ pub(crate) struct Mix {
     /// How hues are joined.
     hue: Hue,
     /// The two colours, with percentages where they are written.
-    parts: [(ColorValue, Option<f64>); 2],
+    parts: [(ColorValue, Option<Math>); 2],
 }
 
 /// How hues are joined (CSS Color 4, §12.4).
@@ -122,15 +119,13 @@ enum Hue {
     Decreasing,
 }
 
-/// A colour made from another, as `rgb(from red r g b)` is.
+/// A colour function, as `lab(50 20 -30)` is, or `rgb(from red r g b)`.
 #[derive(Clone, Debug, PartialEq)]
-pub(crate) struct Relative {
-    /// The colour it is made from.
-    origin: ColorValue,
+pub(crate) struct Function {
+    /// The colour it is made from, if from one (CSS Color 5, §4).
+    origin: Option<ColorValue>,
     /// The space of its function.
     space: Space,
-    /// Whether the function is `color()`.
-    by_color_function: bool,
     /// Its components and alpha.
     parts: [Component; 4],
 }
@@ -144,10 +139,32 @@ enum Component {
     Math(Math),
 }
 
+impl Component {
+    /// The component as text.
+    fn text(&self) -> String {
+        match self {
+            Self::None => "none".to_owned(),
+            Self::Math(math) => math.text(),
+        }
+    }
+}
+
+impl Hue {
+    /// The words for it after the name of a space; the short way needs none.
+    fn text(self) -> &'static str {
+        match self {
+            Self::Shorter => "",
+            Self::Longer => " longer hue",
+            Self::Increasing => " increasing hue",
+            Self::Decreasing => " decreasing hue",
+        }
+    }
+}
+
 impl Color {
     /// An sRGB colour from components of 0 to 255.
     pub(crate) fn rgb(r: f64, g: f64, b: f64, alpha: f64) -> Self {
-        Self { space: Space::Srgb, c: [r / 255.0, g / 255.0, b / 255.0], alpha, none: 0, legacy: true }
+        Self { space: Space::Rgb, c: [r / 255.0, g / 255.0, b / 255.0], alpha, none: 0, legacy: true }
     }
 
     /// The components as 0 to 255, rounded, for notations that need them; opacity aside.
@@ -188,10 +205,16 @@ impl Color {
                 none |= 1 << other;
             }
         }
-        // Two axes without a value are a chroma and hue without one, and the other way round.
-        let flat = |s: Space| matches!(s, Space::Lab | Space::Lch | Space::Oklab | Space::Oklch);
-        if flat(self.space) && flat(to) && self.none & 6 == 6 {
-            none |= 6;
+        // Two axes without a value are a chroma and hue without one, and the other way round; nothing is nothing.
+        let missing = |bits: u8| bits != 0 && self.none & bits == bits;
+        if missing(self.space.chromatic()) {
+            none |= to.chromatic();
+        }
+        if missing(self.space.without_hue()) {
+            none |= to.without_hue();
+        }
+        if missing(7) {
+            none |= 7;
         }
         if let Some(hue) = to.hue()
             && to.is_achromatic(c)
@@ -205,11 +228,10 @@ impl Color {
     pub(crate) fn text(&self) -> String {
         if self.legacy {
             let [r, g, b] = self.to_rgb();
-            let alpha = self.opacity();
-            return if alpha >= 1.0 {
+            return if self.opacity() >= 1.0 {
                 format!("rgb({r}, {g}, {b})")
             } else {
-                format!("rgba({r}, {g}, {b}, {})", alpha_text(alpha))
+                format!("rgba({r}, {g}, {b}, {})", alpha_text(whole_steps(self.opacity())))
             };
         }
         let part = |i: usize| {
@@ -227,10 +249,16 @@ impl Color {
             Space::Lab | Space::Lch | Space::Oklab | Space::Oklch => {
                 format!("{}({components}{alpha})", self.space.name())
             }
-            Space::Hsl | Space::Hwb => Self { legacy: false, ..self.convert(Space::Srgb) }.text(),
+            Space::Hsl | Space::Hwb => Self { none: self.none & 8, ..self.convert(Space::Srgb) }.text(),
+            Space::Rgb => self.convert(Space::Srgb).text(),
             _ => format!("color({} {components}{alpha})", self.space.name()),
         }
     }
+}
+
+/// Opacity in the 256 steps of `rgba()`.
+fn whole_steps(alpha: f64) -> f64 {
+    (alpha.clamp(0.0, 1.0) * 255.0).round() / 255.0
 }
 
 /// Opacity as it is written in `rgba()`: two digits where they give the same of 256 steps, else three (CSSOM 1, §6.7.2).
@@ -323,9 +351,8 @@ fn function(name: &str, inside: Slice<'_>, depth: u32) -> Option<ColorValue> {
         origin = Some(parse_at(Slice { to: rest.from, ..begin }, depth + 1)?);
         rest.skip_space();
     }
-    let by_color_function = name == "color";
     let space = match name {
-        "rgb" | "rgba" => Space::Srgb,
+        "rgb" | "rgba" => Space::Rgb,
         "hsl" | "hsla" => Space::Hsl,
         "hwb" => Space::Hwb,
         "lab" => Space::Lab,
@@ -344,23 +371,21 @@ fn function(name: &str, inside: Slice<'_>, depth: u32) -> Option<ColorValue> {
         let takes_commas = matches!(name, "rgb" | "rgba" | "hsl" | "hsla") && origin.is_none();
         return if takes_commas { legacy(space, &commas).map(ColorValue::Absolute) } else { None };
     }
-    let parts = components(rest, space, by_color_function, origin.is_some())?;
-    let relative = Relative { origin: origin.unwrap_or(ColorValue::Current), space, by_color_function, parts };
-    if inside.is_ident("from") {
-        return Some(ColorValue::Relative(Box::new(relative)));
+    let parts = components(rest, space, origin.is_some())?;
+    let function = Function { origin, space, parts };
+    if function.origin.is_some() || function.needs_element() {
+        return Some(ColorValue::Function(Box::new(function)));
     }
-    let legacy = !by_color_function && matches!(space, Space::Srgb | Space::Hsl | Space::Hwb);
-    let color = relative.color(None)?;
-    Some(ColorValue::Absolute(if legacy { to_legacy(color) } else { color }))
+    function.color(None, &Context::default()).map(ColorValue::Absolute)
 }
 
 /// An sRGB, HSL or HWB colour as one that is serialised as `rgb()`. HSL keeps its own components, since other colours
 /// may be made from it that reach beyond sRGB; `rgb()` itself ends at its gamut.
 fn to_legacy(color: Color) -> Color {
+    let [x, y, z] = color.c;
     let c = match color.space {
-        Space::Srgb => color.c.map(|v| v.clamp(0.0, 1.0)),
-        Space::Hsl => [color.c[0], color.c[1].max(0.0), color.c[2]],
-        Space::Hwb => [color.c[0], color.c[1].max(0.0), color.c[2].max(0.0)],
+        Space::Rgb => color.c.map(|v| v.clamp(0.0, 1.0)),
+        Space::Hsl | Space::Hwb => [x, y.max(0.0), z.max(0.0)],
         _ => color.c,
     };
     Color { c, legacy: true, ..color }
@@ -376,7 +401,7 @@ fn legacy(space: Space, parts: &[Slice<'_>]) -> Option<Color> {
     for (i, part) in parts.iter().take(3).enumerate() {
         let part = part.trim();
         let (n, percent) = number(part, false)?;
-        if space == Space::Srgb {
+        if space == Space::Rgb {
             percentages += usize::from(percent);
             c[i] = if percent { n / 100.0 } else { n / 255.0 };
         } else if (i == 0) == percent {
@@ -387,15 +412,15 @@ fn legacy(space: Space, parts: &[Slice<'_>]) -> Option<Color> {
         if i > 0 && matches!(part.kind(), Some(Kind::Dimension(..))) {
             return None;
         }
-        if space == Space::Srgb && matches!(part.kind(), Some(Kind::Dimension(..))) {
+        if space == Space::Rgb && matches!(part.kind(), Some(Kind::Dimension(..))) {
             return None;
         }
     }
-    if space == Space::Srgb && percentages % 3 != 0 {
+    if space == Space::Rgb && percentages % 3 != 0 {
         return None;
     }
     if space == Space::Hsl {
-        c = [c[0], c[1].clamp(0.0, 100.0), c[2].clamp(0.0, 100.0)];
+        c = [c[0].rem_euclid(360.0), c[1].clamp(0.0, 100.0), c[2].clamp(0.0, 100.0)];
     }
     let alpha = match parts.get(3) {
         None => 1.0,
@@ -405,7 +430,7 @@ fn legacy(space: Space, parts: &[Slice<'_>]) -> Option<Color> {
         }
     };
     // The opacity of `rgba()` has always been held in whole steps.
-    let alpha = if space == Space::Srgb { (alpha.clamp(0.0, 1.0) * 255.0).round() / 255.0 } else { alpha };
+    let alpha = if space == Space::Rgb { whole_steps(alpha) } else { alpha };
     Some(to_legacy(Color { space, c, alpha: alpha.clamp(0.0, 1.0), none: 0, legacy: true }))
 }
 
@@ -444,14 +469,14 @@ fn expression(slice: Slice<'_>, channels: bool) -> Option<Math> {
 }
 
 /// Three components and opacity in the notation with spaces.
-fn components(slice: Slice<'_>, space: Space, by_color_function: bool, channels: bool) -> Option<[Component; 4]> {
+fn components(slice: Slice<'_>, space: Space, channels: bool) -> Option<[Component; 4]> {
     let (colors, alpha) = slice.split_at(|t| t.kind == Kind::Delim('/'));
     let mut rest = colors.trim();
     let mut parts: Vec<Component> = Vec::with_capacity(4);
     while !rest.is_empty() {
         let begin = rest;
         rest.next();
-        parts.push(component(Slice { to: rest.from, ..begin }, parts.len(), space, by_color_function, channels)?);
+        parts.push(component(Slice { to: rest.from, ..begin }, parts.len(), space, channels)?);
         rest.skip_space();
     }
     if parts.len() != 3 {
@@ -460,36 +485,46 @@ fn components(slice: Slice<'_>, space: Space, by_color_function: bool, channels:
     parts.push(if alpha.is_empty() {
         Component::Math(if channels { Math::Channel(Name::from("alpha")) } else { Math::Number(1.0) })
     } else {
-        component(Slice { from: alpha.from + 1, ..alpha }.trim(), 3, space, by_color_function, channels)?
+        component(Slice { from: alpha.from + 1, ..alpha }.trim(), 3, space, channels)?
     });
     parts.try_into().ok()
 }
 
 /// One component: percentages become numbers of the channel's scale.
-fn component(
-    slice: Slice<'_>,
-    index: usize,
-    space: Space,
-    by_color_function: bool,
-    channels: bool,
-) -> Option<Component> {
+fn component(slice: Slice<'_>, index: usize, space: Space, channels: bool) -> Option<Component> {
     if slice.is_ident("none") && slice.from + 1 == slice.to {
         return Some(Component::None);
     }
     let math = expression(slice, channels)?;
-    let scale = if index == 3 { 1.0 } else { space.full(index, by_color_function) };
+    if math.needs_element() {
+        return Some(Component::Math(math));
+    }
     let is_hue = index < 3 && space.hue() == Some(index);
     Some(Component::Math(match math.simplify(&Context::default(), false) {
-        Math::Percentage(n) if !is_hue => Math::Number(n / 100.0 * scale),
+        Math::Percentage(n) if !is_hue => Math::Number(n / 100.0 * space.full(index)),
         Math::Dimension(n, Unit::Deg) if is_hue => Math::Number(n),
         Math::Percentage(_) | Math::Dimension(..) => return None,
         other => other,
     }))
 }
 
-impl Relative {
-    /// The colour it makes from its origin; without one, its components must be numbers.
-    fn color(&self, origin: Option<Color>) -> Option<Color> {
+impl Function {
+    /// Whether its numbers depend on the element.
+    fn needs_element(&self) -> bool {
+        self.parts.iter().any(|p| matches!(p, Component::Math(math) if math.needs_element()))
+    }
+
+    /// The same with all that depends on the element worked out.
+    fn settled(&self, origin: Option<ColorValue>, context: &Context) -> Self {
+        let part = |p: &Component| match p {
+            Component::Math(math) => Component::Math(math.simplify(context, false)),
+            Component::None => Component::None,
+        };
+        Self { origin, space: self.space, parts: self.parts.each_ref().map(part) }
+    }
+
+    /// The colour, made from its origin if it has one.
+    fn color(&self, origin: Option<Color>, context: &Context) -> Option<Color> {
         // What the origin lacks counts as 0 (CSS Color 5, §4.1).
         let source = origin
             .map(|o| Color { none: 0, c: o.cleared(), alpha: o.opacity(), ..o }.convert(self.space))
@@ -499,27 +534,37 @@ impl Relative {
         for (i, part) in self.parts.iter().enumerate() {
             match part {
                 Component::None => none |= 1 << i,
-                Component::Math(math) => match self.replaced(math, source)?.simplify(&Context::default(), false) {
+                Component::Math(math) => match self.replaced(math, source)?.simplify(context, false) {
                     Math::Number(v) | Math::Dimension(v, Unit::Deg) => n[i] = finite(v),
-                    Math::Percentage(v) => {
-                        n[i] = finite(v) / 100.0 * if i == 3 { 1.0 } else { self.space.full(i, self.by_color_function) }
-                    }
+                    Math::Percentage(v) => n[i] = finite(v) / 100.0 * self.space.full(i),
                     _ => return None,
                 },
             }
         }
-        let scale = if self.space == Space::Srgb && !self.by_color_function { 255.0 } else { 1.0 };
+        let scale = self.space.scale();
         let mut c = [n[0] / scale, n[1] / scale, n[2] / scale];
         match self.space {
             Space::Lab => c[0] = c[0].clamp(0.0, 100.0),
             Space::Oklab => c[0] = c[0].clamp(0.0, 1.0),
             Space::Lch => c = [c[0].clamp(0.0, 100.0), c[1].max(0.0), c[2].rem_euclid(360.0)],
             Space::Oklch => c = [c[0].clamp(0.0, 1.0), c[1].max(0.0), c[2].rem_euclid(360.0)],
-            Space::Hsl => c[1] = c[1].max(0.0),
-            Space::Srgb if origin.is_none() && !self.by_color_function => c = c.map(|v| v.clamp(0.0, 1.0)),
+            Space::Hsl | Space::Hwb => c[0] = c[0].rem_euclid(360.0),
             _ => {}
         }
-        Some(Color { space: self.space, c, alpha: n[3].clamp(0.0, 1.0), none, legacy: false })
+        let color = Color { space: self.space, c, alpha: n[3].clamp(0.0, 1.0), none, legacy: false };
+        Some(if self.origin.is_none() && self.space.is_legacy() { to_legacy(color) } else { color })
+    }
+
+    /// The function as text.
+    fn text(&self) -> String {
+        let from = self.origin.as_ref().map_or_else(String::new, |o| format!("from {} ", o.text()));
+        let [a, b, c, alpha] = self.parts.each_ref().map(Component::text);
+        let slash = if alpha == "1" || alpha == "alpha" { String::new() } else { format!(" / {alpha}") };
+        if self.space.is_predefined() {
+            format!("color({from}{} {a} {b} {c}{slash})", self.space.name())
+        } else {
+            format!("{}({from}{a} {b} {c}{slash})", self.space.name())
+        }
     }
 
     /// The index of a channel by name.
@@ -536,8 +581,7 @@ impl Relative {
         if index == 3 {
             return Some(source.alpha);
         }
-        let scale = if self.space == Space::Srgb && !self.by_color_function { 255.0 } else { 1.0 };
-        Some(source.c[index] * scale)
+        Some(source.c[index] * self.space.scale())
     }
 
     /// An expression with numbers for its channels.
@@ -555,7 +599,7 @@ impl Relative {
 
     /// Whether all its channels exist: with any colour as origin.
     fn is_sound(&self) -> bool {
-        self.color(Some(Color::rgb(0.0, 0.0, 0.0, 1.0))).is_some()
+        self.color(Some(Color::rgb(0.0, 0.0, 0.0, 1.0)), &Context::default()).is_some()
     }
 }
 
@@ -605,20 +649,26 @@ fn mix(inside: Slice<'_>, depth: u32) -> Option<ColorValue> {
                     if !percent || share.is_some() || (literal && !(0.0..=100.0).contains(&n)) {
                         return None;
                     }
-                    share = Some(n.clamp(0.0, 100.0));
+                    share = expression(one, false);
                 }
             }
         }
         read.push((color?, share));
     }
-    let parts: [(ColorValue, Option<f64>); 2] = read.try_into().ok()?;
+    let parts: [(ColorValue, Option<Math>); 2] = read.try_into().ok()?;
     Some(ColorValue::Mix(Box::new(Mix { space, hue, parts })))
 }
 
 impl Mix {
     /// The colour that comes of two.
     fn color(&self, a: Color, b: Color) -> Color {
-        let (p, q) = match (self.parts[0].1, self.parts[1].1) {
+        let share = |math: &Option<Math>| {
+            math.as_ref().map(|m| match m.simplify(&Context::default(), false) {
+                Math::Percentage(n) => finite(n).clamp(0.0, 100.0),
+                _ => 50.0,
+            })
+        };
+        let (p, q) = match (share(&self.parts[0].1), share(&self.parts[1].1)) {
             (None, None) => (50.0, 50.0),
             (Some(p), None) => (p, 100.0 - p),
             (None, Some(q)) => (100.0 - q, q),
@@ -650,26 +700,23 @@ impl Mix {
             (a.c[h], b.c[h]) = self.hues(a.c[h], b.c[h]);
         }
         let alpha = alpha_a + (alpha_b - alpha_a) * t;
+        let brightest = match self.space {
+            Space::Lab | Space::Lch => Some(100.0),
+            Space::Oklab | Space::Oklch => Some(1.0),
+            _ => None,
+        };
         let mut c = [0.0; 3];
         for (i, v) in c.iter_mut().enumerate() {
-            *v = if hue == Some(i) {
-                (a.c[i] + (b.c[i] - a.c[i]) * t).rem_euclid(360.0)
-            } else {
-                // Premultiplied, also where nothing is to be seen of it (CSS Color 4, §12.3).
-                let sum = a.c[i] * alpha_a * (1.0 - t) + b.c[i] * alpha_b * t;
-                if alpha == 0.0 { sum } else { sum / alpha }
-            };
+            if hue == Some(i) {
+                *v = (a.c[i] + (b.c[i] - a.c[i]) * t).rem_euclid(360.0);
+                continue;
+            }
+            // Premultiplied, also where nothing is to be seen of it (CSS Color 4, §12.3). Lightness ends there.
+            let sum = a.c[i] * alpha_a * (1.0 - t) + b.c[i] * alpha_b * t;
+            let sum = brightest.filter(|_| i == 0).map_or(sum, |most| sum.clamp(0.0, most));
+            *v = if alpha == 0.0 { sum } else { sum / alpha };
         }
-        match self.space {
-            Space::Lab | Space::Lch => c[0] = c[0].clamp(0.0, 100.0),
-            Space::Oklab | Space::Oklch => c[0] = c[0].clamp(0.0, 1.0),
-            _ => {}
-        }
-        let mixed = Color { space: self.space, c, alpha: alpha * opacity, none: both, legacy: false };
-        match self.space {
-            Space::Hsl | Space::Hwb => Color { none: both & 8, ..mixed.convert(Space::Srgb) },
-            _ => mixed,
-        }
+        Color { space: self.space, c, alpha: alpha * opacity, none: both, legacy: false }
     }
 
     /// Two hues moved so that going straight from one to the other is the way asked for.
@@ -690,50 +737,34 @@ impl Mix {
 }
 
 impl ColorValue {
-    /// The colour with all known that a scheme decides; what stays open depends on `currentcolor` only.
-    pub(crate) fn computed(&self, dark: bool) -> Self {
-        let one = |c: &Self| c.computed(dark);
-        match self {
+    /// The colour with all known that the element and its colour scheme decide; what stays open depends on
+    /// `currentcolor` only.
+    pub(crate) fn computed(&self, dark: bool, context: &Context) -> Self {
+        let one = |c: &Self| c.computed(dark, context);
+        let open = match self {
             Self::Absolute(_) | Self::Current => return self.clone(),
             Self::System(name) => {
                 let [r, g, b, a] = names::system(name, dark).unwrap_or([0, 0, 0, 255]).map(f64::from);
                 return Self::Absolute(Color::rgb(r, g, b, a / 255.0));
             }
             Self::LightDark(light, dark_one) => return one(if dark { dark_one } else { light }),
-            _ => {}
-        }
-        let open = self.with_parts(dark);
-        open.resolve(None).map_or(open, Self::Absolute)
-    }
-
-    /// A colour made of others with those computed.
-    fn with_parts(&self, dark: bool) -> Self {
-        let one = |c: &Self| c.computed(dark);
-        match self {
             Self::Mix(mix) => {
-                let [(a, p), (b, q)] = &mix.parts;
-                Self::Mix(Box::new(Mix { parts: [(one(a), *p), (one(b), *q)], ..(**mix).clone() }))
+                let part = |p: &(Self, Option<Math>)| (one(&p.0), p.1.as_ref().map(|m| m.simplify(context, false)));
+                Self::Mix(Box::new(Mix { parts: mix.parts.each_ref().map(part), ..(**mix).clone() }))
             }
             Self::Contrast(of) => Self::Contrast(Box::new(one(of))),
             Self::Alpha(of) => {
-                Self::Alpha(Box::new(WithAlpha { origin: of.origin.scheme_settled(dark), ..(**of).clone() }))
+                let alpha = match &of.alpha {
+                    Component::Math(math) => Component::Math(math.simplify(context, false)),
+                    Component::None => Component::None,
+                };
+                Self::Alpha(Box::new(WithAlpha { origin: one(&of.origin), alpha }))
             }
-            Self::Relative(relative) => {
-                Self::Relative(Box::new(Relative { origin: one(&relative.origin), ..(**relative).clone() }))
+            Self::Function(function) => {
+                Self::Function(Box::new(function.settled(function.origin.as_ref().map(one), context)))
             }
-            other => other.clone(),
-        }
-    }
-
-    /// The same colour where nothing depends on the scheme any more, but the way it is written is still told.
-    fn scheme_settled(&self, dark: bool) -> Self {
-        match self {
-            Self::Mix(_) | Self::Relative(_) => match self.computed(dark) {
-                Self::Absolute(_) => self.with_parts(dark),
-                open => open,
-            },
-            other => other.computed(dark),
-        }
+        };
+        open.resolve(None).map_or(open, Self::Absolute)
     }
 
     /// The colour, given what `currentcolor` is; nothing where that is needed and not given.
@@ -749,41 +780,42 @@ impl ColorValue {
             Self::Mix(mix) => Some(mix.color(mix.parts[0].0.resolve(current)?, mix.parts[1].0.resolve(current)?)),
             Self::Contrast(of) => {
                 // The larger contrast by WCAG 2.1's relative luminance of what a screen shows.
-                let shown = of.resolve(current)?.convert(Space::Srgb).cleared().map(|v| v.clamp(0.0, 1.0));
+                let shown = of.resolve(current)?.to_rgb().map(|v| f64::from(v) / 255.0);
                 let [r, g, b] = Space::SrgbLinear.components_of(Space::Srgb, shown);
                 let luminance = 0.2126 * r + 0.7152 * g + 0.0722 * b;
                 let white = 1.05 / (luminance + 0.05) > (luminance + 0.05) / 0.05;
                 let v = if white { 255.0 } else { 0.0 };
                 Some(Color::rgb(v, v, v, 1.0))
             }
-            Self::Alpha(of) => of.color(of.origin.resolve(current)?),
-            Self::Relative(relative) => {
-                let color = relative.color(Some(relative.origin.resolve(current)?))?;
-                let plain = matches!(color.space, Space::Hsl | Space::Hwb);
-                Some(if plain { Color { legacy: false, ..color.convert(Space::Srgb) } } else { color })
+            Self::Alpha(of) => of.color(of.origin.resolve(current)?, of.origin.resolve(None).is_none()),
+            Self::Function(function) => {
+                let origin = match &function.origin {
+                    Some(origin) => Some(origin.resolve(current)?),
+                    None => None,
+                };
+                function.color(origin, &Context::default())
             }
         }
     }
 
-    /// The colour as text; with `currentcolor` in it as near to what was written as can be.
+    /// The colour as text; with `currentcolor` in it, the notation that it waits in.
     pub(crate) fn text(&self) -> String {
         match self {
             Self::Absolute(color) => color.text(),
             Self::Current => "currentcolor".to_owned(),
             Self::System(name) => serialize_identifier(name),
-            Self::LightDark(light, dark) => {
-                format!("light-dark({}, {})", light.text(), dark.text())
-            }
+            Self::LightDark(light, dark) => format!("light-dark({}, {})", light.text(), dark.text()),
             Self::Mix(mix) => {
-                let part = |p: &(ColorValue, Option<f64>)| match p.1 {
-                    Some(n) => format!("{} {}%", p.0.text(), number_text(n)),
-                    None => p.0.text(),
+                let part = |(color, share): &(Self, Option<Math>)| match share {
+                    Some(share) => format!("{} {}", color.text(), share.text()),
+                    None => color.text(),
                 };
-                format!("color-mix(in {}, {}, {})", mix.space.name(), part(&mix.parts[0]), part(&mix.parts[1]))
+                let [a, b] = mix.parts.each_ref().map(part);
+                format!("color-mix(in {}{}, {a}, {b})", mix.space.name(), mix.hue.text())
             }
             Self::Contrast(of) => format!("contrast-color({})", of.text()),
-            Self::Alpha(of) => format!("alpha(from {} / …)", of.origin.text()),
-            Self::Relative(relative) => format!("a colour made from {}", relative.origin.text()),
+            Self::Alpha(of) => format!("alpha(from {} / {})", of.origin.text(), of.alpha.text()),
+            Self::Function(function) => function.text(),
         }
     }
 }
@@ -791,7 +823,7 @@ impl ColorValue {
 /// Whether a colour can be worked out for every `currentcolor`.
 pub(crate) fn is_sound(color: &ColorValue) -> bool {
     match color {
-        ColorValue::Relative(relative) => relative.is_sound() && is_sound(&relative.origin),
+        ColorValue::Function(function) => function.is_sound() && function.origin.as_ref().is_none_or(is_sound),
         ColorValue::Mix(mix) => mix.parts.iter().all(|p| is_sound(&p.0)),
         ColorValue::LightDark(a, b) => is_sound(a) && is_sound(b),
         ColorValue::Contrast(of) => is_sound(of),

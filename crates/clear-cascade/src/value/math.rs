@@ -301,8 +301,7 @@ fn leaf(rest: &mut Slice<'_>, depth: u32, channels: bool) -> Option<Math> {
                 "infinity" => Math::Number(f64::INFINITY),
                 "-infinity" => Math::Number(f64::NEG_INFINITY),
                 "nan" => Math::Number(f64::NAN),
-                "none" if channels => Math::Number(0.0),
-                _ if channels => Math::Channel(crate::document::Name::from(name)),
+                _ if channels && name != "none" => Math::Channel(crate::document::Name::from(name)),
                 _ => return None,
             })
         }
@@ -311,14 +310,28 @@ fn leaf(rest: &mut Slice<'_>, depth: u32, channels: bool) -> Option<Math> {
 }
 
 impl Math {
+    /// Whether some part of it passes a test.
+    pub(crate) fn any(&self, test: impl Fn(&Self) -> bool + Copy) -> bool {
+        test(self)
+            || match self {
+                Self::Number(_) | Self::Percentage(_) | Self::Channel(_) | Self::Dimension(..) => false,
+                Self::Sum(list) | Self::Product(list) | Self::Call(_, list) => list.iter().any(|m| m.any(test)),
+                Self::Invert(inner) => inner.any(test),
+            }
+    }
+
     /// Whether some part of it is no plain number or percentage.
     pub(crate) fn has_lengths(&self) -> bool {
-        match self {
-            Self::Number(_) | Self::Percentage(_) | Self::Channel(_) => false,
-            Self::Dimension(..) => true,
-            Self::Sum(list) | Self::Product(list) | Self::Call(_, list) => list.iter().any(Self::has_lengths),
-            Self::Invert(inner) => inner.has_lengths(),
-        }
+        self.any(|m| matches!(m, Self::Dimension(..)))
+    }
+
+    /// Whether it has a number that only the element gives, such as one in `em` or `sibling-index()`.
+    pub(crate) fn needs_element(&self) -> bool {
+        self.any(|m| match m {
+            Self::Dimension(_, unit) => !unit.is_absolute(),
+            Self::Call(function, _) => matches!(function, Function::SiblingIndex | Function::SiblingCount),
+            _ => false,
+        })
     }
 
     /// What the expression measures; nothing where its parts do not fit.

@@ -97,11 +97,18 @@ impl MathValue {
     /// The expression as text: in `calc()`, unless it is a function itself.
     pub(crate) fn text(&self) -> String {
         match &self.math {
-            Math::Call(..) => term(&self.math),
-            Math::Sum(_) | Math::Product(_) | Math::Invert(_) => {
-                format!("calc({})", bare(&self.math))
-            }
+            open @ (Math::Call(..) | Math::Sum(_) | Math::Product(_) | Math::Invert(_)) => open.text(),
             leaf => format!("calc({})", term(leaf)),
+        }
+    }
+}
+
+impl Math {
+    /// The expression as text, in `calc()` where it needs one.
+    pub(crate) fn text(&self) -> String {
+        match self {
+            Self::Sum(_) | Self::Product(_) | Self::Invert(_) => format!("calc({})", bare(self)),
+            one => term(one),
         }
     }
 }

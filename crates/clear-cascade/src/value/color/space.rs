@@ -8,6 +8,9 @@
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[allow(missing_docs, clippy::missing_docs_in_private_items)]
 pub(crate) enum Space {
+    /// sRGB as `rgb()` writes it.
+    Rgb,
+    /// sRGB as `color()` writes it.
     Srgb,
     SrgbLinear,
     DisplayP3,
@@ -77,12 +80,36 @@ impl Space {
 
     /// Its name.
     pub(super) fn name(self) -> &'static str {
-        SPACES.iter().find(|(_, s)| *s == self).map_or("", |(n, _)| n)
+        SPACES.iter().find(|(_, s)| *s == self).map_or("rgb", |(n, _)| n)
     }
 
     /// Whether `color()` takes it.
     pub(super) fn is_predefined(self) -> bool {
-        !matches!(self, Self::Lab | Self::Lch | Self::Oklab | Self::Oklch | Self::Hsl | Self::Hwb)
+        !self.is_legacy() && !matches!(self, Self::Lab | Self::Lch | Self::Oklab | Self::Oklch)
+    }
+
+    /// Whether its notation is one that is serialised as `rgb()` (CSS Color 4, §15.2).
+    pub(super) fn is_legacy(self) -> bool {
+        matches!(self, Self::Rgb | Self::Hsl | Self::Hwb)
+    }
+
+    /// The components that together are its colourfulness, by bit.
+    pub(super) fn chromatic(self) -> u8 {
+        match self {
+            Self::Lab | Self::Lch | Self::Oklab | Self::Oklch => 0b110,
+            Self::Hsl => 0b011,
+            _ => 0,
+        }
+    }
+
+    /// The components that are not its hue, if it has one, by bit.
+    pub(super) fn without_hue(self) -> u8 {
+        self.hue().map_or(0, |hue| 7 & !(1 << hue))
+    }
+
+    /// What a written component is divided by.
+    pub(super) fn scale(self) -> f64 {
+        if self == Self::Rgb { 255.0 } else { 1.0 }
     }
 
     /// The index of its hue.
@@ -106,10 +133,11 @@ impl Space {
         }
     }
 
-    /// What 100% of a component is.
-    pub(super) fn full(self, index: usize, by_color_function: bool) -> f64 {
+    /// What 100% of a component is, or of opacity, the fourth.
+    pub(super) fn full(self, index: usize) -> f64 {
         match (self, index) {
-            (Self::Srgb, _) if !by_color_function => 255.0,
+            (_, 3) => 1.0,
+            (Self::Rgb, _) => 255.0,
             (Self::Lab, 0) | (Self::Lch, 0) | (Self::Hsl | Self::Hwb, _) => 100.0,
             (Self::Lab, _) => 125.0,
             (Self::Lch, 1) => 150.0,
@@ -133,12 +161,12 @@ impl Space {
         })
     }
 
-    /// Whether a colour has no hue worth the name.
+    /// Whether a colour has no hue worth the name. Browsers draw the line elsewhere than with the epsilon that the standard
+    /// suggests (CSS Color 4, §4.4).
     pub(super) fn is_achromatic(self, c: [f64; 3]) -> bool {
         match self {
-            Self::Hsl => c[1] <= 0.001,
-            Self::Hwb => c[1] + c[2] >= 99.999,
-            // Browsers draw the line further out than the epsilon that the standard suggests (CSS Color 4, §4.4).
+            Self::Hsl => c[1] <= 1e-6,
+            Self::Hwb => c[1] + c[2] >= 100.0 - 1e-6,
             Self::Lch | Self::Oklch => c[1] <= 0.02,
             _ => false,
         }
@@ -154,17 +182,19 @@ impl Space {
         if self == other {
             return c;
         }
-        // HSL and HWB are sRGB seen otherwise: going through XYZ would only add noise.
-        let via_srgb = |s: Self| matches!(s, Self::Hsl | Self::Hwb | Self::Srgb);
+        // These are sRGB seen otherwise: going through XYZ would only add noise.
+        let via_srgb = |s: Self| matches!(s, Self::Hsl | Self::Hwb | Self::Rgb | Self::Srgb | Self::SrgbLinear);
         if via_srgb(self) && via_srgb(other) {
             let rgb = match other {
                 Self::Hsl => hsl_to_rgb(c),
                 Self::Hwb => hwb_to_rgb(c),
+                Self::SrgbLinear => c.map(linear_to_srgb),
                 _ => c,
             };
             return match self {
                 Self::Hsl => rgb_to_hsl(rgb),
                 Self::Hwb => rgb_to_hwb(rgb),
+                Self::SrgbLinear => rgb.map(srgb_to_linear),
                 _ => rgb,
             };
         }
@@ -182,12 +212,12 @@ impl Space {
         match self {
             Self::XyzD50 => c,
             Self::XyzD65 => times(&D65_TO_D50, c),
-            Self::Srgb => times(&SRGB_TO_XYZ, c.map(srgb_to_linear)),
+            Self::Rgb | Self::Srgb => times(&SRGB_TO_XYZ, c.map(srgb_to_linear)),
             Self::SrgbLinear => times(&SRGB_TO_XYZ, c),
             Self::DisplayP3 => times(&P3_TO_XYZ, c.map(srgb_to_linear)),
             Self::DisplayP3Linear => times(&P3_TO_XYZ, c),
-            Self::A98 => times(&A98_TO_XYZ, c.map(|v| v.abs().powf(563.0 / 256.0).copysign(v))),
-            Self::ProPhoto => times(&PROPHOTO_TO_XYZ, c.map(prophoto_to_linear)),
+            Self::A98 => times(&A98_TO_XYZ, c.map(|v| v.abs().powf(A98_GAMMA).copysign(v))),
+            Self::ProPhoto => times(&PROPHOTO_TO_XYZ, c.map(|v| v.abs().powf(PROPHOTO_GAMMA).copysign(v))),
             Self::Rec2020 => times(&REC2020_TO_XYZ, c.map(rec2020_to_linear)),
             Self::Lab => lab_to_xyz(c),
             Self::Lch => lab_to_xyz(from_polar(c)),
@@ -204,12 +234,12 @@ impl Space {
         match self {
             Self::XyzD50 => xyz,
             Self::XyzD65 => linear(&D65_TO_D50),
-            Self::Srgb => linear(&SRGB_TO_XYZ).map(linear_to_srgb),
+            Self::Rgb | Self::Srgb => linear(&SRGB_TO_XYZ).map(linear_to_srgb),
             Self::SrgbLinear => linear(&SRGB_TO_XYZ),
             Self::DisplayP3 => linear(&P3_TO_XYZ).map(linear_to_srgb),
             Self::DisplayP3Linear => linear(&P3_TO_XYZ),
-            Self::A98 => linear(&A98_TO_XYZ).map(|v| v.abs().powf(256.0 / 563.0).copysign(v)),
-            Self::ProPhoto => linear(&PROPHOTO_TO_XYZ).map(linear_to_prophoto),
+            Self::A98 => linear(&A98_TO_XYZ).map(|v| v.abs().powf(1.0 / A98_GAMMA).copysign(v)),
+            Self::ProPhoto => linear(&PROPHOTO_TO_XYZ).map(|v| v.abs().powf(1.0 / PROPHOTO_GAMMA).copysign(v)),
             Self::Rec2020 => linear(&REC2020_TO_XYZ).map(linear_to_rec2020),
             Self::Lab => xyz_to_lab(xyz),
             Self::Lch => to_polar(xyz_to_lab(xyz)),
@@ -221,9 +251,10 @@ impl Space {
     }
 }
 
-/// A matrix times a vector.
+/// A matrix times a vector, in single precision as browsers have it: the hue of a grey is what that leaves over.
 fn times(m: &Matrix, v: [f64; 3]) -> [f64; 3] {
-    m.map(|row| row[0] * v[0] + row[1] * v[1] + row[2] * v[2])
+    let [x, y, z] = v.map(|n| n as f32);
+    m.map(|row| f64::from(row[0] as f32 * x + row[1] as f32 * y + row[2] as f32 * z))
 }
 
 /// The sRGB transfer function, backwards.
@@ -238,17 +269,10 @@ fn linear_to_srgb(v: f64) -> f64 {
     if a > 0.003_130_8 { (1.055 * a.powf(1.0 / 2.4) - 0.055).copysign(v) } else { 12.92 * v }
 }
 
-/// The transfer function of ProPhoto, backwards.
-fn prophoto_to_linear(v: f64) -> f64 {
-    let a = v.abs();
-    if a <= 16.0 / 512.0 { v / 16.0 } else { a.powf(1.8).copysign(v) }
-}
-
-/// The transfer function of ProPhoto.
-fn linear_to_prophoto(v: f64) -> f64 {
-    let a = v.abs();
-    if a >= 1.0 / 512.0 { a.powf(1.0 / 1.8).copysign(v) } else { 16.0 * v }
-}
+/// The exponent of A98's transfer function, which the standard has as 563 / 256, and browsers as here.
+const A98_GAMMA: f64 = 2.2;
+/// The exponent of ProPhoto's transfer function, whose straight part near black browsers leave out.
+const PROPHOTO_GAMMA: f64 = 1.8;
 
 /// The transfer function of Rec. 2020, backwards: the camera's, as browsers ship it.
 fn rec2020_to_linear(v: f64) -> f64 {
@@ -357,7 +381,8 @@ fn rgb_to_hsl(c: [f64; 3]) -> [f64; 3] {
     let l = (min + max) / 2.0;
     let d = max - min;
     let mut h = hue_of_rgb(c);
-    let mut s = if d.abs() <= 1e-12 || l == 0.0 || l == 1.0 { 0.0 } else { (max - l) / l.min(1.0 - l) };
+    // Next to black and white, what a conversion leaves over would become any saturation at all.
+    let mut s = if d.abs() <= 1e-12 || l.min(1.0 - l).abs() <= 1e-6 { 0.0 } else { (max - l) / l.min(1.0 - l) };
     if s < 0.0 {
         h += 180.0;
         s = s.abs();
@@ -397,8 +422,11 @@ const SRGB_TO_XYZ: Matrix = [
 const P3_TO_XYZ: Matrix =
     [[0.515_102, 0.291_965, 0.157_153], [0.241_182, 0.692_236, 0.066_581_9], [-0.001_049_41, 0.041_881_8, 0.784_378]];
 /// Linear A98 to XYZ.
-const A98_TO_XYZ: Matrix =
-    [[0.609_74, 0.205_28, 0.149_19], [0.311_11, 0.625_67, 0.063_22], [0.019_47, 0.060_87, 0.744_57]];
+const A98_TO_XYZ: Matrix = [
+    [0.609_741_211, 0.205_276_489, 0.149_185_181],
+    [0.311_111_450, 0.625_671_387, 0.063_217_163],
+    [0.019_470_215, 0.060_867_310, 0.744_567_871],
+];
 /// Linear ProPhoto to XYZ.
 const PROPHOTO_TO_XYZ: Matrix = [
     [0.797_670_073_922_280_4, 0.135_194_004_066_814_1, 0.031_355_922_010_905_73],
