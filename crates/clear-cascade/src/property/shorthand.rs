@@ -82,6 +82,12 @@ fn from_items(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)
         id::LIST_STYLE => list_style(items),
         id::WHITE_SPACE => white_space(&items),
         id::GRID_AREA | id::GRID_ROW | id::GRID_COLUMN => grid_lines(property, &items),
+        id::RULE_COLOR | id::RULE_STYLE | id::RULE_WIDTH => spread(longhands, &[grammar::join(items)]),
+        id::RULE => lists(property, &items),
+        id::TEXT_BOX => text_box(items),
+        id::ANIMATION_RANGE | id::TIMELINE_TRIGGER_ACTIVATION_RANGE | id::TIMELINE_TRIGGER_ACTIVE_RANGE => {
+            ranges(longhands, &items)
+        }
         id::CONTAIN_INTRINSIC_SIZE => {
             let values = split_auto(items);
             spread(longhands, &values)
@@ -178,7 +184,9 @@ fn lists(property: PropertyId, items: &[Item]) -> Vec<(PropertyId, Value)> {
     let parts: Vec<_> = items.split(comma).map(|part| labelled(property, part.to_vec())).collect();
     let column = |longhand: &PropertyId| {
         let of = |part: &Vec<(PropertyId, Value)>| {
-            let own = part.iter().find(|(l, _)| l == longhand);
+            // `rule` says the same for rows as for columns.
+            let column = if property == id::RULE { longhand.name().strip_prefix("row-") } else { None };
+            let own = part.iter().find(|(l, _)| l == longhand || column.is_some_and(|c| l.name().ends_with(c)));
             own.map_or_else(|| longhand.initial(), |(_, value)| value.clone())
         };
         (*longhand, Value::comma_list(parts.iter().map(of).collect()))
@@ -269,6 +277,42 @@ fn flex(items: Vec<Item>) -> Vec<(PropertyId, Value)> {
         found.push((id::FLEX_BASIS, Value::Percentage(0.0)));
     }
     found
+}
+
+/// `text-box`: an edge by itself trims both ends (CSS Inline 3, §5.3).
+fn text_box(items: Vec<Item>) -> Vec<(PropertyId, Value)> {
+    let mut found = labelled(id::TEXT_BOX, items);
+    if found.len() == 1 && found[0].0 == id::TEXT_BOX_EDGE {
+        found.push((id::TEXT_BOX_TRIM, Value::keyword("trim-both")));
+    }
+    found
+}
+
+/// Ranges of a timeline, each a start and an end. An end left out is that of the range its start names
+/// (Scroll-driven Animations 1, §4.2.1).
+fn ranges(longhands: &[PropertyId], items: &[Item]) -> Vec<(PropertyId, Value)> {
+    let mut edges = (Vec::new(), Vec::new());
+    for range in items.split(|i| matches!(i.value, Value::Delim(','))) {
+        let mut parts: Vec<Vec<Value>> = Vec::new();
+        for item in range {
+            let named = |p: &Vec<Value>| p.len() == 1 && !p[0].is("normal") && !p[0].is("auto");
+            match parts.last_mut() {
+                Some(last) if named(last) && last[0].as_keyword().is_some() && item.value.as_keyword().is_none() => {
+                    last.push(item.value.clone());
+                }
+                _ => parts.push(vec![item.value.clone()]),
+            }
+        }
+        let mut parts = parts.into_iter();
+        let start = parts.next().unwrap_or_default();
+        let end = parts.next().unwrap_or_else(|| match start.first() {
+            Some(name @ Value::Keyword(_)) if !name.is("normal") && !name.is("auto") => vec![name.clone()],
+            _ => longhands.get(1).map(|l| l.initial().parts()).unwrap_or_default(),
+        });
+        edges.0.push(Value::sequence(start));
+        edges.1.push(Value::sequence(end));
+    }
+    longhands.iter().copied().zip([Value::comma_list(edges.0), Value::comma_list(edges.1)]).collect()
 }
 
 /// `list-style`: a lone `none` is for whichever of type and image is not given (CSS Lists 3, §3.4).

@@ -6,7 +6,7 @@ use super::{PropertyId, Row};
 /// How many longhands inherit; they come first.
 pub(super) const INHERITED: usize = 169;
 /// How many longhands there are; shorthands follow.
-pub(super) const LONGHANDS: usize = 602;
+pub(super) const LONGHANDS: usize = 601;
 
 /// Every property, longhand or shorthand, by name.
 #[rustfmt::skip]
@@ -560,206 +560,206 @@ pub mod id {
     pub const STROKE_BREAK: PropertyId = PropertyId(545);
     pub const STROKE_ORIGIN: PropertyId = PropertyId(546);
     pub const TABLE_LAYOUT: PropertyId = PropertyId(547);
-    pub const TEXT_BOX: PropertyId = PropertyId(548);
-    pub const TEXT_BOX_TRIM: PropertyId = PropertyId(549);
-    pub const TEXT_DECORATION_COLOR: PropertyId = PropertyId(550);
-    pub const TEXT_DECORATION_INSET: PropertyId = PropertyId(551);
-    pub const TEXT_DECORATION_LINE: PropertyId = PropertyId(552);
-    pub const TEXT_DECORATION_SKIP_SELF: PropertyId = PropertyId(553);
-    pub const TEXT_DECORATION_STYLE: PropertyId = PropertyId(554);
-    pub const TEXT_DECORATION_THICKNESS: PropertyId = PropertyId(555);
-    pub const TEXT_GROUP_ALIGN: PropertyId = PropertyId(556);
-    pub const TEXT_OVERFLOW: PropertyId = PropertyId(557);
-    pub const TIMELINE_SCOPE: PropertyId = PropertyId(558);
-    pub const TIMELINE_TRIGGER_ACTIVATION_RANGE_END: PropertyId = PropertyId(559);
-    pub const TIMELINE_TRIGGER_ACTIVATION_RANGE_START: PropertyId = PropertyId(560);
-    pub const TIMELINE_TRIGGER_ACTIVE_RANGE_END: PropertyId = PropertyId(561);
-    pub const TIMELINE_TRIGGER_ACTIVE_RANGE_START: PropertyId = PropertyId(562);
-    pub const TIMELINE_TRIGGER_NAME: PropertyId = PropertyId(563);
-    pub const TIMELINE_TRIGGER_SOURCE: PropertyId = PropertyId(564);
-    pub const TOP: PropertyId = PropertyId(565);
-    pub const TOUCH_ACTION: PropertyId = PropertyId(566);
-    pub const TRANSFORM: PropertyId = PropertyId(567);
-    pub const TRANSFORM_BOX: PropertyId = PropertyId(568);
-    pub const TRANSFORM_ORIGIN: PropertyId = PropertyId(569);
-    pub const TRANSFORM_STYLE: PropertyId = PropertyId(570);
-    pub const TRANSITION_BEHAVIOR: PropertyId = PropertyId(571);
-    pub const TRANSITION_DELAY: PropertyId = PropertyId(572);
-    pub const TRANSITION_DURATION: PropertyId = PropertyId(573);
-    pub const TRANSITION_PROPERTY: PropertyId = PropertyId(574);
-    pub const TRANSITION_TIMING_FUNCTION: PropertyId = PropertyId(575);
-    pub const TRANSLATE: PropertyId = PropertyId(576);
-    pub const TRIGGER_SCOPE: PropertyId = PropertyId(577);
-    pub const UNICODE_BIDI: PropertyId = PropertyId(578);
-    pub const USER_SELECT: PropertyId = PropertyId(579);
-    pub const VECTOR_EFFECT: PropertyId = PropertyId(580);
-    pub const VERTICAL_ALIGN: PropertyId = PropertyId(581);
-    pub const VIEW_TIMELINE_AXIS: PropertyId = PropertyId(582);
-    pub const VIEW_TIMELINE_INSET: PropertyId = PropertyId(583);
-    pub const VIEW_TIMELINE_NAME: PropertyId = PropertyId(584);
-    pub const VIEW_TRANSITION_CLASS: PropertyId = PropertyId(585);
-    pub const VIEW_TRANSITION_GROUP: PropertyId = PropertyId(586);
-    pub const VIEW_TRANSITION_NAME: PropertyId = PropertyId(587);
-    pub const VIEW_TRANSITION_SCOPE: PropertyId = PropertyId(588);
-    pub const VOICE_DURATION: PropertyId = PropertyId(589);
-    pub const WHITE_SPACE_TRIM: PropertyId = PropertyId(590);
-    pub const WIDTH: PropertyId = PropertyId(591);
-    pub const WILL_CHANGE: PropertyId = PropertyId(592);
-    pub const WRAP_AFTER: PropertyId = PropertyId(593);
-    pub const WRAP_BEFORE: PropertyId = PropertyId(594);
-    pub const WRAP_FLOW: PropertyId = PropertyId(595);
-    pub const WRAP_INSIDE: PropertyId = PropertyId(596);
-    pub const WRAP_THROUGH: PropertyId = PropertyId(597);
-    pub const X: PropertyId = PropertyId(598);
-    pub const Y: PropertyId = PropertyId(599);
-    pub const Z_INDEX: PropertyId = PropertyId(600);
-    pub const ZOOM: PropertyId = PropertyId(601);
-    pub const WEBKIT_TEXT_STROKE: PropertyId = PropertyId(602);
-    pub const ALL: PropertyId = PropertyId(603);
-    pub const ANIMATION: PropertyId = PropertyId(604);
-    pub const ANIMATION_RANGE: PropertyId = PropertyId(605);
-    pub const BACKGROUND: PropertyId = PropertyId(606);
-    pub const BACKGROUND_POSITION: PropertyId = PropertyId(607);
-    pub const BLOCK_STEP: PropertyId = PropertyId(608);
-    pub const BORDER: PropertyId = PropertyId(609);
-    pub const BORDER_BLOCK: PropertyId = PropertyId(610);
-    pub const BORDER_BLOCK_CLIP: PropertyId = PropertyId(611);
-    pub const BORDER_BLOCK_COLOR: PropertyId = PropertyId(612);
-    pub const BORDER_BLOCK_END: PropertyId = PropertyId(613);
-    pub const BORDER_BLOCK_END_RADIUS: PropertyId = PropertyId(614);
-    pub const BORDER_BLOCK_START: PropertyId = PropertyId(615);
-    pub const BORDER_BLOCK_START_RADIUS: PropertyId = PropertyId(616);
-    pub const BORDER_BLOCK_STYLE: PropertyId = PropertyId(617);
-    pub const BORDER_BLOCK_WIDTH: PropertyId = PropertyId(618);
-    pub const BORDER_BOTTOM: PropertyId = PropertyId(619);
-    pub const BORDER_BOTTOM_RADIUS: PropertyId = PropertyId(620);
-    pub const BORDER_CLIP: PropertyId = PropertyId(621);
-    pub const BORDER_COLOR: PropertyId = PropertyId(622);
-    pub const BORDER_IMAGE: PropertyId = PropertyId(623);
-    pub const BORDER_INLINE: PropertyId = PropertyId(624);
-    pub const BORDER_INLINE_CLIP: PropertyId = PropertyId(625);
-    pub const BORDER_INLINE_COLOR: PropertyId = PropertyId(626);
-    pub const BORDER_INLINE_END: PropertyId = PropertyId(627);
-    pub const BORDER_INLINE_END_RADIUS: PropertyId = PropertyId(628);
-    pub const BORDER_INLINE_START: PropertyId = PropertyId(629);
-    pub const BORDER_INLINE_START_RADIUS: PropertyId = PropertyId(630);
-    pub const BORDER_INLINE_STYLE: PropertyId = PropertyId(631);
-    pub const BORDER_INLINE_WIDTH: PropertyId = PropertyId(632);
-    pub const BORDER_LEFT: PropertyId = PropertyId(633);
-    pub const BORDER_LEFT_RADIUS: PropertyId = PropertyId(634);
-    pub const BORDER_RADIUS: PropertyId = PropertyId(635);
-    pub const BORDER_RIGHT: PropertyId = PropertyId(636);
-    pub const BORDER_RIGHT_RADIUS: PropertyId = PropertyId(637);
-    pub const BORDER_STYLE: PropertyId = PropertyId(638);
-    pub const BORDER_TOP: PropertyId = PropertyId(639);
-    pub const BORDER_TOP_RADIUS: PropertyId = PropertyId(640);
-    pub const BORDER_WIDTH: PropertyId = PropertyId(641);
-    pub const CARET: PropertyId = PropertyId(642);
-    pub const COLUMN_RULE: PropertyId = PropertyId(643);
-    pub const COLUMN_RULE_INSET: PropertyId = PropertyId(644);
-    pub const COLUMN_RULE_INSET_CAP: PropertyId = PropertyId(645);
-    pub const COLUMN_RULE_INSET_END: PropertyId = PropertyId(646);
-    pub const COLUMN_RULE_INSET_JUNCTION: PropertyId = PropertyId(647);
-    pub const COLUMN_RULE_INSET_START: PropertyId = PropertyId(648);
-    pub const COLUMNS: PropertyId = PropertyId(649);
-    pub const CONTAIN_INTRINSIC_SIZE: PropertyId = PropertyId(650);
-    pub const CONTAINER: PropertyId = PropertyId(651);
-    pub const CORNER: PropertyId = PropertyId(652);
-    pub const CORNER_BLOCK_END: PropertyId = PropertyId(653);
-    pub const CORNER_BLOCK_END_SHAPE: PropertyId = PropertyId(654);
-    pub const CORNER_BLOCK_START: PropertyId = PropertyId(655);
-    pub const CORNER_BLOCK_START_SHAPE: PropertyId = PropertyId(656);
-    pub const CORNER_BOTTOM: PropertyId = PropertyId(657);
-    pub const CORNER_BOTTOM_LEFT: PropertyId = PropertyId(658);
-    pub const CORNER_BOTTOM_RIGHT: PropertyId = PropertyId(659);
-    pub const CORNER_BOTTOM_SHAPE: PropertyId = PropertyId(660);
-    pub const CORNER_END_END: PropertyId = PropertyId(661);
-    pub const CORNER_END_START: PropertyId = PropertyId(662);
-    pub const CORNER_INLINE_END: PropertyId = PropertyId(663);
-    pub const CORNER_INLINE_END_SHAPE: PropertyId = PropertyId(664);
-    pub const CORNER_INLINE_START: PropertyId = PropertyId(665);
-    pub const CORNER_INLINE_START_SHAPE: PropertyId = PropertyId(666);
-    pub const CORNER_LEFT: PropertyId = PropertyId(667);
-    pub const CORNER_LEFT_SHAPE: PropertyId = PropertyId(668);
-    pub const CORNER_RIGHT: PropertyId = PropertyId(669);
-    pub const CORNER_RIGHT_SHAPE: PropertyId = PropertyId(670);
-    pub const CORNER_SHAPE: PropertyId = PropertyId(671);
-    pub const CORNER_START_END: PropertyId = PropertyId(672);
-    pub const CORNER_START_START: PropertyId = PropertyId(673);
-    pub const CORNER_TOP: PropertyId = PropertyId(674);
-    pub const CORNER_TOP_LEFT: PropertyId = PropertyId(675);
-    pub const CORNER_TOP_RIGHT: PropertyId = PropertyId(676);
-    pub const CORNER_TOP_SHAPE: PropertyId = PropertyId(677);
-    pub const CUE: PropertyId = PropertyId(678);
-    pub const FLEX: PropertyId = PropertyId(679);
-    pub const FLEX_FLOW: PropertyId = PropertyId(680);
-    pub const FONT: PropertyId = PropertyId(681);
-    pub const FONT_SYNTHESIS: PropertyId = PropertyId(682);
-    pub const FONT_VARIANT: PropertyId = PropertyId(683);
-    pub const GAP: PropertyId = PropertyId(684);
-    pub const GRID: PropertyId = PropertyId(685);
-    pub const GRID_AREA: PropertyId = PropertyId(686);
-    pub const GRID_COLUMN: PropertyId = PropertyId(687);
-    pub const GRID_ROW: PropertyId = PropertyId(688);
-    pub const GRID_TEMPLATE: PropertyId = PropertyId(689);
-    pub const INSET: PropertyId = PropertyId(690);
-    pub const INSET_BLOCK: PropertyId = PropertyId(691);
-    pub const INSET_INLINE: PropertyId = PropertyId(692);
-    pub const INTEREST_DELAY: PropertyId = PropertyId(693);
-    pub const LINE_CLAMP: PropertyId = PropertyId(694);
-    pub const LIST_STYLE: PropertyId = PropertyId(695);
-    pub const MARGIN: PropertyId = PropertyId(696);
-    pub const MARGIN_BLOCK: PropertyId = PropertyId(697);
-    pub const MARGIN_INLINE: PropertyId = PropertyId(698);
-    pub const MARKER: PropertyId = PropertyId(699);
-    pub const MASK: PropertyId = PropertyId(700);
-    pub const MASK_BORDER: PropertyId = PropertyId(701);
-    pub const MAX_SIZE: PropertyId = PropertyId(702);
-    pub const MIN_SIZE: PropertyId = PropertyId(703);
-    pub const OFFSET: PropertyId = PropertyId(704);
-    pub const OUTLINE: PropertyId = PropertyId(705);
-    pub const OVERFLOW: PropertyId = PropertyId(706);
-    pub const OVERFLOW_CLIP_MARGIN_BLOCK: PropertyId = PropertyId(707);
-    pub const OVERFLOW_CLIP_MARGIN_INLINE: PropertyId = PropertyId(708);
-    pub const OVERSCROLL_BEHAVIOR: PropertyId = PropertyId(709);
-    pub const PADDING: PropertyId = PropertyId(710);
-    pub const PADDING_BLOCK: PropertyId = PropertyId(711);
-    pub const PADDING_INLINE: PropertyId = PropertyId(712);
-    pub const PAGE_BREAK_AFTER: PropertyId = PropertyId(713);
-    pub const PAGE_BREAK_BEFORE: PropertyId = PropertyId(714);
-    pub const PAGE_BREAK_INSIDE: PropertyId = PropertyId(715);
-    pub const PAUSE: PropertyId = PropertyId(716);
-    pub const PLACE_CONTENT: PropertyId = PropertyId(717);
-    pub const PLACE_ITEMS: PropertyId = PropertyId(718);
-    pub const PLACE_SELF: PropertyId = PropertyId(719);
-    pub const POINTER_TIMELINE: PropertyId = PropertyId(720);
-    pub const POSITION_TRY: PropertyId = PropertyId(721);
-    pub const REST: PropertyId = PropertyId(722);
-    pub const ROW_RULE: PropertyId = PropertyId(723);
-    pub const ROW_RULE_INSET: PropertyId = PropertyId(724);
-    pub const ROW_RULE_INSET_CAP: PropertyId = PropertyId(725);
-    pub const ROW_RULE_INSET_END: PropertyId = PropertyId(726);
-    pub const ROW_RULE_INSET_JUNCTION: PropertyId = PropertyId(727);
-    pub const ROW_RULE_INSET_START: PropertyId = PropertyId(728);
-    pub const RULE: PropertyId = PropertyId(729);
-    pub const RULE_BREAK: PropertyId = PropertyId(730);
-    pub const RULE_COLOR: PropertyId = PropertyId(731);
-    pub const RULE_INSET: PropertyId = PropertyId(732);
-    pub const RULE_INSET_CAP: PropertyId = PropertyId(733);
-    pub const RULE_INSET_END: PropertyId = PropertyId(734);
-    pub const RULE_INSET_JUNCTION: PropertyId = PropertyId(735);
-    pub const RULE_INSET_START: PropertyId = PropertyId(736);
-    pub const RULE_STYLE: PropertyId = PropertyId(737);
-    pub const RULE_VISIBILITY_ITEMS: PropertyId = PropertyId(738);
-    pub const RULE_WIDTH: PropertyId = PropertyId(739);
-    pub const SCROLL_MARGIN: PropertyId = PropertyId(740);
-    pub const SCROLL_MARGIN_BLOCK: PropertyId = PropertyId(741);
-    pub const SCROLL_MARGIN_INLINE: PropertyId = PropertyId(742);
-    pub const SCROLL_PADDING: PropertyId = PropertyId(743);
-    pub const SCROLL_PADDING_BLOCK: PropertyId = PropertyId(744);
-    pub const SCROLL_PADDING_INLINE: PropertyId = PropertyId(745);
-    pub const SCROLL_TIMELINE: PropertyId = PropertyId(746);
-    pub const SIZE: PropertyId = PropertyId(747);
+    pub const TEXT_BOX_TRIM: PropertyId = PropertyId(548);
+    pub const TEXT_DECORATION_COLOR: PropertyId = PropertyId(549);
+    pub const TEXT_DECORATION_INSET: PropertyId = PropertyId(550);
+    pub const TEXT_DECORATION_LINE: PropertyId = PropertyId(551);
+    pub const TEXT_DECORATION_SKIP_SELF: PropertyId = PropertyId(552);
+    pub const TEXT_DECORATION_STYLE: PropertyId = PropertyId(553);
+    pub const TEXT_DECORATION_THICKNESS: PropertyId = PropertyId(554);
+    pub const TEXT_GROUP_ALIGN: PropertyId = PropertyId(555);
+    pub const TEXT_OVERFLOW: PropertyId = PropertyId(556);
+    pub const TIMELINE_SCOPE: PropertyId = PropertyId(557);
+    pub const TIMELINE_TRIGGER_ACTIVATION_RANGE_END: PropertyId = PropertyId(558);
+    pub const TIMELINE_TRIGGER_ACTIVATION_RANGE_START: PropertyId = PropertyId(559);
+    pub const TIMELINE_TRIGGER_ACTIVE_RANGE_END: PropertyId = PropertyId(560);
+    pub const TIMELINE_TRIGGER_ACTIVE_RANGE_START: PropertyId = PropertyId(561);
+    pub const TIMELINE_TRIGGER_NAME: PropertyId = PropertyId(562);
+    pub const TIMELINE_TRIGGER_SOURCE: PropertyId = PropertyId(563);
+    pub const TOP: PropertyId = PropertyId(564);
+    pub const TOUCH_ACTION: PropertyId = PropertyId(565);
+    pub const TRANSFORM: PropertyId = PropertyId(566);
+    pub const TRANSFORM_BOX: PropertyId = PropertyId(567);
+    pub const TRANSFORM_ORIGIN: PropertyId = PropertyId(568);
+    pub const TRANSFORM_STYLE: PropertyId = PropertyId(569);
+    pub const TRANSITION_BEHAVIOR: PropertyId = PropertyId(570);
+    pub const TRANSITION_DELAY: PropertyId = PropertyId(571);
+    pub const TRANSITION_DURATION: PropertyId = PropertyId(572);
+    pub const TRANSITION_PROPERTY: PropertyId = PropertyId(573);
+    pub const TRANSITION_TIMING_FUNCTION: PropertyId = PropertyId(574);
+    pub const TRANSLATE: PropertyId = PropertyId(575);
+    pub const TRIGGER_SCOPE: PropertyId = PropertyId(576);
+    pub const UNICODE_BIDI: PropertyId = PropertyId(577);
+    pub const USER_SELECT: PropertyId = PropertyId(578);
+    pub const VECTOR_EFFECT: PropertyId = PropertyId(579);
+    pub const VERTICAL_ALIGN: PropertyId = PropertyId(580);
+    pub const VIEW_TIMELINE_AXIS: PropertyId = PropertyId(581);
+    pub const VIEW_TIMELINE_INSET: PropertyId = PropertyId(582);
+    pub const VIEW_TIMELINE_NAME: PropertyId = PropertyId(583);
+    pub const VIEW_TRANSITION_CLASS: PropertyId = PropertyId(584);
+    pub const VIEW_TRANSITION_GROUP: PropertyId = PropertyId(585);
+    pub const VIEW_TRANSITION_NAME: PropertyId = PropertyId(586);
+    pub const VIEW_TRANSITION_SCOPE: PropertyId = PropertyId(587);
+    pub const VOICE_DURATION: PropertyId = PropertyId(588);
+    pub const WHITE_SPACE_TRIM: PropertyId = PropertyId(589);
+    pub const WIDTH: PropertyId = PropertyId(590);
+    pub const WILL_CHANGE: PropertyId = PropertyId(591);
+    pub const WRAP_AFTER: PropertyId = PropertyId(592);
+    pub const WRAP_BEFORE: PropertyId = PropertyId(593);
+    pub const WRAP_FLOW: PropertyId = PropertyId(594);
+    pub const WRAP_INSIDE: PropertyId = PropertyId(595);
+    pub const WRAP_THROUGH: PropertyId = PropertyId(596);
+    pub const X: PropertyId = PropertyId(597);
+    pub const Y: PropertyId = PropertyId(598);
+    pub const Z_INDEX: PropertyId = PropertyId(599);
+    pub const ZOOM: PropertyId = PropertyId(600);
+    pub const WEBKIT_TEXT_STROKE: PropertyId = PropertyId(601);
+    pub const ALL: PropertyId = PropertyId(602);
+    pub const ANIMATION: PropertyId = PropertyId(603);
+    pub const ANIMATION_RANGE: PropertyId = PropertyId(604);
+    pub const BACKGROUND: PropertyId = PropertyId(605);
+    pub const BACKGROUND_POSITION: PropertyId = PropertyId(606);
+    pub const BLOCK_STEP: PropertyId = PropertyId(607);
+    pub const BORDER: PropertyId = PropertyId(608);
+    pub const BORDER_BLOCK: PropertyId = PropertyId(609);
+    pub const BORDER_BLOCK_CLIP: PropertyId = PropertyId(610);
+    pub const BORDER_BLOCK_COLOR: PropertyId = PropertyId(611);
+    pub const BORDER_BLOCK_END: PropertyId = PropertyId(612);
+    pub const BORDER_BLOCK_END_RADIUS: PropertyId = PropertyId(613);
+    pub const BORDER_BLOCK_START: PropertyId = PropertyId(614);
+    pub const BORDER_BLOCK_START_RADIUS: PropertyId = PropertyId(615);
+    pub const BORDER_BLOCK_STYLE: PropertyId = PropertyId(616);
+    pub const BORDER_BLOCK_WIDTH: PropertyId = PropertyId(617);
+    pub const BORDER_BOTTOM: PropertyId = PropertyId(618);
+    pub const BORDER_BOTTOM_RADIUS: PropertyId = PropertyId(619);
+    pub const BORDER_CLIP: PropertyId = PropertyId(620);
+    pub const BORDER_COLOR: PropertyId = PropertyId(621);
+    pub const BORDER_IMAGE: PropertyId = PropertyId(622);
+    pub const BORDER_INLINE: PropertyId = PropertyId(623);
+    pub const BORDER_INLINE_CLIP: PropertyId = PropertyId(624);
+    pub const BORDER_INLINE_COLOR: PropertyId = PropertyId(625);
+    pub const BORDER_INLINE_END: PropertyId = PropertyId(626);
+    pub const BORDER_INLINE_END_RADIUS: PropertyId = PropertyId(627);
+    pub const BORDER_INLINE_START: PropertyId = PropertyId(628);
+    pub const BORDER_INLINE_START_RADIUS: PropertyId = PropertyId(629);
+    pub const BORDER_INLINE_STYLE: PropertyId = PropertyId(630);
+    pub const BORDER_INLINE_WIDTH: PropertyId = PropertyId(631);
+    pub const BORDER_LEFT: PropertyId = PropertyId(632);
+    pub const BORDER_LEFT_RADIUS: PropertyId = PropertyId(633);
+    pub const BORDER_RADIUS: PropertyId = PropertyId(634);
+    pub const BORDER_RIGHT: PropertyId = PropertyId(635);
+    pub const BORDER_RIGHT_RADIUS: PropertyId = PropertyId(636);
+    pub const BORDER_STYLE: PropertyId = PropertyId(637);
+    pub const BORDER_TOP: PropertyId = PropertyId(638);
+    pub const BORDER_TOP_RADIUS: PropertyId = PropertyId(639);
+    pub const BORDER_WIDTH: PropertyId = PropertyId(640);
+    pub const CARET: PropertyId = PropertyId(641);
+    pub const COLUMN_RULE: PropertyId = PropertyId(642);
+    pub const COLUMN_RULE_INSET: PropertyId = PropertyId(643);
+    pub const COLUMN_RULE_INSET_CAP: PropertyId = PropertyId(644);
+    pub const COLUMN_RULE_INSET_END: PropertyId = PropertyId(645);
+    pub const COLUMN_RULE_INSET_JUNCTION: PropertyId = PropertyId(646);
+    pub const COLUMN_RULE_INSET_START: PropertyId = PropertyId(647);
+    pub const COLUMNS: PropertyId = PropertyId(648);
+    pub const CONTAIN_INTRINSIC_SIZE: PropertyId = PropertyId(649);
+    pub const CONTAINER: PropertyId = PropertyId(650);
+    pub const CORNER: PropertyId = PropertyId(651);
+    pub const CORNER_BLOCK_END: PropertyId = PropertyId(652);
+    pub const CORNER_BLOCK_END_SHAPE: PropertyId = PropertyId(653);
+    pub const CORNER_BLOCK_START: PropertyId = PropertyId(654);
+    pub const CORNER_BLOCK_START_SHAPE: PropertyId = PropertyId(655);
+    pub const CORNER_BOTTOM: PropertyId = PropertyId(656);
+    pub const CORNER_BOTTOM_LEFT: PropertyId = PropertyId(657);
+    pub const CORNER_BOTTOM_RIGHT: PropertyId = PropertyId(658);
+    pub const CORNER_BOTTOM_SHAPE: PropertyId = PropertyId(659);
+    pub const CORNER_END_END: PropertyId = PropertyId(660);
+    pub const CORNER_END_START: PropertyId = PropertyId(661);
+    pub const CORNER_INLINE_END: PropertyId = PropertyId(662);
+    pub const CORNER_INLINE_END_SHAPE: PropertyId = PropertyId(663);
+    pub const CORNER_INLINE_START: PropertyId = PropertyId(664);
+    pub const CORNER_INLINE_START_SHAPE: PropertyId = PropertyId(665);
+    pub const CORNER_LEFT: PropertyId = PropertyId(666);
+    pub const CORNER_LEFT_SHAPE: PropertyId = PropertyId(667);
+    pub const CORNER_RIGHT: PropertyId = PropertyId(668);
+    pub const CORNER_RIGHT_SHAPE: PropertyId = PropertyId(669);
+    pub const CORNER_SHAPE: PropertyId = PropertyId(670);
+    pub const CORNER_START_END: PropertyId = PropertyId(671);
+    pub const CORNER_START_START: PropertyId = PropertyId(672);
+    pub const CORNER_TOP: PropertyId = PropertyId(673);
+    pub const CORNER_TOP_LEFT: PropertyId = PropertyId(674);
+    pub const CORNER_TOP_RIGHT: PropertyId = PropertyId(675);
+    pub const CORNER_TOP_SHAPE: PropertyId = PropertyId(676);
+    pub const CUE: PropertyId = PropertyId(677);
+    pub const FLEX: PropertyId = PropertyId(678);
+    pub const FLEX_FLOW: PropertyId = PropertyId(679);
+    pub const FONT: PropertyId = PropertyId(680);
+    pub const FONT_SYNTHESIS: PropertyId = PropertyId(681);
+    pub const FONT_VARIANT: PropertyId = PropertyId(682);
+    pub const GAP: PropertyId = PropertyId(683);
+    pub const GRID: PropertyId = PropertyId(684);
+    pub const GRID_AREA: PropertyId = PropertyId(685);
+    pub const GRID_COLUMN: PropertyId = PropertyId(686);
+    pub const GRID_ROW: PropertyId = PropertyId(687);
+    pub const GRID_TEMPLATE: PropertyId = PropertyId(688);
+    pub const INSET: PropertyId = PropertyId(689);
+    pub const INSET_BLOCK: PropertyId = PropertyId(690);
+    pub const INSET_INLINE: PropertyId = PropertyId(691);
+    pub const INTEREST_DELAY: PropertyId = PropertyId(692);
+    pub const LINE_CLAMP: PropertyId = PropertyId(693);
+    pub const LIST_STYLE: PropertyId = PropertyId(694);
+    pub const MARGIN: PropertyId = PropertyId(695);
+    pub const MARGIN_BLOCK: PropertyId = PropertyId(696);
+    pub const MARGIN_INLINE: PropertyId = PropertyId(697);
+    pub const MARKER: PropertyId = PropertyId(698);
+    pub const MASK: PropertyId = PropertyId(699);
+    pub const MASK_BORDER: PropertyId = PropertyId(700);
+    pub const MAX_SIZE: PropertyId = PropertyId(701);
+    pub const MIN_SIZE: PropertyId = PropertyId(702);
+    pub const OFFSET: PropertyId = PropertyId(703);
+    pub const OUTLINE: PropertyId = PropertyId(704);
+    pub const OVERFLOW: PropertyId = PropertyId(705);
+    pub const OVERFLOW_CLIP_MARGIN_BLOCK: PropertyId = PropertyId(706);
+    pub const OVERFLOW_CLIP_MARGIN_INLINE: PropertyId = PropertyId(707);
+    pub const OVERSCROLL_BEHAVIOR: PropertyId = PropertyId(708);
+    pub const PADDING: PropertyId = PropertyId(709);
+    pub const PADDING_BLOCK: PropertyId = PropertyId(710);
+    pub const PADDING_INLINE: PropertyId = PropertyId(711);
+    pub const PAGE_BREAK_AFTER: PropertyId = PropertyId(712);
+    pub const PAGE_BREAK_BEFORE: PropertyId = PropertyId(713);
+    pub const PAGE_BREAK_INSIDE: PropertyId = PropertyId(714);
+    pub const PAUSE: PropertyId = PropertyId(715);
+    pub const PLACE_CONTENT: PropertyId = PropertyId(716);
+    pub const PLACE_ITEMS: PropertyId = PropertyId(717);
+    pub const PLACE_SELF: PropertyId = PropertyId(718);
+    pub const POINTER_TIMELINE: PropertyId = PropertyId(719);
+    pub const POSITION_TRY: PropertyId = PropertyId(720);
+    pub const REST: PropertyId = PropertyId(721);
+    pub const ROW_RULE: PropertyId = PropertyId(722);
+    pub const ROW_RULE_INSET: PropertyId = PropertyId(723);
+    pub const ROW_RULE_INSET_CAP: PropertyId = PropertyId(724);
+    pub const ROW_RULE_INSET_END: PropertyId = PropertyId(725);
+    pub const ROW_RULE_INSET_JUNCTION: PropertyId = PropertyId(726);
+    pub const ROW_RULE_INSET_START: PropertyId = PropertyId(727);
+    pub const RULE: PropertyId = PropertyId(728);
+    pub const RULE_BREAK: PropertyId = PropertyId(729);
+    pub const RULE_COLOR: PropertyId = PropertyId(730);
+    pub const RULE_INSET: PropertyId = PropertyId(731);
+    pub const RULE_INSET_CAP: PropertyId = PropertyId(732);
+    pub const RULE_INSET_END: PropertyId = PropertyId(733);
+    pub const RULE_INSET_JUNCTION: PropertyId = PropertyId(734);
+    pub const RULE_INSET_START: PropertyId = PropertyId(735);
+    pub const RULE_STYLE: PropertyId = PropertyId(736);
+    pub const RULE_VISIBILITY_ITEMS: PropertyId = PropertyId(737);
+    pub const RULE_WIDTH: PropertyId = PropertyId(738);
+    pub const SCROLL_MARGIN: PropertyId = PropertyId(739);
+    pub const SCROLL_MARGIN_BLOCK: PropertyId = PropertyId(740);
+    pub const SCROLL_MARGIN_INLINE: PropertyId = PropertyId(741);
+    pub const SCROLL_PADDING: PropertyId = PropertyId(742);
+    pub const SCROLL_PADDING_BLOCK: PropertyId = PropertyId(743);
+    pub const SCROLL_PADDING_INLINE: PropertyId = PropertyId(744);
+    pub const SCROLL_TIMELINE: PropertyId = PropertyId(745);
+    pub const SIZE: PropertyId = PropertyId(746);
+    pub const TEXT_BOX: PropertyId = PropertyId(747);
     pub const TEXT_DECORATION: PropertyId = PropertyId(748);
     pub const TEXT_DECORATION_SKIP: PropertyId = PropertyId(749);
     pub const TEXT_EMPHASIS: PropertyId = PropertyId(750);
@@ -843,14 +843,14 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "hyphens", syntax: "none | manual | auto", initial: "manual", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphens" },
     Row { name: "image-animation", syntax: "normal | paused | stopped | running", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-image-animation-1/#propdef-image-animation" },
     Row { name: "image-orientation", syntax: "from-image | none", initial: "from-image", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword, or an <angle>, rounded and normalized (see text), plus optionally a flip keyword", href: "https://drafts.csswg.org/css-images-3/#propdef-image-orientation" },
-    Row { name: "image-rendering", syntax: "auto | smooth | high-quality | pixelated | crisp-edges", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-images-3/#propdef-image-rendering" },
+    Row { name: "image-rendering", syntax: "auto | smooth | high-quality | pixelated | crisp-edges | -webkit-optimize-contrast", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-images-3/#propdef-image-rendering" },
     Row { name: "image-resolution", syntax: "[ from-image || <resolution> ] && snap?", initial: "1dppx", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s) and/or <resolution> (possibly adjusted for snap, see below)", href: "https://drafts.csswg.org/css-images-4/#propdef-image-resolution" },
     Row { name: "initial-letter-align", syntax: "[ border-box? [ alphabetic | ideographic | hanging | leading ]? ]!", initial: "alphabetic", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-inline-3/#propdef-initial-letter-align" },
     Row { name: "initial-letter-wrap", syntax: "none | first | all | grid | <length-percentage>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or computed <length-percentage> value", href: "https://drafts.csswg.org/css-inline-3/#propdef-initial-letter-wrap" },
     Row { name: "inline-sizing", syntax: "normal | stretch", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-inline-sizing" },
     Row { name: "interactivity", syntax: "auto | inert", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-interactivity" },
-    Row { name: "interest-delay-end", syntax: "normal | <time>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal or a computed time", href: "https://drafts.csswg.org/css-ui-4/#propdef-interest-delay-end" },
-    Row { name: "interest-delay-start", syntax: "normal | <time>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal or a computed time", href: "https://drafts.csswg.org/css-ui-4/#propdef-interest-delay-start" },
+    Row { name: "interest-delay-end", syntax: "normal | <time [0s,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal or a computed time", href: "https://drafts.csswg.org/css-ui-4/#propdef-interest-delay-end" },
+    Row { name: "interest-delay-start", syntax: "normal | <time [0s,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal or a computed time", href: "https://drafts.csswg.org/css-ui-4/#propdef-interest-delay-start" },
     Row { name: "interpolate-size", syntax: "numeric-only | allow-keywords", initial: "numeric-only", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-values-5/#propdef-interpolate-size" },
     Row { name: "letter-spacing", syntax: "normal | <length-percentage>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length and/or a percentage", href: "https://drafts.csswg.org/css-text-4/#propdef-letter-spacing" },
     Row { name: "line-break", syntax: "auto | loose | normal | strict | anywhere | after-white-space", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-line-break" },
@@ -871,7 +871,7 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "math-style", syntax: "normal | compact", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://w3c.github.io/mathml-core/#propdef-math-style" },
     Row { name: "orphans", syntax: "<integer [1,∞]>", initial: "2", longhands: &[], resets: &[], group: "", alias: None, computed: "specified integer", href: "https://drafts.csswg.org/css-break-4/#propdef-orphans" },
     Row { name: "overflow-wrap", syntax: "normal | break-word | anywhere", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-overflow-wrap" },
-    Row { name: "paint-order", syntax: "normal | [ fill || stroke || markers ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#PaintOrderProperty" },
+    Row { name: "paint-order", syntax: "normal | [ fill | stroke | markers ]{1,3}", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#PaintOrderProperty" },
     Row { name: "pointer-events", syntax: "auto | bounding-box | visiblePainted | visibleFill | visibleStroke | visible | painted | fill | stroke | all | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/interact.html#PointerEventsProperty" },
     Row { name: "print-color-adjust", syntax: "economy | exact", initial: "economy", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-color-adjust-1/#propdef-print-color-adjust" },
     Row { name: "quotes", syntax: "auto | none | [ <string> <string> ]+", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, the keyword auto or match-parent, or a list, each item a pair of string values", href: "https://drafts.csswg.org/css-content-3/#propdef-quotes" },
@@ -896,7 +896,7 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "stroke-image", syntax: "<paint>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with any <image> computed", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-image" },
     Row { name: "stroke-linecap", syntax: "butt | round | square", initial: "butt", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-linecap" },
     Row { name: "stroke-linejoin", syntax: "miter | round | bevel", initial: "miter", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-linejoin" },
-    Row { name: "stroke-miterlimit", syntax: "<number>", initial: "4", longhands: &[], resets: &[], group: "", alias: None, computed: "a number", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-miterlimit" },
+    Row { name: "stroke-miterlimit", syntax: "<number [0,∞]>", initial: "4", longhands: &[], resets: &[], group: "", alias: None, computed: "a number", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-miterlimit" },
     Row { name: "stroke-opacity", syntax: "<'opacity'>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified value converted to a <number>, clamped to the range [0,1]", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-opacity" },
     Row { name: "stroke-position", syntax: "<position>#", initial: "0% 0%", longhands: &[], resets: &[], group: "", alias: None, computed: "A list, each item consisting of: a pair of offsets (horizontal and vertical) from the top left origin each given as a combination of an absolute length and a percentage", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-position" },
     Row { name: "stroke-repeat", syntax: "<repeat-style>#", initial: "repeat", longhands: &[], resets: &[], group: "", alias: None, computed: "A list, each item consisting of: two keywords, one per dimension", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-repeat" },
@@ -1026,7 +1026,7 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "border-image-repeat", syntax: "[ stretch | repeat | round | space ]{1,2}", initial: "stretch", longhands: &[], resets: &[], group: "", alias: None, computed: "two keywords, one per axis", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-repeat" },
     Row { name: "border-image-slice", syntax: "[<number [0,∞]> | <percentage [0,∞]>]{1,4} && fill?", initial: "100%", longhands: &[], resets: &[], group: "", alias: None, computed: "four values, each either a number or percentage; plus a fill keyword if specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-slice" },
     Row { name: "border-image-source", syntax: "none | <image>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or the computed <image>", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-source" },
-    Row { name: "border-image-width", syntax: "[ <length-percentage [0,∞]> | <number [0,∞]> | auto ]{1,4}", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "four values, each either a number, the keyword auto, or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-width" },
+    Row { name: "border-image-width", syntax: "[ <number [0,∞]> | <length-percentage [0,∞]> | auto ]{1,4}", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "four values, each either a number, the keyword auto, or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-width" },
     Row { name: "border-inline-end-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-clip" },
     Row { name: "border-inline-end-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-color" },
     Row { name: "border-inline-end-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-style" },
@@ -1073,14 +1073,14 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "column-gap", syntax: "normal | <length-percentage [0,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, else a computed <length-percentage> value", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-gap" },
     Row { name: "column-height", syntax: "auto | <length [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword auto or an absolute length", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-height" },
     Row { name: "column-rule-break", syntax: "none | normal | intersection", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-break" },
-    Row { name: "column-rule-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-color" },
+    Row { name: "column-rule-color", syntax: "<color>#", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-color" },
     Row { name: "column-rule-inset-cap-end", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-cap-end" },
     Row { name: "column-rule-inset-cap-start", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-cap-start" },
     Row { name: "column-rule-inset-junction-end", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-junction-end" },
     Row { name: "column-rule-inset-junction-start", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-junction-start" },
-    Row { name: "column-rule-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-style" },
+    Row { name: "column-rule-style", syntax: "<line-style>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-style" },
     Row { name: "column-rule-visibility-items", syntax: "all | around | between | normal", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-visibility-items" },
-    Row { name: "column-rule-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "list of absolute lengths, snapped as a border width", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-width" },
+    Row { name: "column-rule-width", syntax: "<line-width>#", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "list of absolute lengths, snapped as a border width", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-width" },
     Row { name: "column-span", syntax: "none | all", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-span" },
     Row { name: "column-width", syntax: "auto | <length [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-4/#column-sizing" },
     Row { name: "column-wrap", syntax: "auto | nowrap | wrap", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-wrap" },
@@ -1104,7 +1104,7 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "corner-top-left-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top-left-shape" },
     Row { name: "corner-top-right-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top-right-shape" },
     Row { name: "counter-increment", syntax: "[ <counter-name> <integer>? ]+ | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list, each item an identifier paired with an integer", href: "https://drafts.csswg.org/css-lists-3/#propdef-counter-increment" },
-    Row { name: "counter-reset", syntax: "[ <counter-name> <integer>? | <reversed-counter-name> <integer>? ]+ | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list, each item an identifier or a reversed() function paired with an integer", href: "https://drafts.csswg.org/css-lists-3/#propdef-counter-reset" },
+    Row { name: "counter-reset", syntax: "none | [ <counter-name> <integer>? ]+", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list, each item an identifier or a reversed() function paired with an integer", href: "https://drafts.csswg.org/css-lists-3/#propdef-counter-reset" },
     Row { name: "counter-set", syntax: "[ <counter-name> <integer>? ]+ | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list, each item an identifier paired with an integer", href: "https://drafts.csswg.org/css-lists-3/#propdef-counter-set" },
     Row { name: "cue-after", syntax: "<url> <decibel>? | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-cue-after" },
     Row { name: "cue-before", syntax: "<url> <decibel>? | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-cue-before" },
@@ -1257,7 +1257,7 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "position-area", syntax: "none | <position-area>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a pair of keywords, see § 3.1.3 Computed Value and Serialization of <position-area>", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-area" },
     Row { name: "position-try-fallbacks", syntax: "none | [ [<dashed-ident> || <try-tactic>] | <position-area> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-try-fallbacks" },
     Row { name: "position-try-order", syntax: "normal | <try-size>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-try-order" },
-    Row { name: "position-visibility", syntax: "always | [ anchor-valid || anchor-visible || no-overflow ]", initial: "anchor-visible", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-visibility" },
+    Row { name: "position-visibility", syntax: "always | [ anchors-visible || no-overflow ]", initial: "anchors-visible", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-visibility" },
     Row { name: "r", syntax: "<length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#RProperty" },
     Row { name: "reading-flow", syntax: "normal | source-order | flex-visual | flex-flow | grid-rows | grid-columns | grid-order", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-display-4/#propdef-reading-flow" },
     Row { name: "reading-order", syntax: "<integer>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "specified integer", href: "https://drafts.csswg.org/css-display-4/#propdef-reading-order" },
@@ -1269,14 +1269,14 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "rotate", syntax: "none | <angle> | [ x | y | z | <number>{3} ] && <angle>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, or an <angle> with an axis consisting of a list of three <number>s", href: "https://drafts.csswg.org/css-transforms-2/#propdef-rotate" },
     Row { name: "row-gap", syntax: "normal | <length-percentage [0,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, else a computed <length-percentage> value", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-gap" },
     Row { name: "row-rule-break", syntax: "none | normal | intersection", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-break" },
-    Row { name: "row-rule-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-color" },
+    Row { name: "row-rule-color", syntax: "<color>#", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-color" },
     Row { name: "row-rule-inset-cap-end", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-cap-end" },
     Row { name: "row-rule-inset-cap-start", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-cap-start" },
     Row { name: "row-rule-inset-junction-end", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-junction-end" },
     Row { name: "row-rule-inset-junction-start", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-junction-start" },
-    Row { name: "row-rule-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-style" },
+    Row { name: "row-rule-style", syntax: "<line-style>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-style" },
     Row { name: "row-rule-visibility-items", syntax: "all | around | between | normal", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-visibility-items" },
-    Row { name: "row-rule-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "list of absolute lengths, snapped as a border width", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-width" },
+    Row { name: "row-rule-width", syntax: "<line-width>#", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "list of absolute lengths, snapped as a border width", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-width" },
     Row { name: "rule-overlap", syntax: "row-over-column | column-over-row", initial: "row-over-column", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-overlap" },
     Row { name: "rx", syntax: "<length-percentage> | auto", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#RxProperty" },
     Row { name: "ry", syntax: "<length-percentage> | auto", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#RyProperty" },
@@ -1324,7 +1324,6 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "stroke-break", syntax: "bounding-box | slice | clone", initial: "bounding-box", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-break" },
     Row { name: "stroke-origin", syntax: "match-parent | fill-box | stroke-box | content-box | padding-box | border-box", initial: "match-parent", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-origin" },
     Row { name: "table-layout", syntax: "auto | fixed", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-tables-3/#propdef-table-layout" },
-    Row { name: "text-box", syntax: "normal | <'text-box-trim'> || <'text-box-edge'>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-text-box" },
     Row { name: "text-box-trim", syntax: "none | trim-start | trim-end | trim-both", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-text-box-trim" },
     Row { name: "text-decoration-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "computed color", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-color" },
     Row { name: "text-decoration-inset", syntax: "<length-percentage>{1,2} | auto", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or absolute length", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-inset" },
@@ -1381,7 +1380,7 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "-webkit-text-stroke", syntax: "<line-width> || <color>", initial: "See individual properties", longhands: &[PropertyId(4), PropertyId(3)], resets: &[], group: "", alias: None, computed: "See individual properties", href: "https://compat.spec.whatwg.org/#propdef--webkit-text-stroke" },
     Row { name: "all", syntax: "initial | inherit | unset | revert | revert-layer | revert-rule", initial: "see individual properties", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-cascade-5/#propdef-all" },
     Row { name: "animation", syntax: "<single-animation>#", initial: "see individual properties", longhands: &[PropertyId(191), PropertyId(188), PropertyId(197), PropertyId(184), PropertyId(190), PropertyId(187), PropertyId(189), PropertyId(192), PropertyId(196)], resets: &[PropertyId(195), PropertyId(194), PropertyId(198)], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation" },
-    Row { name: "animation-range", syntax: "[ <'animation-range-start'> <'animation-range-end'>? ]#", initial: "see individual properties", longhands: &[PropertyId(195), PropertyId(194)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-animation-range" },
+    Row { name: "animation-range", syntax: "[ <range-edge> <range-edge>? ]#", initial: "see individual properties", longhands: &[PropertyId(195), PropertyId(194)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-animation-range" },
     Row { name: "background", syntax: "[ <bg-layer> , ]* <final-bg-layer>", initial: "see individual properties", longhands: &[PropertyId(207), PropertyId(211), PropertyId(212), PropertyId(218), PropertyId(213), PropertyId(203), PropertyId(208), PropertyId(205), PropertyId(206)], resets: &[PropertyId(204)], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background" },
     Row { name: "background-position", syntax: "<bg-position>#", initial: "0% 0%", longhands: &[PropertyId(211), PropertyId(212)], resets: &[], group: "", alias: None, computed: "a list, each item a pair of offsets (horizontal and vertical) from the top left origin, each offset given as a computed <length-percentage> value", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-position" },
     Row { name: "block-step", syntax: "<'block-step-size'> || <'block-step-insert'> || <'block-step-align'> || <'block-step-round'>", initial: "see individual properties", longhands: &[PropertyId(226), PropertyId(224), PropertyId(223), PropertyId(225)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-rhythm-1/#propdef-block-step" },
@@ -1419,13 +1418,13 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "border-top-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(273), PropertyId(274)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-radius" },
     Row { name: "border-width", syntax: "<'border-top-width'>{1,4}", initial: "see individual properties", longhands: &[PropertyId(276), PropertyId(267), PropertyId(243), PropertyId(262)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-width" },
     Row { name: "caret", syntax: "<'caret-color'> || <'caret-animation'> || <'caret-shape'>", initial: "auto", longhands: &[PropertyId(13), PropertyId(12), PropertyId(14)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-ui-4/#propdef-caret" },
-    Row { name: "column-rule", syntax: "<'column-rule-width'> || <'column-rule-style'> || <'column-rule-color'>", initial: "see individual properties", longhands: &[PropertyId(304), PropertyId(302), PropertyId(297)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule" },
+    Row { name: "column-rule", syntax: "[ <line-width>@column-rule-width || <line-style>@column-rule-style || <color>@column-rule-color ]#", initial: "see individual properties", longhands: &[PropertyId(304), PropertyId(302), PropertyId(297)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule" },
     Row { name: "column-rule-inset", syntax: "<'column-rule-inset-cap'> [ / <'column-rule-inset-junction'> ]?", initial: "see individual properties", longhands: &[PropertyId(299), PropertyId(298), PropertyId(301), PropertyId(300)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset" },
     Row { name: "column-rule-inset-cap", syntax: "<inset-value> <inset-value>?", initial: "see individual properties", longhands: &[PropertyId(299), PropertyId(298)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-cap" },
     Row { name: "column-rule-inset-end", syntax: "<inset-value>", initial: "see individual properties", longhands: &[PropertyId(298), PropertyId(300)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-end" },
     Row { name: "column-rule-inset-junction", syntax: "<inset-value> <inset-value>?", initial: "see individual properties", longhands: &[PropertyId(301), PropertyId(300)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-junction" },
     Row { name: "column-rule-inset-start", syntax: "<inset-value>", initial: "see individual properties", longhands: &[PropertyId(299), PropertyId(301)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-start" },
-    Row { name: "columns", syntax: "<'column-width'> || <'column-count'>", initial: "see individual properties", longhands: &[PropertyId(306), PropertyId(292)], resets: &[PropertyId(295)], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-multicol-2/#propdef-columns" },
+    Row { name: "columns", syntax: "[ <'column-width'> || <'column-count'> ] [ / <'column-height'> ]?", initial: "see individual properties", longhands: &[PropertyId(306), PropertyId(292), PropertyId(295)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-multicol-2/#propdef-columns" },
     Row { name: "contain-intrinsic-size", syntax: "[ auto? [ none | <length [0,∞]> ] ]{1,2}", initial: "see individual properties", longhands: &[PropertyId(312), PropertyId(310)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-sizing-4/#propdef-contain-intrinsic-size" },
     Row { name: "container", syntax: "<'container-name'> [ / <'container-type'> ]?", initial: "see individual properties", longhands: &[PropertyId(313), PropertyId(314)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-conditional-5/#propdef-container" },
     Row { name: "corner", syntax: "<'border-radius'> || <'corner-shape'>", initial: "0", longhands: &[PropertyId(273), PropertyId(274), PropertyId(241), PropertyId(240), PropertyId(325), PropertyId(326), PropertyId(320), PropertyId(319)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner" },
@@ -1466,7 +1465,7 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "grid-column", syntax: "<grid-line> [ / <grid-line> ]?", initial: "auto", longhands: &[PropertyId(365), PropertyId(364)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-column" },
     Row { name: "grid-row", syntax: "<grid-line> [ / <grid-line> ]?", initial: "auto", longhands: &[PropertyId(367), PropertyId(366)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-row" },
     Row { name: "grid-template", syntax: "none | [ <'grid-template-rows'> / <'grid-template-columns'> ] | [ <line-names>? <string> <track-size>? <line-names>? ]+ [ / <explicit-track-list> ]?", initial: "none", longhands: &[PropertyId(370), PropertyId(369), PropertyId(368)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-template" },
-    Row { name: "inset", syntax: "<'top'>{1,4}", initial: "auto", longhands: &[PropertyId(565), PropertyId(489), PropertyId(277), PropertyId(383)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-position-3/#propdef-inset" },
+    Row { name: "inset", syntax: "<'top'>{1,4}", initial: "auto", longhands: &[PropertyId(564), PropertyId(489), PropertyId(277), PropertyId(383)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-position-3/#propdef-inset" },
     Row { name: "inset-block", syntax: "<'top'>{1,2}", initial: "auto", longhands: &[PropertyId(376), PropertyId(375)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-block" },
     Row { name: "inset-inline", syntax: "<'top'>{1,2}", initial: "auto", longhands: &[PropertyId(378), PropertyId(377)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-inline" },
     Row { name: "interest-delay", syntax: "<'interest-delay-start'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(74), PropertyId(73)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-ui-4/#propdef-interest-delay" },
@@ -1499,13 +1498,13 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "pointer-timeline", syntax: "[ <'pointer-timeline-name'> <'pointer-timeline-axis'>? ]#", initial: "see individual properties", longhands: &[PropertyId(475), PropertyId(474)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/pointer-animations-1/#propdef-pointer-timeline" },
     Row { name: "position-try", syntax: "<'position-try-order'>? <'position-try-fallbacks'>", initial: "see individual properties", longhands: &[PropertyId(480), PropertyId(479)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-try" },
     Row { name: "rest", syntax: "<'rest-before'> <'rest-after'>?", initial: "see individual properties", longhands: &[PropertyId(488), PropertyId(487)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-speech-1/#propdef-rest" },
-    Row { name: "row-rule", syntax: "<'row-rule-width'> || <'row-rule-style'> || <'row-rule-color'>", initial: "see individual properties", longhands: &[PropertyId(500), PropertyId(498), PropertyId(493)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule" },
+    Row { name: "row-rule", syntax: "[ <line-width>@row-rule-width || <line-style>@row-rule-style || <color>@row-rule-color ]#", initial: "see individual properties", longhands: &[PropertyId(500), PropertyId(498), PropertyId(493)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule" },
     Row { name: "row-rule-inset", syntax: "<'column-rule-inset-cap'> [ / <'column-rule-inset-junction'> ]?", initial: "see individual properties", longhands: &[PropertyId(495), PropertyId(494), PropertyId(497), PropertyId(496)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset" },
     Row { name: "row-rule-inset-cap", syntax: "<inset-value> <inset-value>?", initial: "see individual properties", longhands: &[PropertyId(495), PropertyId(494)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-cap" },
     Row { name: "row-rule-inset-end", syntax: "<inset-value>", initial: "see individual properties", longhands: &[PropertyId(494), PropertyId(496)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-end" },
     Row { name: "row-rule-inset-junction", syntax: "<inset-value> <inset-value>?", initial: "see individual properties", longhands: &[PropertyId(497), PropertyId(496)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-junction" },
     Row { name: "row-rule-inset-start", syntax: "<inset-value>", initial: "see individual properties", longhands: &[PropertyId(495), PropertyId(497)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-start" },
-    Row { name: "rule", syntax: "<'column-rule'>", initial: "see individual properties", longhands: &[PropertyId(304), PropertyId(302), PropertyId(297), PropertyId(500), PropertyId(498), PropertyId(493)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule" },
+    Row { name: "rule", syntax: "[ <line-width>@column-rule-width || <line-style>@column-rule-style || <color>@column-rule-color ]#", initial: "see individual properties", longhands: &[PropertyId(304), PropertyId(302), PropertyId(297), PropertyId(500), PropertyId(498), PropertyId(493)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule" },
     Row { name: "rule-break", syntax: "<'column-rule-break'>", initial: "see individual properties", longhands: &[PropertyId(296), PropertyId(492)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-break" },
     Row { name: "rule-color", syntax: "<'column-rule-color'>", initial: "see individual properties", longhands: &[PropertyId(297), PropertyId(493)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-color" },
     Row { name: "rule-inset", syntax: "<'column-rule-inset'>", initial: "see individual properties", longhands: &[PropertyId(299), PropertyId(298), PropertyId(301), PropertyId(300), PropertyId(495), PropertyId(494), PropertyId(497), PropertyId(496)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-inset" },
@@ -1523,17 +1522,18 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "scroll-padding-block", syntax: "[ auto | <length-percentage [0,∞]> ]{1,2}", initial: "auto", longhands: &[PropertyId(518), PropertyId(517)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-block" },
     Row { name: "scroll-padding-inline", syntax: "[ auto | <length-percentage [0,∞]> ]{1,2}", initial: "auto", longhands: &[PropertyId(521), PropertyId(520)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-inline" },
     Row { name: "scroll-timeline", syntax: "[ <'scroll-timeline-name'> <'scroll-timeline-axis'>? ]#", initial: "see individual properties", longhands: &[PropertyId(530), PropertyId(529)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-scroll-timeline" },
-    Row { name: "size", syntax: "<'width'> <'height'>?", initial: "auto", longhands: &[PropertyId(591), PropertyId(371)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-sizing-4/#propdef-size" },
-    Row { name: "text-decoration", syntax: "<'text-decoration-line'> || <'text-decoration-thickness'> || <'text-decoration-style'> || <'text-decoration-color'>", initial: "see individual properties", longhands: &[PropertyId(552), PropertyId(555), PropertyId(554), PropertyId(550)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration" },
-    Row { name: "text-decoration-skip", syntax: "none | auto", initial: "See individual properties", longhands: &[PropertyId(553), PropertyId(134), PropertyId(136), PropertyId(135)], resets: &[], group: "", alias: None, computed: "See individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-skip" },
+    Row { name: "size", syntax: "<'width'> <'height'>?", initial: "auto", longhands: &[PropertyId(590), PropertyId(371)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-sizing-4/#propdef-size" },
+    Row { name: "text-box", syntax: "normal | <'text-box-trim'> || <'text-box-edge'>", initial: "normal", longhands: &[PropertyId(548), PropertyId(132)], resets: &[], group: "", alias: None, computed: "the specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-text-box" },
+    Row { name: "text-decoration", syntax: "<'text-decoration-line'> || <'text-decoration-thickness'> || <'text-decoration-style'> || <'text-decoration-color'>", initial: "see individual properties", longhands: &[PropertyId(551), PropertyId(554), PropertyId(553), PropertyId(549)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration" },
+    Row { name: "text-decoration-skip", syntax: "none | auto", initial: "See individual properties", longhands: &[PropertyId(552), PropertyId(134), PropertyId(136), PropertyId(135)], resets: &[], group: "", alias: None, computed: "See individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-skip" },
     Row { name: "text-emphasis", syntax: "<'text-emphasis-style'> || <'text-emphasis-color'>", initial: "see individual properties", longhands: &[PropertyId(140), PropertyId(137)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis" },
     Row { name: "text-spacing", syntax: "none | auto | <spacing-trim> || <autospace>", initial: "see individual properties", longhands: &[PropertyId(148), PropertyId(131)], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-4/#propdef-text-spacing" },
     Row { name: "text-wrap", syntax: "<'text-wrap-mode'> || <'text-wrap-style'>", initial: "wrap", longhands: &[PropertyId(152), PropertyId(153)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-text-4/#propdef-text-wrap" },
-    Row { name: "timeline-trigger", syntax: "none | [ <'timeline-trigger-name'> <'timeline-trigger-source'> <'timeline-trigger-activation-range'> [ / <'timeline-trigger-active-range'> ]? ]#", initial: "see individual properties", longhands: &[PropertyId(563), PropertyId(564), PropertyId(560), PropertyId(559), PropertyId(562), PropertyId(561)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger" },
-    Row { name: "timeline-trigger-activation-range", syntax: "[ <'timeline-trigger-activation-range-start'> <'timeline-trigger-activation-range-end'>? ]#", initial: "see individual properties", longhands: &[PropertyId(560), PropertyId(559)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-activation-range" },
-    Row { name: "timeline-trigger-active-range", syntax: "[ <'timeline-trigger-active-range-start'> <'timeline-trigger-active-range-end'>? ]#", initial: "see individual properties", longhands: &[PropertyId(562), PropertyId(561)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-active-range" },
-    Row { name: "transition", syntax: "<single-transition>#", initial: "see individual properties", longhands: &[PropertyId(574), PropertyId(573), PropertyId(575), PropertyId(572), PropertyId(571)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-transitions-1/#propdef-transition" },
-    Row { name: "view-timeline", syntax: "[ <'view-timeline-name'> [ <'view-timeline-axis'> || <'view-timeline-inset'> ]? ]#", initial: "see individual properties", longhands: &[PropertyId(584), PropertyId(582)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-view-timeline" },
+    Row { name: "timeline-trigger", syntax: "none | [ <'timeline-trigger-name'> <'timeline-trigger-source'> <'timeline-trigger-activation-range'> [ / <'timeline-trigger-active-range'> ]? ]#", initial: "see individual properties", longhands: &[PropertyId(562), PropertyId(563), PropertyId(559), PropertyId(558), PropertyId(561), PropertyId(560)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger" },
+    Row { name: "timeline-trigger-activation-range", syntax: "[ <range-edge> <range-edge>? ]#", initial: "see individual properties", longhands: &[PropertyId(559), PropertyId(558)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-activation-range" },
+    Row { name: "timeline-trigger-active-range", syntax: "[ <range-edge> <range-edge>? ]#", initial: "see individual properties", longhands: &[PropertyId(561), PropertyId(560)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-active-range" },
+    Row { name: "transition", syntax: "<single-transition>#", initial: "see individual properties", longhands: &[PropertyId(573), PropertyId(572), PropertyId(574), PropertyId(571), PropertyId(570)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-transitions-1/#propdef-transition" },
+    Row { name: "view-timeline", syntax: "[ <'view-timeline-name'> [ <'view-timeline-axis'> || <'view-timeline-inset'> ]? ]#", initial: "see individual properties", longhands: &[PropertyId(583), PropertyId(581)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-view-timeline" },
     Row { name: "white-space", syntax: "normal | pre | nowrap | pre-wrap | pre-line | break-spaces | -webkit-nowrap | <'white-space-collapse'> || <'text-wrap-mode'>", initial: "normal", longhands: &[PropertyId(162), PropertyId(152)], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-white-space" },
     Row { name: "-epub-text-transform", syntax: "none | [ capitalize | uppercase | lowercase ] || full-width || full-size-kana | math-auto", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(149)), computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-text-transform" },
     Row { name: "-epub-word-break", syntax: "normal | break-all | keep-all | auto-phrase | break-word", initial: "normal", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(165)), computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-word-break" },
@@ -1541,7 +1541,7 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "-webkit-align-content", syntax: "normal | <baseline-position> | <content-distribution> | <overflow-position>? <content-position>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(177)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-align-content" },
     Row { name: "-webkit-align-items", syntax: "normal | stretch | <baseline-position> | <overflow-position>? <self-position>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(178)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-align-items" },
     Row { name: "-webkit-align-self", syntax: "auto | <overflow-position>? [ normal | <self-position> ]| stretch | <baseline-position>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(179)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-align-self" },
-    Row { name: "-webkit-animation", syntax: "<single-animation>#", initial: "", longhands: &[PropertyId(191), PropertyId(188), PropertyId(197), PropertyId(184), PropertyId(190), PropertyId(187), PropertyId(189), PropertyId(192), PropertyId(196)], resets: &[PropertyId(195), PropertyId(194), PropertyId(198)], group: "", alias: Some(PropertyId(604)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation" },
+    Row { name: "-webkit-animation", syntax: "<single-animation>#", initial: "", longhands: &[PropertyId(191), PropertyId(188), PropertyId(197), PropertyId(184), PropertyId(190), PropertyId(187), PropertyId(189), PropertyId(192), PropertyId(196)], resets: &[PropertyId(195), PropertyId(194), PropertyId(198)], group: "", alias: Some(PropertyId(603)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation" },
     Row { name: "-webkit-animation-delay", syntax: "<time>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(184)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-delay" },
     Row { name: "-webkit-animation-direction", syntax: "<single-animation-direction>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(187)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-direction" },
     Row { name: "-webkit-animation-duration", syntax: "<time [0s,∞]>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(188)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-duration" },
@@ -1560,9 +1560,9 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "-webkit-background-size", syntax: "<bg-size>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(218)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-background-size" },
     Row { name: "-webkit-border-bottom-left-radius", syntax: "<border-radius>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(240)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-bottom-left-radius" },
     Row { name: "-webkit-border-bottom-right-radius", syntax: "<border-radius>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(241)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-bottom-right-radius" },
-    Row { name: "-webkit-border-end", syntax: "<line-width> || <line-style> || <color>", initial: "See individual properties", longhands: &[PropertyId(254), PropertyId(253), PropertyId(252)], resets: &[], group: "", alias: Some(PropertyId(627)), computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end" },
-    Row { name: "-webkit-border-radius", syntax: "<length-percentage [0,∞]>{1,4} [ / <length-percentage [0,∞]>{1,4} ]?", initial: "", longhands: &[PropertyId(273), PropertyId(274), PropertyId(241), PropertyId(240)], resets: &[], group: "", alias: Some(PropertyId(635)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-radius" },
-    Row { name: "-webkit-border-start", syntax: "<line-width> || <line-style> || <color>", initial: "See individual properties", longhands: &[PropertyId(258), PropertyId(257), PropertyId(256)], resets: &[], group: "", alias: Some(PropertyId(629)), computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start" },
+    Row { name: "-webkit-border-end", syntax: "<line-width> || <line-style> || <color>", initial: "See individual properties", longhands: &[PropertyId(254), PropertyId(253), PropertyId(252)], resets: &[], group: "", alias: Some(PropertyId(626)), computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end" },
+    Row { name: "-webkit-border-radius", syntax: "<length-percentage [0,∞]>{1,4} [ / <length-percentage [0,∞]>{1,4} ]?", initial: "", longhands: &[PropertyId(273), PropertyId(274), PropertyId(241), PropertyId(240)], resets: &[], group: "", alias: Some(PropertyId(634)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-radius" },
+    Row { name: "-webkit-border-start", syntax: "<line-width> || <line-style> || <color>", initial: "See individual properties", longhands: &[PropertyId(258), PropertyId(257), PropertyId(256)], resets: &[], group: "", alias: Some(PropertyId(628)), computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start" },
     Row { name: "-webkit-border-top-left-radius", syntax: "<border-radius>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(273)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-top-left-radius" },
     Row { name: "-webkit-border-top-right-radius", syntax: "<border-radius>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(274)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-top-right-radius" },
     Row { name: "-webkit-box-decoration-break", syntax: "slice | clone", initial: "slice", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(278)), computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-box-decoration-break" },
@@ -1574,18 +1574,18 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "-webkit-column-break-inside", syntax: "auto | avoid | avoid-page | avoid-column", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(288)), computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-break-inside" },
     Row { name: "-webkit-column-count", syntax: "auto | <integer [1,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(292)), computed: "specified value", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-count" },
     Row { name: "-webkit-column-gap", syntax: "normal | <length-percentage [0,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(294)), computed: "specified keyword, else a computed <length-percentage> value", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-gap" },
-    Row { name: "-webkit-column-rule", syntax: "<'column-rule-width'> || <'column-rule-style'> || <'column-rule-color'>", initial: "see individual properties", longhands: &[PropertyId(304), PropertyId(302), PropertyId(297)], resets: &[], group: "", alias: Some(PropertyId(643)), computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule" },
-    Row { name: "-webkit-column-rule-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(297)), computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-color" },
-    Row { name: "-webkit-column-rule-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(302)), computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-style" },
-    Row { name: "-webkit-column-rule-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(304)), computed: "list of absolute lengths, snapped as a border width", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-width" },
+    Row { name: "-webkit-column-rule", syntax: "[ <line-width>@column-rule-width || <line-style>@column-rule-style || <color>@column-rule-color ]#", initial: "see individual properties", longhands: &[PropertyId(304), PropertyId(302), PropertyId(297)], resets: &[], group: "", alias: Some(PropertyId(642)), computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule" },
+    Row { name: "-webkit-column-rule-color", syntax: "<color>#", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(297)), computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-color" },
+    Row { name: "-webkit-column-rule-style", syntax: "<line-style>#", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(302)), computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-style" },
+    Row { name: "-webkit-column-rule-width", syntax: "<line-width>#", initial: "medium", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(304)), computed: "list of absolute lengths, snapped as a border width", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-width" },
     Row { name: "-webkit-column-span", syntax: "none | all", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(305)), computed: "specified value", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-span" },
     Row { name: "-webkit-column-width", syntax: "auto | <length [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(306)), computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-4/#column-sizing" },
-    Row { name: "-webkit-columns", syntax: "<'column-width'> || <'column-count'>", initial: "see individual properties", longhands: &[PropertyId(306), PropertyId(292)], resets: &[PropertyId(295)], group: "", alias: Some(PropertyId(649)), computed: "see individual properties", href: "https://drafts.csswg.org/css-multicol-2/#propdef-columns" },
+    Row { name: "-webkit-columns", syntax: "[ <'column-width'> || <'column-count'> ] [ / <'column-height'> ]?", initial: "see individual properties", longhands: &[PropertyId(306), PropertyId(292), PropertyId(295)], resets: &[], group: "", alias: Some(PropertyId(648)), computed: "see individual properties", href: "https://drafts.csswg.org/css-multicol-2/#propdef-columns" },
     Row { name: "-webkit-filter", syntax: "none | <filter-value-list>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(341)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-filter" },
-    Row { name: "-webkit-flex", syntax: "none | [ <'flex-grow'> <'flex-shrink'>? || <'flex-basis'> ]", initial: "", longhands: &[PropertyId(344), PropertyId(346), PropertyId(342)], resets: &[], group: "", alias: Some(PropertyId(679)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-propdef" },
+    Row { name: "-webkit-flex", syntax: "none | [ <'flex-grow'> <'flex-shrink'>? || <'flex-basis'> ]", initial: "", longhands: &[PropertyId(344), PropertyId(346), PropertyId(342)], resets: &[], group: "", alias: Some(PropertyId(678)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-propdef" },
     Row { name: "-webkit-flex-basis", syntax: "content | <'width'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(342)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-basis" },
     Row { name: "-webkit-flex-direction", syntax: "row | row-reverse | column | column-reverse", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(343)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-direction" },
-    Row { name: "-webkit-flex-flow", syntax: "<'flex-direction'> || <'flex-wrap'>", initial: "", longhands: &[PropertyId(343), PropertyId(347)], resets: &[], group: "", alias: Some(PropertyId(680)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-flow" },
+    Row { name: "-webkit-flex-flow", syntax: "<'flex-direction'> || <'flex-wrap'>", initial: "", longhands: &[PropertyId(343), PropertyId(347)], resets: &[], group: "", alias: Some(PropertyId(679)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-flow" },
     Row { name: "-webkit-flex-grow", syntax: "<number [0,∞]>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(344)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-grow" },
     Row { name: "-webkit-flex-shrink", syntax: "<number [0,∞]>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(346)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-shrink" },
     Row { name: "-webkit-flex-wrap", syntax: "nowrap | [ wrap | wrap-reverse ] || balance", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(347)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-wrap" },
@@ -1600,8 +1600,8 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "-webkit-margin-before", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: Some(PropertyId(388)), computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-block-start" },
     Row { name: "-webkit-margin-end", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: Some(PropertyId(391)), computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-inline-end" },
     Row { name: "-webkit-margin-start", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: Some(PropertyId(392)), computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-inline-start" },
-    Row { name: "-webkit-mask", syntax: "<mask-layer>#", initial: "", longhands: &[PropertyId(405), PropertyId(408), PropertyId(410), PropertyId(409), PropertyId(407), PropertyId(403), PropertyId(404), PropertyId(406)], resets: &[PropertyId(401), PropertyId(400), PropertyId(402), PropertyId(398), PropertyId(399), PropertyId(397)], group: "", alias: Some(PropertyId(700)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask" },
-    Row { name: "-webkit-mask-box-image", syntax: "<'mask-border-source'> || <'mask-border-slice'> [ / <'mask-border-width'>? [ / <'mask-border-outset'> ]? ]? || <'mask-border-repeat'> || <'mask-border-mode'>", initial: "", longhands: &[PropertyId(401), PropertyId(400), PropertyId(402), PropertyId(398), PropertyId(399), PropertyId(397)], resets: &[], group: "", alias: Some(PropertyId(701)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image" },
+    Row { name: "-webkit-mask", syntax: "<mask-layer>#", initial: "", longhands: &[PropertyId(405), PropertyId(408), PropertyId(410), PropertyId(409), PropertyId(407), PropertyId(403), PropertyId(404), PropertyId(406)], resets: &[PropertyId(401), PropertyId(400), PropertyId(402), PropertyId(398), PropertyId(399), PropertyId(397)], group: "", alias: Some(PropertyId(699)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask" },
+    Row { name: "-webkit-mask-box-image", syntax: "<'mask-border-source'> || <'mask-border-slice'> [ / <'mask-border-width'>? [ / <'mask-border-outset'> ]? ]? || <'mask-border-repeat'> || <'mask-border-mode'>", initial: "", longhands: &[PropertyId(401), PropertyId(400), PropertyId(402), PropertyId(398), PropertyId(399), PropertyId(397)], resets: &[], group: "", alias: Some(PropertyId(700)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image" },
     Row { name: "-webkit-mask-box-image-outset", syntax: "<'border-image-outset'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(398)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image-outset" },
     Row { name: "-webkit-mask-box-image-repeat", syntax: "<'border-image-repeat'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(399)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image-repeat" },
     Row { name: "-webkit-mask-box-image-slice", syntax: "<'border-image-slice'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(400)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image-slice" },
@@ -1626,30 +1626,30 @@ pub(super) static ROWS: &[Row] = &[
     Row { name: "-webkit-shape-image-threshold", syntax: "<opacity-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(533)), computed: "specified number, clamped to the range [0,1]", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-image-threshold" },
     Row { name: "-webkit-shape-margin", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(535)), computed: "computed <length-percentage> value", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-margin" },
     Row { name: "-webkit-shape-outside", syntax: "none | [ <basic-shape> || <shape-box> ] | <image>", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(536)), computed: "as defined for <basic-shape> (with <shape-box> following, if supplied); else the computed <image>; else the keyword as specified", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-outside" },
-    Row { name: "-webkit-text-decoration", syntax: "<'text-decoration-line'> || <'text-decoration-thickness'> || <'text-decoration-style'> || <'text-decoration-color'>", initial: "see individual properties", longhands: &[PropertyId(552), PropertyId(555), PropertyId(554), PropertyId(550)], resets: &[], group: "", alias: Some(PropertyId(748)), computed: "see individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration" },
-    Row { name: "-webkit-text-decoration-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(550)), computed: "computed color", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-color" },
-    Row { name: "-webkit-text-decoration-line", syntax: "none | [ underline || overline || line-through || blink ] | spelling-error | grammar-error", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(552)), computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-line" },
-    Row { name: "-webkit-text-decoration-style", syntax: "solid | double | dotted | dashed | wavy", initial: "solid", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(554)), computed: "specified keyword", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-style" },
+    Row { name: "-webkit-text-decoration", syntax: "<'text-decoration-line'> || <'text-decoration-thickness'> || <'text-decoration-style'> || <'text-decoration-color'>", initial: "see individual properties", longhands: &[PropertyId(551), PropertyId(554), PropertyId(553), PropertyId(549)], resets: &[], group: "", alias: Some(PropertyId(748)), computed: "see individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration" },
+    Row { name: "-webkit-text-decoration-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(549)), computed: "computed color", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-color" },
+    Row { name: "-webkit-text-decoration-line", syntax: "none | [ underline || overline || line-through || blink ] | spelling-error | grammar-error", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(551)), computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-line" },
+    Row { name: "-webkit-text-decoration-style", syntax: "solid | double | dotted | dashed | wavy", initial: "solid", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(553)), computed: "specified keyword", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-style" },
     Row { name: "-webkit-text-emphasis", syntax: "<'text-emphasis-style'> || <'text-emphasis-color'>", initial: "see individual properties", longhands: &[PropertyId(140), PropertyId(137)], resets: &[], group: "", alias: Some(PropertyId(750)), computed: "see individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis" },
     Row { name: "-webkit-text-emphasis-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(137)), computed: "computed color", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-color" },
     Row { name: "-webkit-text-emphasis-position", syntax: "[ over | under ] && [ right | left ]?", initial: "over", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(138)), computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-position" },
     Row { name: "-webkit-text-emphasis-style", syntax: "none | [ [ filled | open ] || [ dot | circle | double-circle | triangle | sesame ] ] | <string>", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(140)), computed: "the keyword none, a pair of keywords representing the shape and fill, or a string", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-style" },
     Row { name: "-webkit-text-orientation", syntax: "mixed | upright | sideways", initial: "mixed", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(144)), computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-text-orientation" },
     Row { name: "-webkit-text-size-adjust", syntax: "auto | none | <percentage [0,∞]>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(147)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-text-size-adjust" },
-    Row { name: "-webkit-transform", syntax: "none | <transform-list>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(567)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transform" },
-    Row { name: "-webkit-transform-origin", syntax: "[ left | center | right | top | bottom | <length-percentage> ] | [ left | center | right | <length-percentage> ] [ top | center | bottom | <length-percentage> ] <length>? | [ [ center | left | right ] && [ center | top | bottom ] ] <length>?", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(569)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transform-origin" },
-    Row { name: "-webkit-transform-style", syntax: "flat | preserve-3d", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(570)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transform-style" },
-    Row { name: "-webkit-transition", syntax: "<single-transition>#", initial: "", longhands: &[PropertyId(574), PropertyId(573), PropertyId(575), PropertyId(572), PropertyId(571)], resets: &[], group: "", alias: Some(PropertyId(756)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition" },
-    Row { name: "-webkit-transition-delay", syntax: "<time>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(572)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-delay" },
-    Row { name: "-webkit-transition-duration", syntax: "<time [0s,∞]>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(573)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-duration" },
-    Row { name: "-webkit-transition-property", syntax: "none | <single-transition-property>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(574)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-property" },
-    Row { name: "-webkit-transition-timing-function", syntax: "<easing-function>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(575)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-timing-function" },
-    Row { name: "-webkit-user-select", syntax: "auto | text | none | contain | all", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(579)), computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-user-select" },
+    Row { name: "-webkit-transform", syntax: "none | <transform-list>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(566)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transform" },
+    Row { name: "-webkit-transform-origin", syntax: "[ left | center | right | top | bottom | <length-percentage> ] | [ left | center | right | <length-percentage> ] [ top | center | bottom | <length-percentage> ] <length>? | [ [ center | left | right ] && [ center | top | bottom ] ] <length>?", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(568)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transform-origin" },
+    Row { name: "-webkit-transform-style", syntax: "flat | preserve-3d", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(569)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transform-style" },
+    Row { name: "-webkit-transition", syntax: "<single-transition>#", initial: "", longhands: &[PropertyId(573), PropertyId(572), PropertyId(574), PropertyId(571), PropertyId(570)], resets: &[], group: "", alias: Some(PropertyId(756)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition" },
+    Row { name: "-webkit-transition-delay", syntax: "<time>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(571)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-delay" },
+    Row { name: "-webkit-transition-duration", syntax: "<time [0s,∞]>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(572)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-duration" },
+    Row { name: "-webkit-transition-property", syntax: "none | <single-transition-property>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(573)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-property" },
+    Row { name: "-webkit-transition-timing-function", syntax: "<easing-function>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(574)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-timing-function" },
+    Row { name: "-webkit-user-select", syntax: "auto | text | none | contain | all", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(578)), computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-user-select" },
     Row { name: "-webkit-writing-mode", syntax: "horizontal-tb | vertical-rl | vertical-lr | sideways-rl | sideways-lr | lr | lr-tb | rl | rl-tb | tb | tb-rl", initial: "horizontal-tb", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(168)), computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-writing-mode" },
     Row { name: "color-adjust", syntax: "economy | exact", initial: "economy", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(97)), computed: "specified keyword", href: "https://drafts.csswg.org/css-color-adjust-1/#propdef-print-color-adjust" },
     Row { name: "font-stretch", syntax: "normal | <percentage [0,∞]> | ultra-condensed | extra-condensed | condensed | semi-condensed | semi-expanded | expanded | extra-expanded | ultra-expanded", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(56)), computed: "", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-stretch" },
     Row { name: "grid-column-gap", syntax: "normal | <length-percentage [0,∞]> | <line-width>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(294)), computed: "", href: "https://drafts.csswg.org/css-gaps-1/#propdef-grid-column-gap" },
-    Row { name: "grid-gap", syntax: "<'row-gap'> <'column-gap'>?", initial: "", longhands: &[PropertyId(491), PropertyId(294)], resets: &[], group: "", alias: Some(PropertyId(684)), computed: "", href: "https://drafts.csswg.org/css-gaps-1/#propdef-grid-gap" },
+    Row { name: "grid-gap", syntax: "<'row-gap'> <'column-gap'>?", initial: "", longhands: &[PropertyId(491), PropertyId(294)], resets: &[], group: "", alias: Some(PropertyId(683)), computed: "", href: "https://drafts.csswg.org/css-gaps-1/#propdef-grid-gap" },
     Row { name: "grid-row-gap", syntax: "normal | <length-percentage [0,∞]> | <line-width>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(491)), computed: "", href: "https://drafts.csswg.org/css-gaps-1/#propdef-grid-row-gap" },
     Row { name: "word-wrap", syntax: "normal | break-word | anywhere", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(94)), computed: "", href: "https://drafts.csswg.org/css-text-4/#propdef-word-wrap" },
 ];
@@ -1657,6 +1657,7 @@ pub(super) static ROWS: &[Row] = &[
 /// The named types and functions of the value definition syntax, sorted by name.
 #[rustfmt::skip]
 pub(super) static TYPES: &[(&str, &str)] = &[
+    ("-webkit-cross-fade()", "-webkit-cross-fade( <image> , <image> , <alpha-value> )"),
     ("-webkit-gradient()", "-webkit-gradient( [ linear | radial ] , [ <number> | <percentage> | left | right | top | bottom | center ]{2} , [ <number> , ]? [ <number> | <percentage> | left | right | top | bottom | center ]{2} , [ <number> , ]? [ from( <color> ) | to( <color> ) | color-stop( [ <number> | <percentage> ] , <color> ) ]# )"),
     ("-webkit-image-set()", "-webkit-image-set( <image-set-option># )"),
     ("-webkit-linear-gradient()", "-webkit-linear-gradient( [ <angle> | [ left | right ] || [ top | bottom ] ]? , <color-stop-list> )"),
@@ -1731,7 +1732,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("calc-sum", "<calc-product> [ [ '+' | '-' ] <calc-product> ]*"),
     ("calc-value", "<number> | <dimension> | <percentage> | <calc-keyword> | ( <calc-sum> )"),
     ("cf-image", "[ <image> | <color> ] && <percentage [0,100]>?"),
-    ("circle()", "circle( <radial-size>? [ at <position> ]? )"),
+    ("circle()", "circle( [ <radial-extent> | <length-percentage [0,∞]> ]? [ at <position> ]? )"),
     ("clamp()", "clamp( [ <calc-sum> | none ], <calc-sum>, [ <calc-sum> | none ] )"),
     ("class-selector", "'.' <ident-token>"),
     ("clip-source", "<url>"),
@@ -1823,7 +1824,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("east-asian-variant-values", "[ jis78 | jis83 | jis90 | jis04 | simplified | traditional ]"),
     ("east-asian-width-values", "[ full-width | proportional-width ]"),
     ("element()", "element( <id-selector> )"),
-    ("ellipse()", "ellipse( <radial-size>? [ at <position> ]? )"),
+    ("ellipse()", "ellipse( [ [ <radial-extent> | <length-percentage [0,∞]> ]{2} ]? [ at <position> ]? )"),
     ("env()", "env( <custom-ident> <integer [0,∞]>*, <declaration-value>? )"),
     ("env-args", "env( <declaration-value>, <declaration-value>? )"),
     ("event-trigger-event", "activate | interest | click | touch | dblclick | keypress(<string>) | ..."),
@@ -1869,7 +1870,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("geometry-box", "<shape-box> | fill-box | stroke-box | view-box"),
     ("gradient", "[ <linear-gradient()> | <repeating-linear-gradient()> | <radial-gradient()> | <repeating-radial-gradient()> | <conic-gradient()> | <repeating-conic-gradient()> ]"),
     ("grayscale()", "grayscale( [ <number> | <percentage> ]? )"),
-    ("grid-line", "auto | <custom-ident> | [ [ <integer [-∞,-1]> | <integer [1,∞]> ] && <custom-ident>? ] | [ span && [ <integer [1,∞]> || <custom-ident> ] ]"),
+    ("grid-line", "auto | [ span && [ <integer [1,∞]> || <custom-ident> ] ] | [ <integer [1,-1]> && <custom-ident>? ] | <custom-ident>"),
     ("hdr-color()", "color-hdr([ <color> && <number [0,∞]>? ]#{2})"),
     ("historical-lig-values", "[ historical-ligatures | no-historical-ligatures ]"),
     ("horizontal-line-command", "hline [ to [ <length-percentage> | left | center | right | x-start | x-end ] | by <length-percentage> ]"),
@@ -1891,7 +1892,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("if-branch", "<if-condition> : <declaration-value>?"),
     ("if-condition", "<boolean-expr[ <if-test> ]> | else"),
     ("if-test", "supports( [ <ident> : <declaration-value> ] | <supports-condition> ) | media( <media-feature> | <media-condition> ) | style( <style-query> )"),
-    ("image", "<url> | <image-set()> | <-webkit-image-set()> | <cross-fade()> | <gradient> | <-webkit-linear-gradient()> | <-webkit-gradient()> | <-webkit-radial-gradient()> | <-webkit-repeating-linear-gradient()>"),
+    ("image", "<url> | <image-set()> | <-webkit-image-set()> | <-webkit-cross-fade()> | <gradient> | <-webkit-linear-gradient()> | <-webkit-gradient()> | <-webkit-radial-gradient()> | <-webkit-repeating-linear-gradient()>"),
     ("image()", "image( <image-tags>? [ <image-src>? , <color>? ]! )"),
     ("image-1D", "<stripes()>"),
     ("image-set()", "image-set( <image-set-option># )"),
@@ -2075,6 +2076,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("random-item-args", "random-item( <declaration-value>, [ <declaration-value>? ]# )"),
     ("random-key", "auto | <random-cache-key> | fixed <number [0,1]>"),
     ("random-ua-ident", "<custom-ident>"),
+    ("range-edge", "auto | normal | <length-percentage> | <timeline-range-name> <length-percentage>?"),
     ("ratio", "<number [0,∞]> [ / <number [0,∞]> ]?"),
     ("ray()", "ray( <angle> && <ray-size>? && contain? && [at <position>]? )"),
     ("ray-size", "<radial-extent> | sides"),
@@ -2210,6 +2212,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("target-text()", "target-text( [ <string> | <url> ] , [ content | before | after | first-letter ]? )"),
     ("text-edge", "[ text | ideographic | ideographic-ink ] | [ text | ideographic | ideographic-ink | cap | ex ] [ text | ideographic | ideographic-ink | alphabetic ]"),
     ("time-percentage", "[ <time> | <percentage> ]"),
+    ("timeline-range-name", "contain | cover | entry | exit | entry-crossing | exit-crossing | scroll"),
     ("track-breadth", "<length-percentage [0,∞]> | <flex [0,∞]> | min-content | max-content | auto"),
     ("track-list", "[ <line-names>? [ <track-size> | <track-repeat> ] ]+ <line-names>?"),
     ("track-repeat", "repeat( [ <integer [1,∞]> ] , [ <line-names>? <track-size> ]+ <line-names>? )"),

@@ -3,6 +3,7 @@
 //! What comes in: a study's rules and an element whose parent is done. What goes out: a [`Style`], which shares with its
 //! parent and with the initial values all that the element does not set. CSS Cascade 5, §4 "Value Processing".
 
+mod adjust;
 mod compute;
 mod custom;
 mod gather;

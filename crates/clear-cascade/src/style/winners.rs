@@ -1,6 +1,7 @@
 //! From declarations to the computed values of one element.
 
 use super::Style;
+use super::adjust;
 use super::compute::{self, Env};
 use super::custom;
 use super::gather::{Entry, Target};
@@ -104,7 +105,7 @@ pub(crate) fn compute_style(
         work.apply(property, &slots);
     }
     let mut style = work.style;
-    compute::adjust(&mut style, subject, parent, entries);
+    adjust::adjust(&mut style, subject, parent, entries);
     style
 }
 
@@ -211,7 +212,7 @@ impl<'w, 's> Work<'w, 's> {
         let style = &mut self.style;
         match property {
             id::COLOR_SCHEME => {
-                style.dark = compute::is_dark(style.get(id::COLOR_SCHEME), self.subject);
+                style.dark = adjust::is_dark(style.get(id::COLOR_SCHEME), self.subject);
             }
             id::FONT_SIZE => {
                 // A lone `monospace` has a smaller default, which shows where the size itself is inherited.

@@ -767,6 +767,15 @@ impl ColorValue {
         open.resolve(None).map_or(open, Self::Absolute)
     }
 
+    /// Whether it is written in a notation that every browser has always had.
+    pub(crate) fn is_legacy(&self) -> bool {
+        match self {
+            Self::Absolute(color) => color.legacy,
+            Self::Current | Self::System(_) => true,
+            _ => false,
+        }
+    }
+
     /// The colour, given what `currentcolor` is; nothing where that is needed and not given.
     pub(crate) fn resolve(&self, current: Option<Color>) -> Option<Color> {
         match self {

@@ -105,6 +105,11 @@ pub(crate) struct MathValue {
 }
 
 impl MathValue {
+    /// An expression that gives a length or a share of one.
+    pub(crate) fn length_percentage(math: Math) -> Self {
+        Self { math, class: NumericClass::LengthPercentage, range: (f64::NEG_INFINITY, f64::INFINITY) }
+    }
+
     /// Reads an expression that gives a value of a class; nothing where it does not.
     pub(crate) fn parse(class: NumericClass, range: (f64, f64), slice: Slice<'_>) -> Option<Self> {
         let math = function(slice, 0, false)?;
@@ -127,7 +132,11 @@ impl MathValue {
         let math = self.math.simplify(context, keep);
         let clamp = |n: f64| {
             let n = if n.is_nan() { 0.0 } else { n };
-            let n = n.max(self.range.0).min(self.range.1);
+            let n = match self.range {
+                (low, high) if low <= high => n.max(low).min(high),
+                (low, high) if n > high && n < low => low,
+                _ => n,
+            };
             if self.class == NumericClass::Integer {
                 (n + 0.5).floor().clamp(-2_147_483_648.0, 2_147_483_647.0)
             } else {

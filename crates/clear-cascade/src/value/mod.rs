@@ -246,7 +246,11 @@ impl NumericClass {
 /// Reads a number of a class from the one component value in a run; literals outside the range are no match.
 pub(crate) fn numeric(class: NumericClass, range: (f64, f64), slice: Slice<'_>) -> Option<Value> {
     let token = slice.peek()?;
-    let within = |n: f64| n >= range.0 && n <= range.1;
+    // A range that runs backwards leaves out what is between.
+    let within = |n: f64| match range {
+        (low, high) if low <= high => n >= low && n <= high,
+        (low, high) => n >= low || n <= high,
+    };
     match token.kind {
         Kind::Number(n, integer) => match class {
             NumericClass::Number if within(n) => Some(Value::Number(n)),

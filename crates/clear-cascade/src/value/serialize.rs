@@ -121,6 +121,13 @@ fn bare(math: &Math) -> String {
             sorted.sort_by_key(|t| rank(t));
             let mut out = String::new();
             for (i, one) in sorted.iter().enumerate() {
+                // What is taken away from the rest of a sum.
+                if let (Math::Product(factors), true) = (one, i > 0)
+                    && let [Math::Number(-1.0), other] = factors.as_slice()
+                {
+                    out.push_str(&format!(" - {}", term(other)));
+                    continue;
+                }
                 let negative = match one {
                     Math::Number(n) | Math::Percentage(n) | Math::Dimension(n, _) => *n < 0.0 && i > 0,
                     _ => false,

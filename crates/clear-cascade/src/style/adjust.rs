@@ -1,0 +1,287 @@
+//! What the values of one element mean for each other, and what browsers force on some elements.
+
+use super::Style;
+use super::compute::initial;
+use super::gather::{Entry, Target};
+use super::winners::Subject;
+use crate::cascade::Origin;
+use crate::document::Namespace;
+use crate::property::{PropertyId, id};
+use crate::value::Value;
+
+/// Whether a dark colour scheme is used (CSS Color Adjust 1, §2.2).
+pub(super) fn is_dark(scheme: &Value, subject: &Subject<'_>) -> bool {
+    let prefers = subject.study.viewing.prefers_dark();
+    let words: Vec<String> = scheme.parts().iter().map(|p| p.text().to_ascii_lowercase()).collect();
+    let words = if words == ["normal"] { subject.study.page_schemes.clone() } else { words };
+    let has = |w: &str| words.iter().any(|x| x == w);
+    has("dark") && (prefers || !has("light"))
+}
+
+/// Draws the consequences that values of one element have for each other.
+pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>, entries: &[Entry<'_>]) {
+    let keyword = |style: &Style, p: PropertyId| style.get(p).as_keyword().unwrap_or_default().to_owned();
+    let positioned = matches!(&*keyword(style, id::POSITION), "absolute" | "fixed");
+    if positioned && !style.get(id::FLOAT).is("none") {
+        style.set(id::FLOAT, Value::keyword("none"));
+    }
+    let floats = !style.get(id::FLOAT).is("none");
+    let in_flex =
+        parent.is_some_and(|p| matches!(&*keyword(p, id::DISPLAY), "flex" | "inline-flex" | "grid" | "inline-grid"));
+    unusual_displays(style, subject);
+    // CSS Writing Modes 4, §3.1: an inline box that runs another way than its parent is an `inline-block`.
+    if style.get(id::DISPLAY).is("inline")
+        && parent.is_some_and(|p| p.get(id::WRITING_MODE) != style.get(id::WRITING_MODE))
+    {
+        style.set(id::DISPLAY, Value::keyword("inline-block"));
+    }
+    // CSS Display 3, §2.7 "Automatic Box Type Transformations"; of a legend, HTML Standard, "The fieldset and legend elements".
+    let legend = subject.pseudo.is_none() && subject.study.document.element(subject.element).is_html("legend");
+    if positioned || floats || parent.is_none() || in_flex || legend {
+        let blockified = match &*keyword(style, id::DISPLAY) {
+            "inline" | "inline-block" | "table-row-group" | "table-header-group" | "table-footer-group"
+            | "table-row" | "table-cell" | "table-column" | "table-column-group" | "table-caption" | "ruby-base"
+            | "ruby-text" => Some("block"),
+            "inline-flex" => Some("flex"),
+            "inline-grid" => Some("grid"),
+            "inline-table" => Some("table"),
+            "inline list-item" => Some("list-item"),
+            "inline flow-root list-item" => Some("flow-root list-item"),
+            "-webkit-inline-box" => Some("-webkit-box"),
+            "inline math" => Some("block math"),
+            "ruby" => Some("block ruby"),
+            "contents" if parent.is_none() => Some("block"),
+            _ => None,
+        };
+        if let Some(blockified) = blockified {
+            style.set(id::DISPLAY, Value::keyword(blockified));
+        }
+    }
+    for (width, line) in [
+        (id::BORDER_TOP_WIDTH, id::BORDER_TOP_STYLE),
+        (id::BORDER_RIGHT_WIDTH, id::BORDER_RIGHT_STYLE),
+        (id::BORDER_BOTTOM_WIDTH, id::BORDER_BOTTOM_STYLE),
+        (id::BORDER_LEFT_WIDTH, id::BORDER_LEFT_STYLE),
+    ] {
+        if matches!(&*keyword(style, line), "none" | "hidden") {
+            style.set(width, Value::px(0.0));
+        }
+    }
+    // CSS Overflow 3, §3.1: `visible` goes only with itself and `clip`. Differs from the draft, where `clip` beside a
+    // scrolling axis becomes `hidden`: browsers keep it.
+    let (x, y) = (keyword(style, id::OVERFLOW_X), keyword(style, id::OVERFLOW_Y));
+    let open = |k: &str| matches!(k, "visible" | "clip");
+    if open(&x) != open(&y) {
+        for property in [id::OVERFLOW_X, id::OVERFLOW_Y] {
+            if style.get(property).is("visible") {
+                style.set(property, Value::keyword("auto"));
+            }
+        }
+    }
+    // Scrolling does not apply to tables (CSS 2, §17.4).
+    if matches!(&*keyword(style, id::DISPLAY), "table" | "inline-table") {
+        for property in [id::OVERFLOW_X, id::OVERFLOW_Y] {
+            if matches!(&*keyword(style, property), "auto" | "scroll") {
+                style.set(property, Value::keyword("visible"));
+            }
+        }
+    }
+    // CSS Basic User Interface 4, §6.1: what a parent says about selecting holds inside.
+    if style.get(id::USER_SELECT).is("auto")
+        && let Some(outer) = parent.map(|p| p.get(id::USER_SELECT)).filter(|v| v.is("none") || v.is("all"))
+    {
+        style.set(id::USER_SELECT, outer.clone());
+    }
+    layers(style);
+    controls(style, subject, entries);
+    let mathematical = subject.study.document.element(subject.element).namespace == Namespace::MathMl;
+    match &*keyword(style, id::DISPLAY) {
+        "inline math" if mathematical => style.set(id::DISPLAY, Value::keyword("math")),
+        "inline math" | "math" if !mathematical => style.set(id::DISPLAY, Value::keyword("inline")),
+        "block math" if !mathematical => style.set(id::DISPLAY, Value::keyword("block")),
+        _ => {}
+    }
+    // Boxes in `display: contents` are in the box around it (CSS Display 3, §2.5).
+    style.blockifies = match &*keyword(style, id::DISPLAY) {
+        "contents" => in_flex,
+        "flex" | "inline-flex" | "grid" | "inline-grid" => true,
+        _ => false,
+    };
+    // What may be left out of the layout remembers its size (CSS Contain 2, §4.2).
+    if style.get(id::CONTENT_VISIBILITY).is("auto") {
+        for property in [id::CONTAIN_INTRINSIC_WIDTH, id::CONTAIN_INTRINSIC_HEIGHT] {
+            let size = style.get(property).parts();
+            if !size.iter().any(|p| p.is("auto")) {
+                let remembered = std::iter::once(Value::keyword("auto")).chain(size).collect();
+                style.set(property, Value::sequence(remembered));
+            }
+        }
+    }
+    // Elements always have contents; boxes of their own only where they are asked for (CSS Content 3, §2).
+    if subject.pseudo.is_none() && style.get(id::CONTENT).is("none") {
+        style.set(id::CONTENT, Value::keyword("normal"));
+    }
+    if let Some(pseudo) = subject.pseudo
+        && matches!(&*pseudo.name, "before" | "after")
+        && style.get(id::CONTENT).is("normal")
+    {
+        style.set(id::CONTENT, Value::keyword("none"));
+    }
+}
+
+/// Elements for which `display: contents` is `none` (CSS Display 3, Appendix B).
+const NO_CONTENTS: &[&str] = &[
+    "br", "wbr", "meter", "progress", "canvas", "embed", "object", "audio", "iframe", "img", "video", "frame",
+    "frameset", "input", "textarea", "select",
+];
+
+/// What `display`, `position` and columns come to on replaced elements, form controls and parts of SVG.
+fn unusual_displays(style: &mut Style, subject: &Subject<'_>) {
+    let element = subject.study.document.element(subject.element);
+    if subject.pseudo.is_some() {
+        return;
+    }
+    let parent = element.parent.map(|p| subject.study.document.element(p).namespace);
+    match element.namespace {
+        Namespace::Html if NO_CONTENTS.contains(&&*element.name) => {
+            if style.get(id::DISPLAY).is("contents") {
+                style.set(id::DISPLAY, Value::keyword("none"));
+            }
+            // CSS Basic User Interface 4: a text area always scrolls what does not fit.
+            if &*element.name == "textarea" && !style.get(id::DISPLAY).is("none") {
+                for property in [id::OVERFLOW_X, id::OVERFLOW_Y] {
+                    if style.get(property).is("visible") {
+                        style.set(property, Value::keyword("auto"));
+                    }
+                }
+            }
+        }
+        Namespace::Svg => {
+            // CSS positions only the outermost `<svg>` (SVG 2, §7.2).
+            if parent == Some(Namespace::Svg) || &*element.name != "svg" {
+                style.set(id::POSITION, Value::keyword("static"));
+            }
+            let unboxed =
+                parent == Some(Namespace::Svg) && matches!(&*element.name, "svg" | "g" | "use" | "tspan" | "a");
+            if style.get(id::DISPLAY).is("contents") && !unboxed {
+                style.set(id::DISPLAY, Value::keyword("none"));
+            }
+            let inline = style.get(id::DISPLAY).as_keyword().is_some_and(|k| k.starts_with("inline"));
+            if matches!(&*element.name, "text" | "foreignObject") && inline {
+                style.set(id::DISPLAY, Value::keyword("block"));
+            }
+            if &*element.name == "text" {
+                style.set(id::COLUMN_COUNT, Value::keyword("auto"));
+                style.set(id::COLUMN_WIDTH, Value::keyword("auto"));
+            }
+        }
+        Namespace::MathMl if style.get(id::DISPLAY).is("contents") => {
+            style.set(id::DISPLAY, Value::keyword("none"));
+        }
+        _ => {}
+    }
+}
+
+/// Gives the lists of `background-*` and `mask-*` as many parts as there are images (CSS Backgrounds 3, §2.1).
+fn layers(style: &mut Style) {
+    let lists = [
+        (
+            id::BACKGROUND_IMAGE,
+            &[
+                id::BACKGROUND_POSITION_X,
+                id::BACKGROUND_POSITION_Y,
+                id::BACKGROUND_SIZE,
+                id::BACKGROUND_REPEAT,
+                id::BACKGROUND_ATTACHMENT,
+                id::BACKGROUND_ORIGIN,
+                id::BACKGROUND_CLIP,
+                id::BACKGROUND_BLEND_MODE,
+            ][..],
+        ),
+        (
+            id::MASK_IMAGE,
+            &[
+                id::MASK_POSITION,
+                id::MASK_SIZE,
+                id::MASK_REPEAT,
+                id::MASK_ORIGIN,
+                id::MASK_CLIP,
+                id::MASK_MODE,
+                id::MASK_COMPOSITE,
+            ][..],
+        ),
+    ];
+    for (images, others) in lists {
+        let count = style.get(images).layers().len();
+        for property in others {
+            let have = style.get(*property).layers();
+            if have.len() != count && !have.is_empty() {
+                let parts = (0..count).map(|i| Value::sequence(have[i % have.len()].clone())).collect();
+                style.set(*property, Value::comma_list(parts));
+            }
+        }
+    }
+}
+
+/// What browsers force on controls that are drawn by the platform (CSS Basic User Interface 4, §7.2 leaves it to them).
+fn controls(style: &mut Style, subject: &Subject<'_>, entries: &[Entry<'_>]) {
+    let element = subject.study.document.element(subject.element);
+    if subject.pseudo.is_some() || element.namespace != Namespace::Html || style.get(id::APPEARANCE).is("none") {
+        return;
+    }
+    let name = &*element.name;
+    if !matches!(name, "input" | "select" | "button" | "textarea" | "meter" | "progress") {
+        return;
+    }
+    match style.get(id::DISPLAY).as_keyword() {
+        Some("inline" | "table-cell") => style.set(id::DISPLAY, Value::keyword("inline-block")),
+        Some("list-item") => style.set(id::DISPLAY, Value::keyword("block")),
+        _ => {}
+    }
+    let kind = element.attribute("type").unwrap_or_default().to_ascii_lowercase();
+    let drop_down = name == "select"
+        && style.get(id::APPEARANCE).is("auto")
+        && element.attribute("multiple").is_none()
+        && element.attribute("size").is_none();
+    let push_button =
+        name == "input" && matches!(&*kind, "button" | "submit" | "reset") && style.get(id::APPEARANCE).is("auto");
+    if drop_down || (push_button && !is_redrawn(entries)) {
+        style.set(id::LINE_HEIGHT, Value::keyword("normal"));
+    }
+    if matches!(&*kind, "date" | "datetime-local" | "month" | "time" | "week") {
+        style.set(id::DIRECTION, Value::keyword("ltr"));
+    }
+    if name == "input" && matches!(&*kind, "checkbox" | "radio") {
+        for property in [id::PADDING_TOP, id::PADDING_RIGHT, id::PADDING_BOTTOM, id::PADDING_LEFT] {
+            style.set(property, Value::px(0.0));
+        }
+        let radius = if kind == "radio" { Value::Percentage(50.0) } else { Value::px(0.0) };
+        for side in ["top", "right", "bottom", "left"] {
+            for part in ["style", "width", "color"] {
+                if let Some(property) = PropertyId::named(&format!("border-{side}-{part}")) {
+                    style.set(property, initial(property));
+                }
+            }
+        }
+        for corner in [
+            id::BORDER_TOP_LEFT_RADIUS,
+            id::BORDER_TOP_RIGHT_RADIUS,
+            id::BORDER_BOTTOM_LEFT_RADIUS,
+            id::BORDER_BOTTOM_RIGHT_RADIUS,
+        ] {
+            style.set(corner, radius.clone());
+        }
+        for side in [id::BORDER_TOP_WIDTH, id::BORDER_RIGHT_WIDTH, id::BORDER_BOTTOM_WIDTH, id::BORDER_LEFT_WIDTH] {
+            style.set(side, Value::px(0.0));
+        }
+    }
+}
+
+/// Whether the page gives an element a background or border, so that the platform no longer draws it as a control.
+fn is_redrawn(entries: &[Entry<'_>]) -> bool {
+    let looks = |e: &Entry<'_>| match e.property {
+        Target::Longhand(p) => p.name().starts_with("background-") || p.name().starts_with("border-"),
+        Target::Custom(_) => false,
+    };
+    entries.iter().any(|e| e.precedence.origin == Origin::Author && looks(e))
+}

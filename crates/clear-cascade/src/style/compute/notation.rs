@@ -1,0 +1,372 @@
+//! Functions as computed values write them: the shortest way that says the same (CSSOM 1, §6.7.2).
+
+use std::sync::Arc;
+
+use super::special::{at_position, fold_sides, position, whole_minus};
+use crate::document::Name;
+use crate::value::color::ColorValue;
+use crate::value::{Unit, Value};
+
+/// The parts between commas.
+fn groups(parts: &[Value]) -> Vec<Vec<Value>> {
+    parts.split(|v| matches!(v, Value::Delim(','))).map(<[Value]>::to_vec).collect()
+}
+
+/// Groups with commas between.
+fn joined(groups: Vec<Vec<Value>>) -> Vec<Value> {
+    groups.into_iter().filter(|g| !g.is_empty()).collect::<Vec<_>>().join(&Value::Delim(','))
+}
+
+/// A function with computed arguments, as it is written.
+pub(super) fn function(name: Name, parts: Vec<Value>) -> Value {
+    let parts = match &*name {
+        "counter" | "counters" => counter(parts),
+        "linear" => easing_points(&parts),
+        "steps" => without(parts, &["end", "jump-end"]),
+        "blur" | "brightness" | "contrast" | "grayscale" | "hue-rotate" | "invert" | "opacity" | "saturate"
+        | "sepia" => filter(&name, parts),
+        "drop-shadow" => drop_shadow(&parts),
+        "image-set" | "-webkit-image-set" => {
+            return Value::function(Name::from("image-set"), image_set(&parts));
+        }
+        "circle" => circle(parts),
+        "ellipse" => ellipse(parts),
+        "polygon" | "path" => without(parts, &["nonzero"]),
+        "ray" => at_position(without(parts, &["closest-side"])),
+        "scroll" => without(parts, &["nearest", "block"]),
+        "view" => timeline_insets(parts),
+        "symbols" => without(parts, &["symbolic"]),
+        "inset" => inset(&parts),
+        "minmax" => match parts.as_slice() {
+            [least, _, flex @ Value::Dimension(_, Unit::Fr)] if least.is("auto") => return flex.clone(),
+            _ => parts,
+        },
+        // In a subgrid names stand for lines, and so count even where there are none.
+        "repeat" if !parts.iter().skip(2).all(is_names) => without_empty_names(parts),
+        "color-stop" | "-webkit-cross-fade" => parts.into_iter().map(share).collect(),
+        gradient if gradient.ends_with("gradient") => self::gradient(gradient, &parts),
+        _ => parts,
+    };
+    Value::function(name, parts)
+}
+
+/// Without keywords that say what holds anyway, and the comma after them.
+fn without(mut parts: Vec<Value>, keywords: &[&str]) -> Vec<Value> {
+    parts.retain(|p| !keywords.iter().any(|k| p.is(k)));
+    let mut parts = joined(groups(&parts));
+    if matches!(parts.last(), Some(Value::Delim(','))) {
+        parts.pop();
+    }
+    parts
+}
+
+/// Whether it is a list of names of grid lines.
+fn is_names(value: &Value) -> bool {
+    matches!(value, Value::Function(f) if &*f.0 == "[")
+}
+
+/// Names of grid lines that name nothing are left out.
+pub(super) fn without_empty_names(mut parts: Vec<Value>) -> Vec<Value> {
+    parts.retain(|p| !matches!(p, Value::Function(f) if &*f.0 == "[" && f.1.is_empty()));
+    parts
+}
+
+/// `counter()` and `counters()`: decimal is the style where none is given.
+fn counter(parts: Vec<Value>) -> Vec<Value> {
+    let mut groups = groups(&parts);
+    if groups.last().is_some_and(|g| matches!(g.as_slice(), [style] if style.text() == "decimal")) {
+        groups.pop();
+    }
+    joined(groups)
+}
+
+/// The points of `linear()`, each with its place (CSS Easing 2, §2.2.1 "create a linear easing function").
+fn easing_points(parts: &[Value]) -> Vec<Value> {
+    let mut points: Vec<(f64, Option<f64>)> = Vec::new();
+    for group in groups(parts) {
+        let output = group.iter().find_map(|v| if let Value::Number(n) = v { Some(*n) } else { None });
+        let places: Vec<f64> =
+            group.iter().filter_map(|v| if let Value::Percentage(n) = v { Some(*n) } else { None }).collect();
+        let Some(output) = output.filter(|_| group.len() == places.len() + 1) else { return parts.to_vec() };
+        if places.is_empty() {
+            points.push((output, None));
+        }
+        points.extend(places.into_iter().map(|p| (output, Some(p))));
+    }
+    let mut largest = f64::NEG_INFINITY;
+    let last = points.len() - 1;
+    for (i, (_, place)) in points.iter_mut().enumerate() {
+        let default = if i == 0 {
+            Some(0.0)
+        } else if i == last {
+            Some(100.0)
+        } else {
+            None
+        };
+        *place = place.or(default).map(|p| p.max(largest));
+        largest = place.unwrap_or(largest);
+    }
+    let mut i = 0;
+    while i < points.len() {
+        let run = points[i..].iter().take_while(|p| p.1.is_none()).count();
+        if run > 0
+            && let (Some(before), Some(after)) = (points[i - 1].1, points.get(i + run).and_then(|p| p.1))
+        {
+            for k in 0..run {
+                points[i + k].1 = Some(before + (after - before) * (k + 1) as f64 / (run + 1) as f64);
+            }
+        }
+        i += run.max(1);
+    }
+    let written = points
+        .into_iter()
+        .map(|(output, place)| std::iter::once(Value::Number(output)).chain(place.map(Value::Percentage)).collect());
+    joined(written.collect())
+}
+
+/// A filter function with its amount written out, as a number, and no more than it takes (Filter Effects 1, §6.1).
+fn filter(name: &str, parts: Vec<Value>) -> Vec<Value> {
+    let number = |n: f64| {
+        let most = if matches!(name, "grayscale" | "invert" | "opacity" | "sepia") { 1.0 } else { f64::INFINITY };
+        vec![Value::Number(n.clamp(0.0, most))]
+    };
+    match parts.as_slice() {
+        [] => match name {
+            "blur" => vec![Value::px(0.0)],
+            "hue-rotate" => vec![Value::Dimension(0.0, Unit::Deg)],
+            _ => vec![Value::Number(1.0)],
+        },
+        [Value::Number(0.0)] if name == "hue-rotate" => vec![Value::Dimension(0.0, Unit::Deg)],
+        [Value::Number(n)] => number(*n),
+        [Value::Percentage(n)] => number(*n / 100.0),
+        _ => parts,
+    }
+}
+
+/// `drop-shadow()` with its colour first and its blur written out.
+fn drop_shadow(parts: &[Value]) -> Vec<Value> {
+    let (colors, mut lengths): (Vec<Value>, Vec<Value>) =
+        parts.iter().cloned().partition(|p| matches!(p, Value::Color(_)));
+    if lengths.len() == 2 {
+        lengths.push(Value::px(0.0));
+    }
+    let color = colors.into_iter().next().unwrap_or_else(|| Value::Color(Arc::new(ColorValue::Current)));
+    std::iter::once(color).chain(lengths).collect()
+}
+
+/// The options of `image-set()` with their resolution, before their type.
+fn image_set(parts: &[Value]) -> Vec<Value> {
+    let option = |group: Vec<Value>| {
+        let (mut types, mut rest): (Vec<Value>, Vec<Value>) =
+            group.into_iter().partition(|p| matches!(p, Value::Function(f) if &*f.0 == "type"));
+        if rest.len() == 1 {
+            rest.push(Value::Dimension(1.0, Unit::Dppx));
+        }
+        rest.append(&mut types);
+        rest
+    };
+    joined(groups(parts).into_iter().map(option).collect())
+}
+
+/// `circle()`
+fn circle(parts: Vec<Value>) -> Vec<Value> {
+    at_position(without(parts, &["closest-side"]))
+}
+
+/// `ellipse()`
+fn ellipse(parts: Vec<Value>) -> Vec<Value> {
+    at_position(match parts.as_slice() {
+        [x, y, rest @ ..] if x.is("closest-side") && y.is("closest-side") => rest.to_vec(),
+        _ => parts,
+    })
+}
+
+/// `view()`: the inset twice is once.
+fn timeline_insets(parts: Vec<Value>) -> Vec<Value> {
+    let mut parts = without(parts, &["block"]);
+    if let [.., a, b] = parts.as_slice()
+        && a == b
+    {
+        parts.pop();
+    }
+    parts
+}
+
+/// `inset()`: sides and radii as few as they can be.
+fn inset(parts: &[Value]) -> Vec<Value> {
+    let (sides, radii) = match parts.iter().position(|p| p.is("round")) {
+        Some(i) => (&parts[..i], &parts[i + 1..]),
+        None => (parts, &parts[..0]),
+    };
+    let fold = |list: &[Value]| fold_sides(&Value::Sequence(Arc::new(list.to_vec()))).parts();
+    let mut out = fold(sides);
+    let zero = |v: &Value| *v == Value::px(0.0) || matches!(v, Value::Delim(_));
+    if radii.iter().all(zero) {
+        return out;
+    }
+    out.push(Value::keyword("round"));
+    match radii.iter().position(|p| matches!(p, Value::Delim('/'))) {
+        Some(i) => {
+            let (across, down) = (fold(&radii[..i]), fold(&radii[i + 1..]));
+            out.extend(across.iter().cloned());
+            if across != down {
+                out.push(Value::Delim('/'));
+                out.extend(down);
+            }
+        }
+        None => out.extend(fold(radii)),
+    }
+    out
+}
+
+/// `rect()` and `xywh()` among shapes as the `inset()` they are (CSS Shapes 1, §3.1 "computed value").
+pub(super) fn as_inset(value: &Value) -> Value {
+    let Value::Function(f) = value else { return value.clone() };
+    let (sides, round) = match f.1.iter().position(|p| p.is("round")) {
+        Some(i) => f.1.split_at(i),
+        None => (&f.1[..], &f.1[..0]),
+    };
+    let insets = match (&*f.0, sides) {
+        ("rect", [top, right, bottom, left]) => {
+            let near = |v: &Value| if v.is("auto") { Value::Percentage(0.0) } else { v.clone() };
+            let far = |v: &Value| if v.is("auto") { Value::Percentage(0.0) } else { whole_minus(&[v]) };
+            [near(top), far(right), far(bottom), near(left)]
+        }
+        ("xywh", [x, y, width, height]) => [y.clone(), whole_minus(&[x, width]), whole_minus(&[y, height]), x.clone()],
+        _ => return value.clone(),
+    };
+    function(Name::from("inset"), insets.into_iter().chain(round.iter().cloned()).collect())
+}
+
+/// A gradient: what holds anyway is left out, and a stop at two places is two stops (CSS Images 4, §3.1 to §3.5).
+fn gradient(name: &str, parts: &[Value]) -> Vec<Value> {
+    let mut groups = groups(parts);
+    let is_stop = |g: &[Value]| g.iter().any(|v| matches!(v, Value::Color(_)));
+    let all_legacy = groups.iter().flatten().all(|v| !matches!(v, Value::Color(c) if !c.is_legacy()));
+    let head = if groups.first().is_some_and(|g| !is_stop(g) && g.len() > 0) { groups.remove(0) } else { Vec::new() };
+    let mut out = if name == "-webkit-gradient" {
+        groups.splice(..0, [head]);
+        return joined(groups.into_iter().map(|g| g.into_iter().map(side_as_share).collect()).collect());
+    } else if name.starts_with('-') {
+        prefixed_line(name, head, &mut groups)
+    } else {
+        vec![gradient_line(name, head, all_legacy)]
+    };
+    for group in groups {
+        match group.as_slice() {
+            [color @ Value::Color(_), first, second] => {
+                out.push(vec![color.clone(), first.clone()]);
+                out.push(vec![color.clone(), second.clone()]);
+            }
+            _ => out.push(group),
+        }
+    }
+    joined(out)
+}
+
+/// A percentage as a number.
+fn share(value: Value) -> Value {
+    if let Value::Percentage(n) = value { Value::Number(n / 100.0) } else { value }
+}
+
+/// A side as how far it is from the left or the top.
+fn side_as_share(value: Value) -> Value {
+    Value::Percentage(match value.as_keyword() {
+        Some("left" | "top") => 0.0,
+        Some("center") => 50.0,
+        Some("right" | "bottom") => 100.0,
+        _ => return value,
+    })
+}
+
+/// What stands before the stops of a gradient with a prefix: where it begins, and what shape it has
+/// (Compatibility Standard, §3.2).
+fn prefixed_line(name: &str, head: Vec<Value>, groups: &mut Vec<Vec<Value>>) -> Vec<Vec<Value>> {
+    if name.ends_with("linear-gradient") {
+        return vec![if head.is_empty() { vec![Value::keyword("top")] } else { head }];
+    }
+    let is_shape = |group: &[Value]| {
+        group.iter().any(|v| {
+            v.as_keyword().is_some_and(|k| k.contains("side") || k.contains("corner"))
+                || ["circle", "ellipse", "cover", "contain"].iter().any(|k| v.is(k))
+        })
+    };
+    let (place, mut shape) = if is_shape(&head) {
+        (Vec::new(), head)
+    } else if groups.first().is_some_and(|g| is_shape(g)) {
+        (head, groups.remove(0))
+    } else {
+        (head, Vec::new())
+    };
+    if shape.len() == 1 && !shape[0].is("circle") && !shape[0].is("ellipse") {
+        shape.insert(0, Value::keyword("ellipse"));
+    }
+    let place = if place.is_empty() { vec![Value::keyword("center")] } else { position(place).parts() };
+    vec![place, shape]
+}
+
+/// What stands before the stops of a gradient.
+fn gradient_line(name: &str, head: Vec<Value>, all_legacy: bool) -> Vec<Value> {
+    let space = head.iter().position(|p| p.is("in")).unwrap_or(head.len());
+    let after_space = head[space..].iter().position(|p| p.is("to") || p.is("from") || p.is("at") || is_measure(p));
+    let (shape, method) = match after_space {
+        // The method stands last.
+        Some(n) => {
+            let method = head[space..space + n].to_vec();
+            let mut shape = head;
+            shape.drain(space..space + n);
+            (shape, method)
+        }
+        None => (head[..space].to_vec(), head[space..].to_vec()),
+    };
+    let mut shape = at_position(shape);
+    if let [.., at, x, y] = shape.as_slice()
+        && at.is("at")
+        && [x, y].iter().all(|v| **v == Value::Percentage(50.0))
+    {
+        shape.truncate(shape.len() - 3);
+    }
+    if name.ends_with("linear-gradient") {
+        let down = match shape.as_slice() {
+            [Value::Dimension(n, Unit::Deg)] if *n == 180.0 => true,
+            [to, bottom] => to.is("to") && bottom.is("bottom"),
+            _ => false,
+        };
+        if down {
+            shape.clear();
+        }
+        if let [to, y, x] = shape.as_slice()
+            && (y.is("top") || y.is("bottom"))
+        {
+            shape = vec![to.clone(), x.clone(), y.clone()];
+        }
+    } else if name.ends_with("radial-gradient") {
+        let sized = shape.iter().take_while(|v| !v.is("at")).any(is_measure);
+        shape.retain(|v| !v.is("farthest-corner") && !v.is("ellipse") && !(sized && v.is("circle")));
+    } else if let [from, Value::Dimension(0.0, Unit::Deg), ..] = shape.as_slice()
+        && from.is("from")
+    {
+        shape.drain(..2);
+    }
+    shape.extend(color_method(method, all_legacy));
+    shape
+}
+
+/// Whether it is a number with or without a unit.
+fn is_measure(value: &Value) -> bool {
+    matches!(value, Value::Dimension(..) | Value::Percentage(_) | Value::Math(_) | Value::Number(_))
+}
+
+/// How colours are joined, where that is not as always: Oklab, or sRGB where all colours are of old notations
+/// (CSS Color 4, §12.1).
+fn color_method(mut method: Vec<Value>, all_legacy: bool) -> Vec<Value> {
+    method.retain(|v| !v.is("shorter"));
+    if matches!(method.as_slice(), [.., hue] if hue.is("hue")) && method.len() == 3 {
+        method.pop();
+    }
+    let default = if all_legacy { "srgb" } else { "oklab" };
+    if matches!(method.as_slice(), [_, space] if space.is(default)) {
+        method.clear();
+    }
+    method
+}

@@ -1,0 +1,756 @@
+//! Properties whose computed value is more than the specified one with its parts computed.
+
+use std::sync::Arc;
+
+use super::{Env, notation};
+use crate::document::Name;
+use crate::property::{PropertyId, id};
+use crate::value::color::ColorValue;
+use crate::value::{Context, Math, MathValue, Unit, Value};
+
+/// Properties whose computed value is more than the specified one with its parts computed.
+pub(super) fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
+    match property {
+        id::BORDER_TOP_WIDTH
+        | id::BORDER_RIGHT_WIDTH
+        | id::BORDER_BOTTOM_WIDTH
+        | id::BORDER_LEFT_WIDTH
+        | id::OUTLINE_WIDTH
+        | id::WEBKIT_TEXT_STROKE_WIDTH => line_width(value),
+        id::COLUMN_RULE_WIDTH | id::ROW_RULE_WIDTH => each_layer(&value, |parts| line_width(Value::sequence(parts))),
+        id::LETTER_SPACING if value == Value::px(0.0) => Value::keyword("normal"),
+        id::WORD_SPACING if value.is("normal") => Value::px(0.0),
+        id::OPACITY
+        | id::FILL_OPACITY
+        | id::STROKE_OPACITY
+        | id::STOP_OPACITY
+        | id::FLOOD_OPACITY
+        | id::SHAPE_IMAGE_THRESHOLD => match value {
+            Value::Percentage(n) => Value::Number((n / 100.0).clamp(0.0, 1.0)),
+            Value::Number(n) => Value::Number(n.clamp(0.0, 1.0)),
+            other => other,
+        },
+        id::ZOOM => match value {
+            Value::Percentage(n) => Value::Number(n / 100.0),
+            Value::Keyword(_) => Value::Number(1.0),
+            other => other,
+        },
+        id::BACKGROUND_POSITION_X | id::BACKGROUND_POSITION_Y => each_layer(&value, |parts| axis(&parts)),
+        id::OBJECT_POSITION | id::PERSPECTIVE_ORIGIN | id::OFFSET_ANCHOR | id::OFFSET_POSITION | id::MASK_POSITION => {
+            each_layer(&value, position)
+        }
+        id::TRANSFORM_ORIGIN => transform_origin(&value),
+        id::BACKGROUND_SIZE | id::MASK_SIZE => each_layer(&value, |parts| match parts.as_slice() {
+            [a, b] if a.is("auto") && b.is("auto") => Value::keyword("auto"),
+            [a] if !a.is("cover") && !a.is("contain") && !a.is("auto") => {
+                Value::sequence(vec![a.clone(), Value::keyword("auto")])
+            }
+            _ => Value::sequence(parts),
+        }),
+        id::BACKGROUND_REPEAT | id::MASK_REPEAT => each_layer(&value, repeat),
+        id::BOX_SHADOW | id::TEXT_SHADOW => each_layer(&value, |parts| shadow(&parts, property == id::BOX_SHADOW)),
+        id::TRANSFORM => transform(&value),
+        id::BACKGROUND_CLIP => each_layer(&value, |parts| match parts[0].as_keyword() {
+            Some(k @ ("padding" | "border" | "content")) => Value::keyword(&format!("{k}-box")),
+            Some("-webkit-text") => Value::keyword("text"),
+            _ => Value::sequence(parts),
+        }),
+        id::BORDER_TOP_LEFT_RADIUS
+        | id::BORDER_TOP_RIGHT_RADIUS
+        | id::BORDER_BOTTOM_LEFT_RADIUS
+        | id::BORDER_BOTTOM_RIGHT_RADIUS => match value.parts().as_slice() {
+            [a, b] if a == b => a.clone(),
+            _ => value,
+        },
+        id::BORDER_SPACING => match value.parts().as_slice() {
+            [one] => Value::sequence(vec![one.clone(), one.clone()]),
+            _ => value,
+        },
+        id::ASPECT_RATIO => aspect_ratio(&value),
+        id::DISPLAY => display(value),
+        id::POSITION if value.is("-webkit-sticky") => Value::keyword("sticky"),
+        id::OVERFLOW_X | id::OVERFLOW_Y if value.is("overlay") => Value::keyword("auto"),
+        id::WRITING_MODE => match value.as_keyword() {
+            Some("lr" | "lr-tb" | "rl" | "rl-tb") => Value::keyword("horizontal-tb"),
+            Some("tb" | "tb-rl") => Value::keyword("vertical-rl"),
+            _ => value,
+        },
+        id::COUNTER_INCREMENT | id::COUNTER_RESET | id::COUNTER_SET => {
+            counters(&value, property == id::COUNTER_INCREMENT)
+        }
+        id::WIDTH | id::HEIGHT | id::MIN_WIDTH | id::MIN_HEIGHT | id::MAX_WIDTH | id::MAX_HEIGHT => {
+            match value.as_keyword() {
+                Some("-webkit-fill-available") => Value::keyword("stretch"),
+                Some("intrinsic") => Value::keyword("max-content"),
+                Some("min-intrinsic") => Value::keyword("min-content"),
+                _ => value,
+            }
+        }
+        id::FONT_WIDTH => match value.as_keyword() {
+            Some(k) => Value::Percentage(match k {
+                "ultra-condensed" => 50.0,
+                "extra-condensed" => 62.5,
+                "condensed" => 75.0,
+                "semi-condensed" => 87.5,
+                "semi-expanded" => 112.5,
+                "expanded" => 125.0,
+                "extra-expanded" => 150.0,
+                "ultra-expanded" => 200.0,
+                _ => 100.0,
+            }),
+            None => value,
+        },
+        id::FONT_STYLE => match value.parts().as_slice() {
+            [oblique, Value::Dimension(n, _)] => match quarters(*n) {
+                0.0 => Value::keyword("normal"),
+                14.0 => Value::keyword("oblique"),
+                n => Value::sequence(vec![oblique.clone(), Value::Dimension(n, Unit::Deg)]),
+            },
+            _ => value,
+        },
+        id::GRID_TEMPLATE_COLUMNS | id::GRID_TEMPLATE_ROWS => {
+            let parts = value.parts();
+            let keeps_names = parts.first().is_some_and(|p| p.is("subgrid"));
+            if keeps_names { value } else { Value::sequence(notation::without_empty_names(parts)) }
+        }
+        id::GRID_ROW_START | id::GRID_ROW_END | id::GRID_COLUMN_START | id::GRID_COLUMN_END => {
+            match value.parts().as_slice() {
+                [span, Value::Number(1.0), name @ Value::Ident(_)] => Value::sequence(vec![span.clone(), name.clone()]),
+                _ => value,
+            }
+        }
+        id::GRID_TEMPLATE_AREAS => areas(&value),
+        id::GRID_AUTO_FLOW => shorter(value, &["row", "dense"], "dense"),
+        id::FLEX_WRAP => shorter(value, &["wrap", "balance"], "balance"),
+        id::CONTAIN => shorter(
+            shorter(value, &["size", "layout", "style", "paint"], "strict"),
+            &["layout", "style", "paint"],
+            "content",
+        ),
+        id::TOUCH_ACTION => shorter(value, &["pan-x", "pan-y", "pinch-zoom"], "manipulation"),
+        id::FONT_VARIANT_LIGATURES => shorter(
+            value,
+            &["no-common-ligatures", "no-discretionary-ligatures", "no-historical-ligatures", "no-contextual"],
+            "none",
+        ),
+        id::FONT_VARIANT_ALTERNATES => alternates(value),
+        id::ALIGN_CONTENT | id::ALIGN_ITEMS | id::ALIGN_SELF | id::JUSTIFY_SELF => {
+            shorter(value, &["first", "baseline"], "baseline")
+        }
+        id::JUSTIFY_ITEMS if value.is("legacy") => Value::keyword("normal"),
+        id::JUSTIFY_ITEMS => shorter(value, &["first", "baseline"], "baseline"),
+        id::TEXT_EMPHASIS_POSITION => shorter(shorter(value, &["over", "right"], "over"), &["under", "right"], "under"),
+        id::TEXT_EMPHASIS_STYLE => emphasis(value, env),
+        id::TEXT_JUSTIFY if value.is("distribute") => Value::keyword("inter-character"),
+        id::PAINT_ORDER => paint_order(value),
+        id::SCALE => scale(&value),
+        id::TRANSLATE => translate(&value),
+        id::ROTATE => rotate(&value),
+        id::CLIP_PATH | id::SHAPE_OUTSIDE | id::OFFSET_PATH => shape(property, &value),
+        id::FONT_FEATURE_SETTINGS | id::FONT_VARIATION_SETTINGS => settings(&value),
+        id::HYPHENATE_LIMIT_CHARS => {
+            let mut parts = value.parts();
+            while parts.len() > 1 && parts.last().is_some_and(|p| p.is("auto")) {
+                parts.pop();
+            }
+            Value::sequence(parts)
+        }
+        id::ANIMATION_DURATION => each_layer(&value, |parts| match parts.as_slice() {
+            [one] if one.is("auto") => Value::Dimension(0.0, Unit::S),
+            _ => Value::sequence(parts),
+        }),
+        id::ANIMATION_NAME => each_layer(&value, |parts| match parts.as_slice() {
+            [Value::Str(name)] if &**name != "none" => Value::Ident(Name::from(&**name)),
+            _ => Value::sequence(parts),
+        }),
+        id::ANIMATION_TIMING_FUNCTION | id::TRANSITION_TIMING_FUNCTION => each_layer(&value, |parts| {
+            let steps = |more: Option<Value>| {
+                let arguments = std::iter::once(Value::Number(1.0)).chain(more);
+                Value::function(Name::from("steps"), Value::comma_list(arguments.collect()).parts())
+            };
+            match parts.as_slice() {
+                [one] if one.is("step-end") => steps(None),
+                [one] if one.is("step-start") => steps(Some(Value::keyword("start"))),
+                _ => Value::sequence(parts),
+            }
+        }),
+        id::ANIMATION_RANGE_START
+        | id::ANIMATION_RANGE_END
+        | id::TIMELINE_TRIGGER_ACTIVATION_RANGE_START
+        | id::TIMELINE_TRIGGER_ACTIVATION_RANGE_END
+        | id::TIMELINE_TRIGGER_ACTIVE_RANGE_START
+        | id::TIMELINE_TRIGGER_ACTIVE_RANGE_END => {
+            let whole = if property.name().ends_with("start") { 0.0 } else { 100.0 };
+            each_layer(&value, |parts| match parts.as_slice() {
+                [name, Value::Percentage(n)] if *n == whole => name.clone(),
+                _ => Value::sequence(parts),
+            })
+        }
+        id::TEXT_BOX_EDGE => match value.parts().as_slice() {
+            [a, b] if a == b => a.clone(),
+            _ => value,
+        },
+        id::VIEW_TIMELINE_INSET => each_layer(&value, |parts| match parts.as_slice() {
+            [a, b] if a == b => a.clone(),
+            _ => Value::sequence(parts),
+        }),
+        id::WILL_CHANGE => each_layer(&value, |parts| match parts.as_slice() {
+            [Value::Ident(name)] => Value::Ident(known_in_lower_case(name)),
+            _ => Value::sequence(parts),
+        }),
+        id::OUTLINE_OFFSET => match value {
+            // Whole device pixels (CSS Basic User Interface 4, §4.5).
+            Value::Dimension(n, Unit::Px) if n != 0.0 => Value::px(n.abs().max(1.0).floor().copysign(n)),
+            other => other,
+        },
+        id::CURSOR => whole_numbers(&value),
+        id::CONTENT => content(&value),
+        id::COLOR_SCHEME => {
+            let (only, mut names): (Vec<Value>, Vec<Value>) =
+                value.parts().into_iter().partition(|p| p.text() == "only");
+            names.extend(only);
+            Value::sequence(names)
+        }
+        id::FONT_SIZE_ADJUST => match value.parts().as_slice() {
+            [metric, number] if metric.is("ex-height") => number.clone(),
+            _ => value,
+        },
+        id::OVERFLOW_CLIP_MARGIN => match value.parts().as_slice() {
+            [one] if one.is("padding-box") => Value::px(0.0),
+            [edge, length] if edge.is("padding-box") => length.clone(),
+            _ => value,
+        },
+        id::SCROLL_MARKER_GROUP => match value.as_keyword() {
+            Some("before" | "after") => Value::sequence(vec![value, Value::keyword("links")]),
+            _ => value,
+        },
+        id::BORDER_IMAGE_SLICE => {
+            let whole = |p: Value| if let Value::Number(n) = p { Value::Number((n + 0.5).floor()) } else { p };
+            fold_sides(&Value::sequence(value.parts().into_iter().map(whole).collect()))
+        }
+        id::BORDER_IMAGE_WIDTH | id::BORDER_IMAGE_OUTSET | id::BORDER_IMAGE_REPEAT => fold_sides(&value),
+        id::SCROLL_SNAP_ALIGN => match value.parts().as_slice() {
+            [a, b] if a == b => a.clone(),
+            _ => value,
+        },
+        id::SCROLL_SNAP_TYPE => match value.parts().as_slice() {
+            [a, b] if b.is("proximity") => a.clone(),
+            _ => value,
+        },
+        id::OFFSET_ROTATE => offset_rotate(value),
+        id::BASELINE_SHIFT if value.is("baseline") => Value::px(0.0),
+        id::STROKE_WIDTH | id::STROKE_DASHOFFSET => match value {
+            Value::Number(n) => Value::px(n),
+            other => other,
+        },
+        id::STROKE_DASHARRAY => numbers_as_px(&value),
+        id::CORNER_BOTTOM_LEFT_SHAPE
+        | id::CORNER_BOTTOM_RIGHT_SHAPE
+        | id::CORNER_TOP_LEFT_SHAPE
+        | id::CORNER_TOP_RIGHT_SHAPE => corner(value),
+        id::TRANSITION_PROPERTY => each_layer(&value, |parts| match parts.as_slice() {
+            [Value::Ident(name)] => Value::Ident(known_in_lower_case(name)),
+            _ => Value::sequence(parts),
+        }),
+        id::D => path(&value),
+        id::TEXT_ALIGN => text_align(value, env),
+        id::APPEARANCE => match value.as_keyword() {
+            Some("push-button" | "square-button") => Value::keyword("button"),
+            _ => value,
+        },
+        _ => value,
+    }
+}
+
+/// `text-align: match-parent` (CSS Text 4, §7.1), which ships under its old name only.
+fn text_align(value: Value, env: &Env<'_>) -> Value {
+    // The default of `<th>` (HTML Standard, "Tables"): centred unless some ancestor set an alignment.
+    if value.is("-internal-center") {
+        let set = env.parent.is_some_and(|p| !p.get(id::TEXT_ALIGN).is("start"));
+        return if set {
+            env.parent.map_or(value, |p| p.get(id::TEXT_ALIGN).clone())
+        } else {
+            Value::keyword("center")
+        };
+    }
+    if !value.is("-webkit-match-parent") {
+        return value;
+    }
+    let Some(parent) = env.parent else { return Value::keyword("start") };
+    let rtl = parent.get(id::DIRECTION).is("rtl");
+    match parent.get(id::TEXT_ALIGN).as_keyword() {
+        Some("start") => Value::keyword(if rtl { "right" } else { "left" }),
+        Some("end") => Value::keyword(if rtl { "left" } else { "right" }),
+        _ => parent.get(id::TEXT_ALIGN).clone(),
+    }
+}
+
+/// Applies a function to each part between commas.
+fn each_layer(value: &Value, f: impl Fn(Vec<Value>) -> Value) -> Value {
+    if value.as_keyword().is_some_and(|k| k == "none") {
+        return value.clone();
+    }
+    Value::comma_list(value.layers().into_iter().map(f).collect())
+}
+
+/// Widths of lines: keywords, and whole device pixels (CSS Values 4, §5.2.3 "snap a length as a line width").
+fn line_width(value: Value) -> Value {
+    let px = match &value {
+        Value::Keyword(k) => match &**k {
+            "thin" => 1.0,
+            "thick" => 5.0,
+            _ => 3.0,
+        },
+        Value::Dimension(n, Unit::Px) => *n,
+        _ => return value,
+    };
+    Value::px(if px > 0.0 && px < 1.0 { 1.0 } else { px.floor() })
+}
+
+/// One axis of a position: sides as percentages.
+fn axis(parts: &[Value]) -> Value {
+    match parts {
+        [side] => match side.as_keyword() {
+            Some("left" | "top" | "x-start" | "y-start") => Value::Percentage(0.0),
+            Some("center") => Value::Percentage(50.0),
+            Some("right" | "bottom" | "x-end" | "y-end") => Value::Percentage(100.0),
+            _ => side.clone(),
+        },
+        [side, offset] => match side.as_keyword() {
+            Some("left" | "top") => offset.clone(),
+            _ => whole_minus(&[offset]),
+        },
+        _ => Value::Percentage(50.0),
+    }
+}
+
+/// The whole less some offsets.
+pub(super) fn whole_minus(offsets: &[&Value]) -> Value {
+    let mut terms = vec![Math::Percentage(100.0)];
+    for offset in offsets {
+        let math = match offset {
+            Value::Percentage(n) => Math::Percentage(*n),
+            Value::Dimension(n, unit) => Math::Dimension(*n, *unit),
+            Value::Math(value) => value.math.clone(),
+            _ => continue,
+        };
+        terms.push(Math::Product(vec![Math::Number(-1.0), math]));
+    }
+    MathValue::length_percentage(Math::Sum(terms)).resolve(&Context::default())
+}
+
+/// Arguments with what stands after `at` as two offsets.
+pub(super) fn at_position(mut parts: Vec<Value>) -> Vec<Value> {
+    if let Some(i) = parts.iter().position(|p| p.is("at")) {
+        let place = parts.split_off(i + 1);
+        parts.extend(position(place).parts());
+    }
+    parts
+}
+
+/// A position as two offsets.
+pub(super) fn position(parts: Vec<Value>) -> Value {
+    let vertical = |v: &Value| v.is("top") || v.is("bottom");
+    let horizontal = |v: &Value| v.is("left") || v.is("right");
+    let center = Value::keyword("center");
+    let (x, y): (Vec<Value>, Vec<Value>) = match parts.as_slice() {
+        [one] if one.is("auto") || one.is("normal") => return one.clone(),
+        [one] if vertical(one) => (vec![center], vec![one.clone()]),
+        [one] => (vec![one.clone()], vec![center]),
+        [a, b] if vertical(a) || horizontal(b) => (vec![b.clone()], vec![a.clone()]),
+        [a, b] => (vec![a.clone()], vec![b.clone()]),
+        [a, b, c, d] if vertical(a) => (vec![c.clone(), d.clone()], vec![a.clone(), b.clone()]),
+        [a, b, c, d] => (vec![a.clone(), b.clone()], vec![c.clone(), d.clone()]),
+        _ => return Value::sequence(parts),
+    };
+    Value::sequence(vec![axis(&x), axis(&y)])
+}
+
+/// `transform-origin`: two offsets, and a third where it is not 0.
+fn transform_origin(value: &Value) -> Value {
+    let mut parts = value.parts();
+    let depth = if parts.len() == 3 { parts.pop() } else { None };
+    let flat = position(parts);
+    match depth.filter(|d| *d != Value::px(0.0)) {
+        Some(depth) => Value::sequence(flat.parts().into_iter().chain([depth]).collect()),
+        None => flat,
+    }
+}
+
+/// Repetition in two directions as one word, where there is one.
+fn repeat(parts: Vec<Value>) -> Value {
+    match parts.as_slice() {
+        [a, b] if a == b => a.clone(),
+        [a, b] if a.is("repeat") && b.is("no-repeat") => Value::keyword("repeat-x"),
+        [a, b] if a.is("no-repeat") && b.is("repeat") => Value::keyword("repeat-y"),
+        _ => Value::sequence(parts),
+    }
+}
+
+/// A shadow with all its parts: colour, offsets, blur and, for boxes, spread.
+fn shadow(parts: &[Value], boxed: bool) -> Value {
+    let color = parts
+        .iter()
+        .find(|p| matches!(p, Value::Color(_)))
+        .cloned()
+        .unwrap_or_else(|| Value::Color(Arc::new(ColorValue::Current)));
+    let mut out = vec![color];
+    let mut lengths: Vec<Value> =
+        parts.iter().filter(|p| matches!(p, Value::Dimension(..) | Value::Math(_))).cloned().collect();
+    lengths.resize(if boxed { 4 } else { 3 }, Value::px(0.0));
+    out.extend(lengths);
+    out.extend(parts.iter().find(|p| p.is("inset")).cloned());
+    Value::sequence(out)
+}
+
+/// Transform functions along one axis as the ones for both (CSS Typed OM 1, §6.2).
+fn transform(value: &Value) -> Value {
+    let zero = || Value::px(0.0);
+    let one = || Value::Number(1.0);
+    let number = |v: &Value| match v {
+        Value::Percentage(n) => Value::Number(n / 100.0),
+        other => other.clone(),
+    };
+    let parts = value.parts().into_iter().map(|part| {
+        let Value::Function(f) = &part else {
+            return part;
+        };
+        let arguments: Vec<Value> = f.1.iter().filter(|v| !matches!(v, Value::Delim(','))).cloned().collect();
+        let make =
+            |name: &str, values: Vec<Value>| Value::function(Name::from(name), Value::comma_list(values).parts());
+        match (&*f.0, arguments.as_slice()) {
+            ("translate", [x]) | ("translatex", [x]) => make("translate", vec![x.clone(), zero()]),
+            ("translatey", [y]) => make("translate", vec![zero(), y.clone()]),
+            ("translatez", [z]) => make("translate3d", vec![zero(), zero(), z.clone()]),
+            ("scale", [s]) => make("scale", vec![number(s), number(s)]),
+            ("scale" | "scale3d", all) => make(&f.0, all.iter().map(number).collect()),
+            ("scalex", [x]) => make("scale", vec![number(x), one()]),
+            ("scaley", [y]) => make("scale", vec![one(), number(y)]),
+            ("scalez", [z]) => make("scale3d", vec![one(), one(), number(z)]),
+            ("rotate3d", [x, y, z, a]) => make("rotate3d", vec![x.clone(), y.clone(), z.clone(), degrees(a)]),
+            ("rotatex", [a]) => make("rotate3d", vec![one(), Value::Number(0.0), Value::Number(0.0), degrees(a)]),
+            ("rotatey", [a]) => make("rotate3d", vec![Value::Number(0.0), one(), Value::Number(0.0), degrees(a)]),
+            ("rotatez", [a]) => make("rotate3d", vec![Value::Number(0.0), Value::Number(0.0), one(), degrees(a)]),
+            ("rotate", [a]) => make("rotate", vec![degrees(a)]),
+            ("skewx", [a]) => make("skewX", vec![degrees(a)]),
+            ("skewy", [a]) => make("skewY", vec![degrees(a)]),
+            ("skew", [a]) => make("skew", vec![degrees(a)]),
+            ("skew", [a, b]) => match degrees(b) {
+                Value::Dimension(0.0, _) => make("skew", vec![degrees(a)]),
+                b => make("skew", vec![degrees(a), b]),
+            },
+            _ => part,
+        }
+    });
+    Value::sequence(parts.collect())
+}
+
+/// An angle; the number 0 is one where transforms take it.
+fn degrees(value: &Value) -> Value {
+    match value {
+        Value::Number(n) => Value::Dimension(*n, Unit::Deg),
+        other => other.clone(),
+    }
+}
+
+/// `aspect-ratio`: both numbers written out.
+fn aspect_ratio(value: &Value) -> Value {
+    let parts = value.parts();
+    let numbers: Vec<&Value> = parts.iter().filter(|p| matches!(p, Value::Number(_))).collect();
+    let mut out: Vec<Value> = parts.iter().filter(|p| p.is("auto")).cloned().collect();
+    match numbers.as_slice() {
+        [] => {}
+        [one] => out.extend([(*one).clone(), Value::Delim('/'), Value::Number(1.0)]),
+        [a, b, ..] => out.extend([(*a).clone(), Value::Delim('/'), (*b).clone()]),
+    }
+    Value::sequence(out)
+}
+
+/// `display`: two words as the one that means the same (CSS Display 3, §2).
+fn display(value: Value) -> Value {
+    let words: Vec<String> = value.parts().iter().map(Value::text).collect();
+    let mut sorted: Vec<&str> = words.iter().map(String::as_str).collect();
+    if sorted.len() < 2 {
+        return match sorted.first() {
+            Some(&"flow") => Value::keyword("block"),
+            Some(&"grid-lanes") => value,
+            _ => value,
+        };
+    }
+    let list_item = sorted.contains(&"list-item");
+    sorted.retain(|w| *w != "list-item" && *w != "flow");
+    let short = match sorted.as_slice() {
+        [] => "block",
+        ["block", inner @ ("flow-root" | "flex" | "grid" | "table")]
+        | [inner @ ("flow-root" | "flex" | "grid" | "table"), "block"] => inner,
+        ["inline", "flow-root"] | ["flow-root", "inline"] => "inline-block",
+        ["inline", "flex"] | ["flex", "inline"] => "inline-flex",
+        ["inline", "grid"] | ["grid", "inline"] => "inline-grid",
+        ["inline", "table"] | ["table", "inline"] => "inline-table",
+        ["inline", "ruby"] | ["ruby", "inline"] => "ruby",
+        ["inline", "math"] | ["math", "inline"] => "inline math",
+        ["block", "math"] | ["math", "block"] => "block math",
+        ["ruby", "block"] => "block ruby",
+        [one] => one,
+        _ => return Value::keyword(&sorted.join(" ")),
+    };
+    Value::keyword(match (list_item, short) {
+        (false, _) => short,
+        (true, "block") => "list-item",
+        (true, "inline") => "inline list-item",
+        (true, "flow-root") => "flow-root list-item",
+        (true, "inline-block") => "inline flow-root list-item",
+        (true, other) => other,
+    })
+}
+
+/// Counters with their numbers written out.
+fn counters(value: &Value, increment: bool) -> Value {
+    let mut out: Vec<Value> = Vec::new();
+    let default = Value::Number(if increment { 1.0 } else { 0.0 });
+    let mut open = false;
+    for part in value.parts() {
+        if part.is("none") {
+            return part;
+        }
+        if !matches!(part, Value::Number(_)) {
+            if open {
+                out.push(default.clone());
+            }
+            open = true;
+        } else {
+            open = false;
+        }
+        out.push(part);
+    }
+    if open {
+        out.push(default);
+    }
+    Value::sequence(out)
+}
+
+/// Four sides written as few as they can be.
+pub(super) fn fold_sides(value: &Value) -> Value {
+    let mut parts = value.parts();
+    let fill = parts.iter().position(|p| p.is("fill")).map(|i| parts.remove(i));
+    if parts.len() == 4 && parts[1] == parts[3] {
+        parts.pop();
+    }
+    if parts.len() == 3 && parts[0] == parts[2] {
+        parts.pop();
+    }
+    if parts.len() == 2 && parts[0] == parts[1] {
+        parts.pop();
+    }
+    parts.extend(fill);
+    Value::sequence(parts)
+}
+
+/// Numbers in a list as lengths in px.
+fn numbers_as_px(value: &Value) -> Value {
+    let parts = value.parts().into_iter().filter(|p| !matches!(p, Value::Delim(',')));
+    Value::comma_list(parts.map(|p| if let Value::Number(n) = p { Value::px(n) } else { p }).collect())
+}
+
+/// Corner shapes by name as superellipses (CSS Borders 4, §3.4).
+fn corner(value: Value) -> Value {
+    let n = match value.as_keyword() {
+        Some("round") => 1.0,
+        Some("squircle") => 2.0,
+        Some("bevel") => 0.0,
+        Some("scoop") => -1.0,
+        Some("square") => {
+            return Value::function(Name::from("superellipse"), vec![Value::keyword("infinity")]);
+        }
+        Some("notch") => {
+            return Value::function(Name::from("superellipse"), vec![Value::keyword("-infinity")]);
+        }
+        _ => return value,
+    };
+    Value::function(Name::from("superellipse"), vec![Value::Number(n)])
+}
+
+/// `path()` with absolute commands (SVG 2, §9.3).
+fn path(value: &Value) -> Value {
+    let Value::Function(f) = value else {
+        return value.clone();
+    };
+    let [rule @ .., Value::Str(data)] = f.1.as_slice() else {
+        return value.clone();
+    };
+    let data = Value::Str(Arc::from(super::path::normal(data).unwrap_or_else(|| data.to_string())));
+    Value::function(f.0.clone(), rule.iter().cloned().chain([data]).collect())
+}
+
+/// A word for several keywords, where a value is just these.
+fn shorter(value: Value, long: &[&str], short: &str) -> Value {
+    let parts = value.parts();
+    let same = parts.len() == long.len() && parts.iter().zip(long).all(|(p, l)| p.is(l));
+    if same { Value::keyword(short) } else { value }
+}
+
+/// A number in whole quarters, towards zero, as fonts have them.
+pub(super) fn quarters(n: f64) -> f64 {
+    (n * 4.0).trunc() / 4.0
+}
+
+/// A name in lower case where it is one of a property, or of what `will-change` knows besides.
+fn known_in_lower_case(name: &Name) -> Name {
+    let lower = name.to_ascii_lowercase();
+    let known = PropertyId::named(&lower).is_some() || matches!(&*lower, "contents" | "scroll-position");
+    if known { Name::from(lower) } else { name.clone() }
+}
+
+/// Numbers without their fractions.
+fn whole_numbers(value: &Value) -> Value {
+    let whole = |p: Value| if let Value::Number(n) = p { Value::Number(n.trunc()) } else { p };
+    Value::sequence(value.parts().into_iter().map(whole).collect())
+}
+
+/// The rows of `grid-template-areas` with one space between cells and one dot for an empty one (CSS Grid 2, §7.3).
+fn areas(value: &Value) -> Value {
+    let row = |part: Value| match part {
+        Value::Str(text) => {
+            let cells = text.split_ascii_whitespace().map(|c| if c.bytes().all(|b| b == b'.') { "." } else { c });
+            Value::Str(Arc::from(cells.collect::<Vec<_>>().join(" ")))
+        }
+        other => other,
+    };
+    Value::sequence(value.parts().into_iter().map(row).collect())
+}
+
+/// `content`: strings next to each other are one.
+fn content(value: &Value) -> Value {
+    let mut out: Vec<Value> = Vec::new();
+    for part in value.parts() {
+        match (out.last_mut(), &part) {
+            (Some(Value::Str(before)), Value::Str(more)) => *before = Arc::from(format!("{before}{more}")),
+            _ => out.push(part),
+        }
+    }
+    Value::sequence(out)
+}
+
+/// `font-variant-alternates` in the order that browsers keep.
+fn alternates(value: Value) -> Value {
+    const ORDER: &[&str] =
+        &["stylistic", "historical-forms", "swash", "ornaments", "annotation", "styleset", "character-variant"];
+    let mut parts = value.parts();
+    parts.sort_by_key(|part| match part {
+        Value::Function(f) => ORDER.iter().position(|o| **o == *f.0),
+        other => other.as_keyword().and_then(|k| ORDER.iter().position(|o| *o == k)),
+    });
+    Value::sequence(parts)
+}
+
+/// `text-emphasis-style`: marks are filled where nothing else is said, and their shape follows the lines
+/// (CSS Text Decoration 4, §4.1).
+fn emphasis(value: Value, env: &Env<'_>) -> Value {
+    let mut parts = value.parts();
+    if !parts.iter().any(|p| p.is("filled") || p.is("open")) {
+        return value;
+    }
+    if parts.len() == 1 {
+        parts.push(Value::keyword(if env.style.context.vertical { "sesame" } else { "dot" }));
+    }
+    parts.retain(|p| !p.is("filled"));
+    parts.sort_by_key(|p| !p.is("open"));
+    Value::sequence(parts)
+}
+
+/// `paint-order`: no more than is needed to tell the order.
+fn paint_order(value: Value) -> Value {
+    const ALL: [&str; 3] = ["fill", "stroke", "markers"];
+    let given: Vec<String> = value.parts().iter().map(Value::text).collect();
+    let whole = |given: &[String]| {
+        let rest = ALL.iter().filter(|a| !given.iter().any(|g| g == *a)).map(|a| (*a).to_owned());
+        given.iter().cloned().chain(rest).collect::<Vec<_>>()
+    };
+    let least = (1..=given.len()).find(|n| whole(&given[..*n]) == whole(&given)).unwrap_or(given.len());
+    Value::sequence(value.parts().into_iter().take(least).collect())
+}
+
+/// `scale`: factors as numbers, and no more of them than are needed.
+fn scale(value: &Value) -> Value {
+    let number = |p: Value| if let Value::Percentage(n) = p { Value::Number(n / 100.0) } else { p };
+    let mut parts: Vec<Value> = value.parts().into_iter().map(number).collect();
+    if parts.len() == 3 && parts[2] == Value::Number(1.0) {
+        parts.pop();
+    }
+    match parts.as_slice() {
+        [x, y] if x == y => x.clone(),
+        _ => Value::sequence(parts),
+    }
+}
+
+/// `translate`: no more offsets than are needed.
+fn translate(value: &Value) -> Value {
+    let mut parts = value.parts();
+    while parts.len() > 1 && parts.last() == Some(&Value::px(0.0)) {
+        parts.pop();
+    }
+    Value::sequence(parts)
+}
+
+/// `rotate`: an axis by its letter, and none where it is the one that points at the reader (CSS Transforms 2, §5.1).
+fn rotate(value: &Value) -> Value {
+    let parts = value.parts();
+    let Some(Value::Dimension(angle, _)) = parts.iter().find(|p| matches!(p, Value::Dimension(..))) else {
+        return value.clone();
+    };
+    let numbers: Vec<f64> =
+        parts.iter().filter_map(|p| if let Value::Number(n) = p { Some(*n) } else { None }).collect();
+    let angle = |sign: f64| Value::Dimension(angle * sign, Unit::Deg);
+    let letter = parts.iter().find_map(Value::as_keyword);
+    match (letter, numbers.as_slice()) {
+        (Some("z") | None, []) => angle(1.0),
+        (None, [0.0, 0.0, z]) if *z != 0.0 => angle(z.signum()),
+        (Some(axis), _) => Value::sequence(vec![Value::keyword(axis), angle(1.0)]),
+        (None, [x, 0.0, 0.0]) if *x > 0.0 => Value::sequence(vec![Value::keyword("x"), angle(1.0)]),
+        (None, [0.0, y, 0.0]) if *y > 0.0 => Value::sequence(vec![Value::keyword("y"), angle(1.0)]),
+        _ => value.clone(),
+    }
+}
+
+/// `offset-rotate`: backwards is half a turn more.
+fn offset_rotate(value: Value) -> Value {
+    let parts = value.parts();
+    let back = parts.iter().any(|p| p.is("reverse"));
+    if !back && !parts.iter().any(|p| p.is("auto")) {
+        return value;
+    }
+    let angle = parts.iter().find_map(|p| if let Value::Dimension(n, _) = p { Some(*n) } else { None });
+    let angle = angle.unwrap_or(0.0) + if back { 180.0 } else { 0.0 };
+    Value::sequence(vec![Value::keyword("auto"), Value::Dimension(angle, Unit::Deg)])
+}
+
+/// Features or axes of a font by their tags, the last where one is named twice.
+fn settings(value: &Value) -> Value {
+    let mut found: Vec<Vec<Value>> = Vec::new();
+    for setting in value.layers() {
+        let setting = match setting.as_slice() {
+            [tag, on] if on.is("on") || *on == Value::Number(1.0) => vec![tag.clone()],
+            [tag, off] if off.is("off") => vec![tag.clone(), Value::Number(0.0)],
+            _ => setting,
+        };
+        found.retain(|f| f.first() != setting.first());
+        found.push(setting);
+    }
+    found.sort_by_key(|setting| setting.first().map(Value::text));
+    Value::comma_list(found.into_iter().map(Value::sequence).collect())
+}
+
+/// A shape with the box it refers to, where that is not the one it always has.
+fn shape(property: PropertyId, value: &Value) -> Value {
+    let always = match property {
+        id::SHAPE_OUTSIDE => "margin-box",
+        _ => "border-box",
+    };
+    let parts: Vec<Value> = value.parts().iter().map(|p| path(&notation::as_inset(p))).collect();
+    let (boxes, mut shapes): (Vec<Value>, Vec<Value>) = parts.into_iter().partition(|p| matches!(p, Value::Keyword(_)));
+    if shapes.is_empty() {
+        return value.clone();
+    }
+    shapes.extend(boxes.into_iter().filter(|b| !b.is(always)));
+    Value::sequence(shapes)
+}
