@@ -398,6 +398,10 @@ impl<'t> Run<'t> {
             let value = Value::Raw(std::sync::Arc::from(here.text().trim()));
             return self.push(value, self.slice.to, next);
         }
+        if builtin == Builtin::SizeCalculation {
+            return value::size_calculation(here)
+                .is_some_and(|math| self.push(Value::Math(std::sync::Arc::new(math)), self.slice.to, next));
+        }
         match component(builtin, range, here) {
             Some((value, after)) => self.push(value, after, next),
             None => {
@@ -541,7 +545,7 @@ fn component(builtin: Builtin, range: (f64, f64), here: Slice<'_>) -> Option<(Va
             matches!(token.kind, Kind::Hash(_)).then(|| Value::Raw(std::sync::Arc::from(format!("#{}", name()))))?
         }
         Builtin::Zero => matches!(token.kind, Kind::Number(0.0, _)).then_some(Value::Number(0.0))?,
-        Builtin::Anything => return None,
+        Builtin::Anything | Builtin::SizeCalculation => return None,
         numeric => {
             return value::numeric(class_of(numeric), range, Slice { to: after, ..here }).map(|v| (v, after));
         }

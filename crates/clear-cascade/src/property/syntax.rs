@@ -87,6 +87,8 @@ pub(super) enum Builtin {
     Ident,
     /// Anything at all.
     Anything,
+    /// The calculation of `calc-size()`.
+    SizeCalculation,
     /// An id selector.
     Hash,
 }
@@ -125,6 +127,7 @@ fn builtin(name: &str) -> Option<Builtin> {
         "dashed-ident" | "custom-property-name" => Builtin::DashedIdent,
         "ident" | "ident-token" => Builtin::Ident,
         "declaration-value" | "any-value" | "whole-value" | "calc-sum" => Builtin::Anything,
+        "calc-size-sum" => Builtin::SizeCalculation,
         "id-selector" | "hash-token" => Builtin::Hash,
         _ => return None,
     })

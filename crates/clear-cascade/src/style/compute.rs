@@ -154,7 +154,8 @@ fn font_size(value: &Value, env: &Env<'_>) -> Value {
         }
         other => other.absolute(&context).as_px().unwrap_or(parent),
     };
-    Value::px(size.max(0.0))
+    // No font is larger in a browser.
+    Value::px(size.clamp(0.0, 10_000.0))
 }
 
 /// How much `font-size: math` makes smaller (MathML Core, §4.4).
@@ -266,7 +267,11 @@ fn line_height(value: &Value, env: &Env<'_>) -> Value {
     match value.absolute(&context) {
         // Browsers take whole percents only.
         Value::Percentage(n) => Value::px(style.context.font_size * n.trunc() / 100.0),
-        Value::Math(math) => Value::px(with_percentages(&math.math, style.context.font_size).unwrap_or(0.0).max(0.0)),
+        // Where percentages are mixed in, lines are whole 64ths of a pixel.
+        Value::Math(math) => {
+            let px = with_percentages(&math.math, style.context.font_size).unwrap_or(0.0);
+            Value::px((px.max(0.0) * 64.0).floor() / 64.0)
+        }
         other => other,
     }
 }

@@ -140,13 +140,14 @@ impl MathValue {
             if self.class == NumericClass::Integer {
                 (n + 0.5).floor().clamp(-2_147_483_648.0, 2_147_483_647.0)
             } else {
-                n.clamp(-LARGEST, LARGEST)
+                n
             }
         };
+        let single = f64::from(f32::MAX);
         match math {
-            Math::Number(n) => Value::Number(clamp(n)),
-            Math::Percentage(n) => Value::Percentage(clamp(n)),
-            Math::Dimension(n, unit) => Value::Dimension(clamp(n), unit),
+            Math::Number(n) => Value::Number(clamp(n).clamp(-single, single)),
+            Math::Percentage(n) => Value::Percentage(clamp(n).clamp(-single, single)),
+            Math::Dimension(n, unit) => Value::Dimension(held(clamp(n), unit), unit),
             // Nothing added to a percentage leaves the percentage.
             Math::Sum(terms)
                 if matches!(
@@ -162,14 +163,28 @@ impl MathValue {
     }
 }
 
-/// The largest size of a number in a computed value; as browsers hold lengths.
-const LARGEST: f64 = 33_554_432.0;
+/// A number of some unit as large as browsers hold it.
+pub(super) fn held(n: f64, unit: Unit) -> f64 {
+    let largest = match unit.dimension() {
+        Dimension::Length => 33_554_432.0,
+        Dimension::Angle => 2.867_080_569_611_330_3e15,
+        _ => f64::MAX,
+    };
+    n.clamp(-largest, largest)
+}
 
 /// The powers of one dimension.
 fn one_of(dimension: Dimension) -> Powers {
     let mut powers = NUMBER;
     powers[dimension as usize] = 1;
     powers
+}
+
+/// Reads the calculation of `calc-size()`, in which `size` stands for the size that comes first (CSS Values 5, §11.1).
+pub(crate) fn size_calculation(slice: Slice<'_>) -> Option<MathValue> {
+    let math = sum(slice.trim(), 0, true)?;
+    let strange = |m: &Math| matches!(m, Math::Channel(name) if &**name != "size");
+    (!math.any(strange)).then(|| MathValue::length_percentage(math))
 }
 
 /// Reads a math function.
@@ -502,7 +517,9 @@ fn multiply(factors: Vec<Math>) -> Math {
     match rest.len() {
         0 => Math::Number(number),
         1 => match rest.pop().unwrap_or(Math::Number(0.0)) {
-            Math::Sum(terms) => add(terms.into_iter().map(|t| multiply(vec![Math::Number(number), t])).collect()),
+            Math::Sum(terms) if terms.iter().all(|t| t.leaf().is_some()) => {
+                add(terms.into_iter().map(|t| multiply(vec![Math::Number(number), t])).collect())
+            }
             one => match one.leaf() {
                 Some((n, ..)) => one.with(n * number),
                 None if number == 1.0 => one,
@@ -520,7 +537,7 @@ fn multiply(factors: Vec<Math>) -> Math {
 fn call(function: Function, arguments: &[Math], keep: bool) -> Option<Math> {
     let leaves: Vec<(f64, Option<Unit>, bool)> = arguments.iter().map(Math::leaf).collect::<Option<_>>()?;
     let (first, unit, percent) = *leaves.first()?;
-    if !leaves.iter().all(|(_, u, p)| *u == unit && *p == percent) || (percent && keep && function != Function::Sign) {
+    if !leaves.iter().all(|(_, u, p)| *u == unit && *p == percent) || (percent && keep && !keeps_sense(function)) {
         return None;
     }
     let n: Vec<f64> = leaves.iter().map(|l| l.0).collect();
@@ -556,10 +573,20 @@ fn call(function: Function, arguments: &[Math], keep: bool) -> Option<Math> {
         Function::Exp => number(n[0].exp()),
         Function::Abs => like(n[0].abs()),
         // CSS Values 5, §10.9: how far the value is on the way from one end to the other.
-        Function::Progress => number(if n[1] == n[2] { 0.0 } else { ((n[0] - n[1]) / (n[2] - n[1])).clamp(0.0, 1.0) }),
+        Function::Progress => {
+            let way = (n[0] - n[1]) / (n[2] - n[1]);
+            number(if way.is_nan() { 0.0 } else { way.clamp(0.0, 1.0) })
+        }
         Function::SiblingIndex | Function::SiblingCount => None,
         Function::Sign => number(if n[0] == 0.0 || n[0].is_nan() { n[0] } else { n[0].signum() }),
     }
+}
+
+/// Whether a function of percentages is the same whatever they are of.
+fn keeps_sense(function: Function) -> bool {
+    use Function as F;
+    let rounds = matches!(function, F::Nearest | F::Up | F::Down | F::ToZero | F::Mod | F::Rem);
+    rounds || matches!(function, F::Min | F::Max | F::Clamp | F::Hypot | F::Abs | F::Sign)
 }
 
 /// Takes the noise of floating point off results that are 0 or 1 in truth.

@@ -9,7 +9,7 @@ mod serialize;
 pub(crate) mod substitution;
 mod unit;
 
-pub(crate) use math::{Math, MathValue};
+pub(crate) use math::{Math, MathValue, size_calculation};
 pub(crate) use serialize::number_text;
 pub(crate) use unit::{Context, Dimension, Unit};
 
@@ -186,7 +186,7 @@ impl Value {
         match self {
             Self::Dimension(n, unit) => {
                 let (n, unit) = unit.canonical(*n, context);
-                Self::Dimension(n, unit)
+                Self::Dimension(math::held(n, unit), unit)
             }
             Self::Math(value) => value.resolve(context),
             Self::Function(f) => Self::function(f.0.clone(), f.1.iter().map(|v| v.absolute(context)).collect()),

@@ -4,7 +4,7 @@ use super::math::Math;
 use super::{MathValue, Value};
 use crate::syntax::{serialize_identifier, serialize_string};
 
-/// A number with six significant digits, without an exponent and without zeros at its end.
+/// A number with six significant digits and without zeros at its end, from a million on with an exponent.
 pub(crate) fn number_text(n: f64) -> String {
     if n == 0.0 || n.abs() < 1e-10 {
         return "0".to_owned();
@@ -18,6 +18,11 @@ pub(crate) fn number_text(n: f64) -> String {
             "-infinity"
         }
         .to_owned();
+    }
+    if n.abs() >= 999_999.5 {
+        let text = format!("{n:.5e}");
+        let (digits, exponent) = text.split_once('e').unwrap_or((&text, "0"));
+        return format!("{}e+{exponent:0>2}", digits.trim_end_matches('0').trim_end_matches('.'));
     }
     let mut size = 0usize;
     let mut scale = n.abs();
@@ -53,6 +58,10 @@ impl Value {
                 out.push_str("url(");
                 out.push_str(&serialize_string(url));
                 out.push(')');
+            }
+            // An integer is written in full (CSSOM 1, §6.7.2).
+            Self::Number(n) if n.fract() == 0.0 && n.abs() <= 2_147_483_648.0 => {
+                out.push_str(&format!("{:.0}", n + 0.0))
             }
             Self::Number(n) => out.push_str(&number_text(*n)),
             Self::Percentage(n) => {
@@ -104,6 +113,11 @@ impl MathValue {
 }
 
 impl Math {
+    /// The expression as text, as it stands among the arguments of a function.
+    pub(crate) fn bare_text(&self) -> String {
+        bare(self)
+    }
+
     /// The expression as text, in `calc()` where it needs one.
     pub(crate) fn text(&self) -> String {
         match self {
@@ -118,7 +132,11 @@ fn bare(math: &Math) -> String {
     match math {
         Math::Sum(terms) => {
             let mut sorted: Vec<&Math> = terms.iter().collect();
-            sorted.sort_by_key(|t| rank(t));
+            // Functions keep a sum in the order it is written in.
+            let is_call = |m: &Math| matches!(m, Math::Call(..));
+            if !math.any(is_call) {
+                sorted.sort_by_key(|t| rank(t));
+            }
             let mut out = String::new();
             for (i, one) in sorted.iter().enumerate() {
                 // What is taken away from the rest of a sum.
@@ -126,6 +144,13 @@ fn bare(math: &Math) -> String {
                     && let [Math::Number(-1.0), other] = factors.as_slice()
                 {
                     out.push_str(&format!(" - {}", term(other)));
+                    continue;
+                }
+                if let (Math::Product(factors), true) = (one, i > 0)
+                    && let [Math::Number(n), other @ Math::Call(..)] = factors.as_slice()
+                    && *n < 0.0
+                {
+                    out.push_str(&format!(" - ({} * {})", term(other), number_text(-n)));
                     continue;
                 }
                 let negative = match one {
@@ -141,6 +166,9 @@ fn bare(math: &Math) -> String {
             out
         }
         Math::Product(factors) => {
+            if let [Math::Number(n), other @ Math::Call(..)] = factors.as_slice() {
+                return format!("{} * {}", term(other), number_text(*n));
+            }
             let mut out = String::new();
             for (i, one) in factors.iter().enumerate() {
                 match one {
@@ -193,6 +221,9 @@ mod tests {
             [t(37.795_275_59), t(6.666_666_7), t(0.333_333_33), t(-0.5), t(100.0)],
             ["37.7953", "6.66667", "0.333333", "-0.5", "100"]
         );
-        assert_eq!([t(1_234_567.8), t(0.000_123_456_7), t(0.0)], ["1234568", "0.000123457", "0"]);
+        assert_eq!(
+            [t(1_234_567.8), t(-33_554_432.0), t(0.000_123_456_7), t(0.0)],
+            ["1.23457e+06", "-3.35544e+07", "0.000123457", "0"]
+        );
     }
 }

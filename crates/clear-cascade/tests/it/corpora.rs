@@ -42,13 +42,17 @@ fn near(a: &str, b: &str) -> bool {
     words_a == words_b && a.iter().zip(&b).all(|(x, y)| (x - y).abs() <= 6e-4 * y.abs().max(1.0))
 }
 
+/// A text as it stands in an attribute.
+fn quoted(text: &str) -> String {
+    text.replace('&', "&amp;").replace('"', "&quot;")
+}
+
 #[test]
 fn colours_compute_as_in_a_browser() {
     let rows = rows("colors.tsv");
     assert!(rows.len() >= 1200);
-    let style = |color: &str| color.replace('&', "&amp;").replace('"', "&quot;");
     let elements: String =
-        rows.iter().map(|(c, _)| format!("<p style=\"color: {0}; background-color: {0}\">", style(c))).collect();
+        rows.iter().map(|(c, _)| format!("<p style=\"color: {0}; background-color: {0}\">", quoted(c))).collect();
     let study = page(&format!("<!DOCTYPE html><style>body {{ color: rgb(12, 34, 56) }}</style><body>{elements}"));
     let paragraphs = study.select("p").unwrap();
     assert_eq!(paragraphs.len(), rows.len());
@@ -58,6 +62,28 @@ fn colours_compute_as_in_a_browser() {
         .map(|((color, expected), p)| (color, expected, study.value(p, "background-color").unwrap()))
         .filter(|(_, expected, got)| !near(got, expected))
         .map(|(color, expected, got)| format!("{color}: expected {expected}, got {got}"))
+        .collect();
+    assert!(wrong.is_empty(), "{} of {}:\n{}", wrong.len(), rows.len(), wrong.join("\n"));
+}
+
+#[test]
+fn values_compute_as_in_a_browser() {
+    let rows: Vec<Vec<String>> = rows("values.tsv")
+        .into_iter()
+        .map(|(property, rest)| std::iter::once(property).chain(rest.split('\t').map(str::to_owned)).collect())
+        .collect();
+    assert!(rows.len() >= 1400 && rows.iter().all(|r| r.len() == 4));
+    let elements: String = rows.iter().map(|r| format!("<p style=\"{}: {}\"></p>", r[0], quoted(&r[1]))).collect();
+    let study = page(&format!(
+        "<!DOCTYPE html><style>html {{ font-size: 10px }} body {{ font: 20px/30px Arial; color: rgb(12, 34, 56) }}</style>\
+         <body>{elements}"
+    ));
+    let wrong: Vec<String> = rows
+        .iter()
+        .zip(study.select("p").unwrap())
+        .map(|(row, p)| (row, study.value(p, &row[2]).unwrap()))
+        .filter(|(row, got)| !near(got, &row[3]))
+        .map(|(row, got)| format!("{}: {} -> {}: expected {}, got {got}", row[0], row[1], row[2], row[3]))
         .collect();
     assert!(wrong.is_empty(), "{} of {}:\n{}", wrong.len(), rows.len(), wrong.join("\n"));
 }

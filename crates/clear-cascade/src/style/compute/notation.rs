@@ -43,6 +43,7 @@ pub(super) fn function(name: Name, parts: Vec<Value>) -> Value {
         },
         // In a subgrid names stand for lines, and so count even where there are none.
         "repeat" if !parts.iter().skip(2).all(is_names) => without_empty_names(parts),
+        "calc-size" => parts.into_iter().map(calculation).collect(),
         "color-stop" | "-webkit-cross-fade" => parts.into_iter().map(share).collect(),
         gradient if gradient.ends_with("gradient") => self::gradient(gradient, &parts),
         _ => parts,
@@ -262,6 +263,11 @@ fn gradient(name: &str, parts: &[Value]) -> Vec<Value> {
         }
     }
     joined(out)
+}
+
+/// A calculation as an argument.
+fn calculation(value: Value) -> Value {
+    if let Value::Math(math) = value { Value::Raw(Arc::from(math.math.bare_text())) } else { value }
 }
 
 /// A percentage as a number.
