@@ -77,7 +77,13 @@ pub(super) fn steps(
     let part = if written_property == longhand { text.trim().to_owned() } else { part.text() };
     if written_property != longhand {
         let named = mentions(&text, &part);
-        let how = if named { "the part for" } else { "no part for it is written, so it sets the initial value of" };
+        let how = if named {
+            "the part for"
+        } else if part == longhand.initial().text() {
+            "no part for it is written, so it sets the initial value of"
+        } else {
+            "what that means for"
+        };
         steps.push(format!(
             "`{}: {}` → {how} `{}`: {part}",
             entry.declaration.name,
@@ -231,8 +237,12 @@ fn arithmetic(
                 };
                 let (one, base) = unit.canonical(1.0, &context);
                 let Some(to) = unit.relative_to() else {
-                    if unit != base {
-                        steps.push(format!("{part} = {value}"));
+                    let exact = format!("{}{}", number_text(n * one), base.name());
+                    let result = settled(property, &exact, value);
+                    match (unit == base, exact == value) {
+                        (true, true) => {}
+                        (true, false) => steps.push(result),
+                        (false, _) => steps.push(format!("{part} = {result}")),
                     }
                     return;
                 };
@@ -243,7 +253,9 @@ fn arithmetic(
                     }
                     _ => to.to_owned(),
                 };
-                steps.push(format!("{} × {}{} ({whose}) = {value}", number_text(n), number_text(one), base.name()));
+                let exact = format!("{}{}", number_text(n * one), base.name());
+                let result = settled(property, &exact, value);
+                steps.push(format!("{} × {}{} ({whose}) = {result}", number_text(n), number_text(one), base.name()));
                 return;
             }
             Kind::Percentage(n) if property == id::FONT_SIZE => {
@@ -255,9 +267,15 @@ fn arithmetic(
                 return;
             }
             Kind::Percentage(n) if property == id::LINE_HEIGHT => {
+                if n.fract() != 0.0 {
+                    steps.push(format!(
+                        "{part} counts as {}%: browsers take whole percents here",
+                        number_text(n.trunc())
+                    ));
+                }
                 steps.push(format!(
                     "{}% × {}px (font-size of `{element_name}`) = {value}",
-                    number_text(n),
+                    number_text(n.trunc()),
                     number_text(style.context.font_size)
                 ));
                 return;
@@ -360,9 +378,29 @@ fn calculation(
     }
     if text != part || text != value {
         let waits = if value.contains('%') { "; percentages wait for layout" } else { "" };
-        let same = text == value;
-        let result = if same { String::new() } else { format!(" = {value}") };
+        let tokens = Tokens::read(&text);
+        let exact = any_numeric(tokens.all(), &context).filter(|v| !matches!(v, Value::Math(_)));
+        let result = match exact.map(|v| v.text()) {
+            _ if text == value => String::new(),
+            Some(exact) if exact == text => format!(": {}", settled(property, &exact, value)),
+            Some(exact) => format!(" = {}", settled(property, &exact, value)),
+            None => format!(" = {value}"),
+        };
         steps.push(format!("{}{result}{waits}", crate::text::shorten(&text, 100)));
+    }
+}
+
+/// A result, and what the property makes of it where that is something else.
+fn settled(property: PropertyId, exact: &str, value: &str) -> String {
+    let name = property.name();
+    let is_line = name.ends_with("-width")
+        && ["border", "outline", "column-rule", "row-rule"].iter().any(|p| name.starts_with(p));
+    if exact == value {
+        value.to_owned()
+    } else if is_line || property == id::OUTLINE_OFFSET {
+        format!("{exact}, and so {value}: lines are whole pixels of the screen")
+    } else {
+        format!("{exact}, and so {value}")
     }
 }
 

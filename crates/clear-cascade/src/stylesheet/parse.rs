@@ -11,6 +11,7 @@ use crate::property::PropertyId;
 use crate::selector::{self, SelectorError, SelectorList};
 use crate::source::{OffsetMap, Span};
 use crate::syntax::{Kind, Slice, Tokens};
+use crate::value::substitution;
 
 /// A text to parse and where it comes from.
 pub(crate) struct Input<'t> {
@@ -331,7 +332,7 @@ impl<'t> Parser<'t> {
             self.note(NoteKind::Value, whole, format!("`{name}` has no value"), None);
             return Some(None);
         }
-        if custom && let Some(bad) = unfit_for_custom(value) {
+        if custom && let Some(bad) = substitution::unfit(value) {
             let message = format!("this cannot stand in the value of `{name}`; the declaration is dropped");
             self.note(NoteKind::Value, bad, message, None);
             return Some(None);
@@ -668,21 +669,6 @@ fn layer_names(prelude: Slice<'_>) -> Option<Vec<Vec<String>>> {
 /// Whether a value has a block at its top.
 fn has_curly(value: Slice<'_>) -> bool {
     !value.split_at(|t| matches!(t.kind, Kind::Curly(_))).1.is_empty()
-}
-
-/// What may stand in no custom property: broken strings and URLs, closing brackets without an opening one, `!` at the top
-/// (CSS Variables 2, §2; CSS Syntax 3, `<declaration-value>`).
-fn unfit_for_custom(value: Slice<'_>) -> Option<Slice<'_>> {
-    let broken = (value.from..value.to).find(|i| {
-        let kind = value.tokens.list[*i as usize].kind;
-        kind == Kind::Bad || matches!(kind, Kind::Close(_, false))
-    });
-    let mut rest = value;
-    while broken.is_none() && rest.kind().is_some_and(|k| k != Kind::Delim('!')) {
-        rest.next();
-    }
-    let at = broken.or_else(|| (!rest.is_empty()).then_some(rest.from))?;
-    Some(Slice { from: at, to: at + 1, ..value })
 }
 
 /// Takes `!important` off the end of a value.

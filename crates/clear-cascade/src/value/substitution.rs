@@ -44,7 +44,25 @@ pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
             }
         }
     }
-    Ok(found)
+    match unfit(slice).filter(|_| found) {
+        Some(bad) => Err(("this cannot stand in a value; the declaration is dropped".to_owned(), bad.range())),
+        None => Ok(found),
+    }
+}
+
+/// What may stand in no custom property and beside no `var()`: broken strings and URLs, closing brackets without an opening one, `!` at the top
+/// (CSS Variables 2, §2; CSS Syntax 3, `<declaration-value>`).
+pub(crate) fn unfit(value: Slice<'_>) -> Option<Slice<'_>> {
+    let broken = (value.from..value.to).find(|i| {
+        let kind = value.tokens.list[*i as usize].kind;
+        kind == Kind::Bad || matches!(kind, Kind::Close(_, false))
+    });
+    let mut rest = value;
+    while broken.is_none() && rest.kind().is_some_and(|k| k != Kind::Delim('!')) {
+        rest.next();
+    }
+    let at = broken.or_else(|| (!rest.is_empty()).then_some(rest.from))?;
+    Some(Slice { from: at, to: at + 1, ..value })
 }
 
 /// Why nothing can be put in.

@@ -30,6 +30,7 @@ fn declarations_compute() {
         ("width: hypot(3px, 4px)", "width", "5px"),
         ("width: calc(1px * sin(30deg))", "width", "0.5px"),
         ("width: abs(-3px)", "width", "3px"),
+        ("color: red; color: var(--q, blue) bogus!", "color", "rgb(255, 0, 0)"),
         ("width: calc(1px / 0)", "width", "3.35544e+07px"),
         ("width: calc(NaN * 1px)", "width", "0px"),
         ("width: calc(10px - 20px)", "width", "0px"),
