@@ -20,7 +20,7 @@ fn joined(groups: Vec<Vec<Value>>) -> Vec<Value> {
 /// A function with computed arguments, as it is written.
 pub(super) fn function(name: Name, parts: Vec<Value>) -> Value {
     let parts = match &*name {
-        "counter" | "counters" => counter(parts),
+        "counter" | "counters" => counter(&parts),
         "linear" => easing_points(&parts),
         "steps" => without(parts, &["end", "jump-end"]),
         "blur" | "brightness" | "contrast" | "grayscale" | "hue-rotate" | "invert" | "opacity" | "saturate"
@@ -54,11 +54,7 @@ pub(super) fn function(name: Name, parts: Vec<Value>) -> Value {
 /// Without keywords that say what holds anyway, and the comma after them.
 fn without(mut parts: Vec<Value>, keywords: &[&str]) -> Vec<Value> {
     parts.retain(|p| !keywords.iter().any(|k| p.is(k)));
-    let mut parts = joined(groups(&parts));
-    if matches!(parts.last(), Some(Value::Delim(','))) {
-        parts.pop();
-    }
-    parts
+    joined(groups(&parts))
 }
 
 /// Whether it is a list of names of grid lines.
@@ -73,8 +69,8 @@ pub(super) fn without_empty_names(mut parts: Vec<Value>) -> Vec<Value> {
 }
 
 /// `counter()` and `counters()`: decimal is the style where none is given.
-fn counter(parts: Vec<Value>) -> Vec<Value> {
-    let mut groups = groups(&parts);
+fn counter(parts: &[Value]) -> Vec<Value> {
+    let mut groups = groups(parts);
     if groups.last().is_some_and(|g| matches!(g.as_slice(), [style] if style.text() == "decimal")) {
         groups.pop();
     }
@@ -244,7 +240,7 @@ fn gradient(name: &str, parts: &[Value]) -> Vec<Value> {
     let mut groups = groups(parts);
     let is_stop = |g: &[Value]| g.iter().any(|v| matches!(v, Value::Color(_)));
     let all_legacy = groups.iter().flatten().all(|v| !matches!(v, Value::Color(c) if !c.is_legacy()));
-    let head = if groups.first().is_some_and(|g| !is_stop(g) && g.len() > 0) { groups.remove(0) } else { Vec::new() };
+    let head = if groups.first().is_some_and(|g| !is_stop(g) && !g.is_empty()) { groups.remove(0) } else { Vec::new() };
     let mut out = if name == "-webkit-gradient" {
         groups.splice(..0, [head]);
         return joined(groups.into_iter().map(|g| g.into_iter().map(side_as_share).collect()).collect());
@@ -348,7 +344,8 @@ fn gradient_line(name: &str, head: Vec<Value>, all_legacy: bool) -> Vec<Value> {
         }
     } else if name.ends_with("radial-gradient") {
         let sized = shape.iter().take_while(|v| !v.is("at")).any(is_measure);
-        shape.retain(|v| !v.is("farthest-corner") && !v.is("ellipse") && !(sized && v.is("circle")));
+        let always = |v: &Value| v.is("farthest-corner") || v.is("ellipse") || (sized && v.is("circle"));
+        shape.retain(|v| !always(v));
     } else if let [from, Value::Dimension(0.0, Unit::Deg), ..] = shape.as_slice()
         && from.is("from")
     {

@@ -133,7 +133,7 @@ pub(super) fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Valu
             &["no-common-ligatures", "no-discretionary-ligatures", "no-historical-ligatures", "no-contextual"],
             "none",
         ),
-        id::FONT_VARIANT_ALTERNATES => alternates(value),
+        id::FONT_VARIANT_ALTERNATES => alternates(&value),
         id::ALIGN_CONTENT | id::ALIGN_ITEMS | id::ALIGN_SELF | id::JUSTIFY_SELF => {
             shorter(value, &["first", "baseline"], "baseline")
         }
@@ -142,7 +142,7 @@ pub(super) fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Valu
         id::TEXT_EMPHASIS_POSITION => shorter(shorter(value, &["over", "right"], "over"), &["under", "right"], "under"),
         id::TEXT_EMPHASIS_STYLE => emphasis(value, env),
         id::TEXT_JUSTIFY if value.is("distribute") => Value::keyword("inter-character"),
-        id::PAINT_ORDER => paint_order(value),
+        id::PAINT_ORDER => paint_order(&value),
         id::SCALE => scale(&value),
         id::TRANSLATE => translate(&value),
         id::ROTATE => rotate(&value),
@@ -632,7 +632,7 @@ fn content(value: &Value) -> Value {
 }
 
 /// `font-variant-alternates` in the order that browsers keep.
-fn alternates(value: Value) -> Value {
+fn alternates(value: &Value) -> Value {
     const ORDER: &[&str] =
         &["stylistic", "historical-forms", "swash", "ornaments", "annotation", "styleset", "character-variant"];
     let mut parts = value.parts();
@@ -659,7 +659,7 @@ fn emphasis(value: Value, env: &Env<'_>) -> Value {
 }
 
 /// `paint-order`: no more than is needed to tell the order.
-fn paint_order(value: Value) -> Value {
+fn paint_order(value: &Value) -> Value {
     const ALL: [&str; 3] = ["fill", "stroke", "markers"];
     let given: Vec<String> = value.parts().iter().map(Value::text).collect();
     let whole = |given: &[String]| {
