@@ -6,7 +6,7 @@ mod space;
 pub(crate) use space::Space;
 
 use super::math::{self, Math};
-use super::serialize::number_text;
+use super::serialize::{component_text, number_text};
 use super::unit::{Context, Unit};
 use crate::document::Name;
 use crate::syntax::{Kind, Slice, serialize_identifier};
@@ -85,13 +85,11 @@ impl WithAlpha {
         let Color { alpha, none, .. } = opacity.color(Some(origin), &Context::default())?;
         let none = none & 8;
         let c = origin.cleared();
-        if !origin.space.is_legacy() {
-            return Some(Color { c, alpha, none, ..origin });
-        }
         // A notation of sRGB as it was always written stays one; `currentcolor` is none.
-        let legacy = none == 0 && !by_current;
-        let space = if legacy { Space::Rgb } else { Space::Srgb };
-        Some(Color { space, c: origin.space.to_srgb(c), alpha, none, legacy })
+        if !origin.space.is_legacy() || (none == 0 && !by_current) {
+            return Some(Color { c, alpha, none, legacy: origin.space.is_legacy(), ..origin });
+        }
+        Some(Color { space: Space::Srgb, c: origin.space.to_srgb(c), alpha, none, legacy: false })
     }
 }
 
@@ -235,7 +233,7 @@ impl Color {
             };
         }
         let part = |i: usize| {
-            if self.none & (1 << i) != 0 { "none".to_owned() } else { number_text(self.c[i]) }
+            if self.none & (1 << i) != 0 { "none".to_owned() } else { component_text(self.c[i]) }
         };
         let components = format!("{} {} {}", part(0), part(1), part(2));
         let alpha = if self.none & 8 != 0 {
@@ -243,7 +241,7 @@ impl Color {
         } else if self.alpha >= 1.0 {
             String::new()
         } else {
-            format!(" / {}", number_text(self.alpha))
+            format!(" / {}", component_text(self.alpha))
         };
         match self.space {
             Space::Lab | Space::Lch | Space::Oklab | Space::Oklch => {
@@ -535,8 +533,8 @@ impl Function {
             match part {
                 Component::None => none |= 1 << i,
                 Component::Math(math) => match self.replaced(math, source)?.simplify(context, false) {
-                    Math::Number(v) | Math::Dimension(v, Unit::Deg) => n[i] = finite(v),
-                    Math::Percentage(v) => n[i] = finite(v) / 100.0 * self.space.full(i),
+                    Math::Number(v) | Math::Dimension(v, Unit::Deg) => n[i] = self.held(i, v),
+                    Math::Percentage(v) => n[i] = self.held(i, v) / 100.0 * self.space.full(i),
                     _ => return None,
                 },
             }
@@ -553,6 +551,18 @@ impl Function {
         }
         let color = Color { space: self.space, c, alpha: n[3].clamp(0.0, 1.0), none, legacy: false };
         Some(if self.origin.is_none() && self.space.is_legacy() { to_legacy(color) } else { color })
+    }
+
+    /// A number of a component as something to calculate with (CSS Color 4, §4.3): infinite where a notation is written with
+    /// what it was made of, else the largest number.
+    fn held(&self, index: usize, n: f64) -> f64 {
+        if self.space.is_legacy() || index == 3 || !n.is_infinite() {
+            finite(n)
+        } else if self.space.hue() == Some(index) {
+            f64::MAX.copysign(n)
+        } else {
+            n
+        }
     }
 
     /// The function as text.
@@ -720,8 +730,7 @@ impl Mix {
     }
 
     /// Two hues moved so that going straight from one to the other is the way asked for.
-    fn hues(&self, a: f64, b: f64) -> (f64, f64) {
-        let (mut a, mut b) = (a.rem_euclid(360.0), b.rem_euclid(360.0));
+    fn hues(&self, mut a: f64, mut b: f64) -> (f64, f64) {
         let d = b - a;
         match self.hue {
             Hue::Shorter if d > 180.0 => a += 360.0,
@@ -798,11 +807,15 @@ impl ColorValue {
             }
             Self::Alpha(of) => of.color(of.origin.resolve(current)?, of.origin.resolve(None).is_none()),
             Self::Function(function) => {
-                let origin = match &function.origin {
-                    Some(origin) => Some(origin.resolve(current)?),
-                    None => None,
+                let Some(from) = &function.origin else {
+                    return function.color(None, &Context::default());
                 };
-                function.color(origin, &Context::default())
+                let mut color = function.color(Some(from.resolve(current)?), &Context::default())?;
+                // As browsers ship it, `rgb()` does not wait for `currentcolor` with anything missing.
+                if function.space == Space::Rgb && from.resolve(None).is_none() {
+                    color.none &= 8;
+                }
+                Some(color)
             }
         }
     }

@@ -4,40 +4,67 @@ use super::math::Math;
 use super::{MathValue, Value};
 use crate::syntax::{serialize_identifier, serialize_string};
 
-/// A number with six significant digits and without zeros at its end, from a million on with an exponent.
+/// A number with six significant digits and without zeros at its end; from a million on and below a ten-thousandth with an
+/// exponent.
 pub(crate) fn number_text(n: f64) -> String {
-    if n == 0.0 || n.abs() < 1e-10 {
-        return "0".to_owned();
+    match digits(n) {
+        Digits::Word(word) => word.to_owned(),
+        Digits::Six(digits, exponent @ (..-4 | 6..)) => {
+            let sign = if exponent < 0 { '-' } else { '+' };
+            format!("{}e{sign}{:02}", without_zeros(&digits), exponent.abs())
+        }
+        Digits::Six(_, exponent) => in_full(n, exponent),
     }
-    if n.is_infinite() || n.is_nan() {
-        return if n.is_nan() {
+}
+
+/// A component of a colour with six significant digits: its exponent, where it has one, is written otherwise, and begins
+/// below a millionth.
+pub(super) fn component_text(n: f64) -> String {
+    match digits(n) {
+        Digits::Word("0") => "0".to_owned(),
+        Digits::Word(word) => format!("calc({word})"),
+        Digits::Six(digits, exponent @ (..-6 | 6..)) => {
+            format!("{digits}e{}{exponent}", if exponent > 0 { "+" } else { "" })
+        }
+        Digits::Six(_, exponent) => in_full(n, exponent),
+    }
+}
+
+/// A number as six digits.
+enum Digits {
+    /// 0, or what has no digits.
+    Word(&'static str),
+    /// Digits with the point after the first, and the power of ten that they are multiplied with.
+    Six(String, i32),
+}
+
+/// The first six digits of a number.
+fn digits(n: f64) -> Digits {
+    if n == 0.0 {
+        return Digits::Word("0");
+    }
+    if !n.is_finite() {
+        return Digits::Word(if n.is_nan() {
             "NaN"
         } else if n > 0.0 {
             "infinity"
         } else {
             "-infinity"
-        }
-        .to_owned();
+        });
     }
-    if n.abs() >= 999_999.5 {
-        let text = format!("{n:.5e}");
-        let (digits, exponent) = text.split_once('e').unwrap_or((&text, "0"));
-        return format!("{}e+{exponent:0>2}", digits.trim_end_matches('0').trim_end_matches('.'));
-    }
-    let mut size = 0usize;
-    let mut scale = n.abs();
-    while scale >= 10.0 {
-        scale /= 10.0;
-        size += 1;
-    }
-    let mut lead = 0usize;
-    while scale < 1.0 {
-        scale *= 10.0;
-        lead += 1;
-    }
-    let decimals = (5 + lead).saturating_sub(size).min(12);
-    let text = format!("{n:.decimals$}");
-    if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
+    let text = format!("{n:.5e}");
+    let (digits, exponent) = text.split_once('e').unwrap_or((&text, "0"));
+    Digits::Six(digits.to_owned(), exponent.parse().unwrap_or(0))
+}
+
+/// A number without an exponent, to its sixth digit.
+fn in_full(n: f64, exponent: i32) -> String {
+    without_zeros(&format!("{n:.*}", usize::try_from(5 - exponent).unwrap_or(0))).to_owned()
+}
+
+/// A number's text without the zeros at its end.
+fn without_zeros(text: &str) -> &str {
+    if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.') } else { text }
 }
 
 impl Value {

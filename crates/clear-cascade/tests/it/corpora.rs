@@ -50,7 +50,7 @@ fn quoted(text: &str) -> String {
 #[test]
 fn colours_compute_as_in_a_browser() {
     let rows = rows("colors.tsv");
-    assert!(rows.len() >= 1200);
+    assert!(rows.len() >= 1900);
     let elements: String =
         rows.iter().map(|(c, _)| format!("<p style=\"color: {0}; background-color: {0}\">", quoted(c))).collect();
     let study = page(&format!("<!DOCTYPE html><style>body {{ color: rgb(12, 34, 56) }}</style><body>{elements}"));

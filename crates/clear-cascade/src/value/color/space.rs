@@ -1,7 +1,8 @@
 //! Colour spaces and the ways between them (CSS Color 4, §10).
 //!
-//! All conversions go through XYZ with D50 white, where ICC profiles define the RGB spaces; to the last digits this is how
-//! browsers do it, while the standard's sample code (§18) goes through D65.
+//! All conversions go through XYZ with D50 white, where ICC profiles define the RGB spaces, and in single precision: to the
+//! last digit, and to the hue of what is nearly grey, this is how browsers do it. The standard's sample code (§18) goes
+//! through D65.
 #![allow(clippy::excessive_precision)] // Matrices are given to the last digit.
 
 /// A colour space.
@@ -28,8 +29,10 @@ pub(crate) enum Space {
     Hwb,
 }
 
+/// Three components.
+type Triple = [f32; 3];
 /// A matrix.
-type Matrix = [[f64; 3]; 3];
+type Matrix = [Triple; 3];
 
 /// Spaces by name.
 const SPACES: &[(&str, Space)] = &[
@@ -179,172 +182,226 @@ impl Space {
 
     /// Components of another space in this one.
     pub(super) fn components_of(self, other: Self, c: [f64; 3]) -> [f64; 3] {
-        if self == other {
-            return c;
-        }
-        // These are sRGB seen otherwise: going through XYZ would only add noise.
-        let via_srgb = |s: Self| matches!(s, Self::Hsl | Self::Hwb | Self::Rgb | Self::Srgb | Self::SrgbLinear);
-        if via_srgb(self) && via_srgb(other) {
-            let rgb = match other {
-                Self::Hsl => hsl_to_rgb(c),
-                Self::Hwb => hwb_to_rgb(c),
-                Self::SrgbLinear => c.map(linear_to_srgb),
-                _ => c,
-            };
-            return match self {
-                Self::Hsl => rgb_to_hsl(rgb),
-                Self::Hwb => rgb_to_hwb(rgb),
-                Self::SrgbLinear => rgb.map(srgb_to_linear),
-                _ => rgb,
-            };
-        }
-        if let (Self::Lab, Self::Lch) | (Self::Oklab, Self::Oklch) = (self, other) {
-            return from_polar(c);
-        }
-        if let (Self::Lch, Self::Lab) | (Self::Oklch, Self::Oklab) = (self, other) {
-            return to_polar(c);
-        }
-        self.of_xyz(other.to_xyz(c))
-    }
-
-    /// The components as XYZ with D50 white.
-    fn to_xyz(self, c: [f64; 3]) -> [f64; 3] {
-        match self {
-            Self::XyzD50 => c,
-            Self::XyzD65 => times(&D65_TO_D50, c),
-            Self::Rgb | Self::Srgb => times(&SRGB_TO_XYZ, c.map(srgb_to_linear)),
-            Self::SrgbLinear => times(&SRGB_TO_XYZ, c),
-            Self::DisplayP3 => times(&P3_TO_XYZ, c.map(srgb_to_linear)),
-            Self::DisplayP3Linear => times(&P3_TO_XYZ, c),
-            Self::A98 => times(&A98_TO_XYZ, c.map(|v| v.abs().powf(A98_GAMMA).copysign(v))),
-            Self::ProPhoto => times(&PROPHOTO_TO_XYZ, c.map(|v| v.abs().powf(PROPHOTO_GAMMA).copysign(v))),
-            Self::Rec2020 => times(&REC2020_TO_XYZ, c.map(rec2020_to_linear)),
-            Self::Lab => lab_to_xyz(c),
-            Self::Lch => lab_to_xyz(from_polar(c)),
-            Self::Oklab => times(&D65_TO_D50, oklab_to_xyz(c)),
-            Self::Oklch => Self::Oklab.to_xyz(from_polar(c)),
-            Self::Hsl => Self::Srgb.to_xyz(hsl_to_rgb(c)),
-            Self::Hwb => Self::Srgb.to_xyz(hwb_to_rgb(c)),
+        use Space::{Hsl, Hwb, Lab, Lch, Oklab, Oklch, Rgb, Srgb, SrgbLinear};
+        let single = c.map(|v| v as f32);
+        match (other, self) {
+            _ if other == self => c,
+            // These are sRGB seen otherwise: going through XYZ would only add noise.
+            (Rgb | Srgb | Hsl | Hwb | SrgbLinear, Rgb | Srgb | Hsl | Hwb) => {
+                let rgb = match other {
+                    Hsl => hsl_to_rgb(c),
+                    Hwb => hwb_to_rgb(c),
+                    SrgbLinear => single.map(|v| SRGB_CURVE.of_light(v, rough_power)).map(f64::from),
+                    _ => c,
+                };
+                match self {
+                    Hsl => rgb_to_hsl(rgb),
+                    Hwb => rgb_to_hwb(rgb),
+                    _ => rgb,
+                }
+            }
+            (Lch, Lab) | (Oklch, Oklab) => from_polar(single).map(f64::from),
+            (Lab, Lch) => to_polar(single).map(f64::from),
+            // Its hue stays between -180 and 180 degrees, which shows once it is calculated with.
+            (Oklab, Oklch) => {
+                let [l, c, h] = to_polar(single);
+                [l, c, if h > 180.0 { h - 360.0 } else { h }].map(f64::from)
+            }
+            (Hsl, _) => self.of_xyz(Srgb.to_xyz(hsl_to_rgb(c).map(|v| v as f32))).map(f64::from),
+            (Hwb, _) => self.of_xyz(Srgb.to_xyz(hwb_to_rgb(c).map(|v| v as f32))).map(f64::from),
+            (_, Hsl) => rgb_to_hsl(Srgb.of_xyz(other.to_xyz(single)).map(f64::from)),
+            (_, Hwb) => rgb_to_hwb(Srgb.of_xyz(other.to_xyz(single)).map(f64::from)),
+            _ => self.of_xyz(other.to_xyz(single)).map(f64::from),
         }
     }
 
-    /// Components from XYZ with D50 white.
-    fn of_xyz(self, xyz: [f64; 3]) -> [f64; 3] {
-        let linear = |to_xyz: &Matrix| times(&inverse(to_xyz), xyz);
-        match self {
-            Self::XyzD50 => xyz,
-            Self::XyzD65 => linear(&D65_TO_D50),
-            Self::Rgb | Self::Srgb => linear(&SRGB_TO_XYZ).map(linear_to_srgb),
-            Self::SrgbLinear => linear(&SRGB_TO_XYZ),
-            Self::DisplayP3 => linear(&P3_TO_XYZ).map(linear_to_srgb),
-            Self::DisplayP3Linear => linear(&P3_TO_XYZ),
-            Self::A98 => linear(&A98_TO_XYZ).map(|v| v.abs().powf(1.0 / A98_GAMMA).copysign(v)),
-            Self::ProPhoto => linear(&PROPHOTO_TO_XYZ).map(|v| v.abs().powf(1.0 / PROPHOTO_GAMMA).copysign(v)),
-            Self::Rec2020 => linear(&REC2020_TO_XYZ).map(linear_to_rec2020),
-            Self::Lab => xyz_to_lab(xyz),
-            Self::Lch => to_polar(xyz_to_lab(xyz)),
-            Self::Oklab => xyz_to_oklab(linear(&D65_TO_D50)),
-            Self::Oklch => to_polar(xyz_to_oklab(linear(&D65_TO_D50))),
-            Self::Hsl => rgb_to_hsl(Self::Srgb.of_xyz(xyz)),
-            Self::Hwb => rgb_to_hwb(Self::Srgb.of_xyz(xyz)),
+    /// How an RGB space is defined: its curve, and the matrix from its light to XYZ with D50 white.
+    fn profile(self) -> Option<(&'static Curve, &'static Matrix)> {
+        Some(match self {
+            Self::Rgb | Self::Srgb => (&SRGB_CURVE, &SRGB_TO_XYZ),
+            Self::SrgbLinear => (&LINEAR, &SRGB_TO_XYZ),
+            Self::DisplayP3 => (&SRGB_CURVE, &P3_TO_XYZ),
+            Self::DisplayP3Linear => (&LINEAR, &P3_TO_XYZ),
+            Self::A98 => (&A98_CURVE, &A98_TO_XYZ),
+            Self::ProPhoto => (&PROPHOTO_CURVE, &PROPHOTO_TO_XYZ),
+            Self::Rec2020 => (&REC2020_CURVE, &REC2020_TO_XYZ),
+            Self::XyzD65 => (&LINEAR, &D65_TO_D50),
+            _ => return None,
+        })
+    }
+
+    /// The components, of a space other than HSL and HWB, as XYZ with D50 white.
+    fn to_xyz(self, c: Triple) -> Triple {
+        match (self, self.profile()) {
+            (_, Some((curve, matrix))) => times(matrix, c.map(|v| curve.to_light(v))),
+            (Self::Lab, _) => lab_to_xyz(c),
+            (Self::Lch, _) => lab_to_xyz(from_polar(c)),
+            (Self::Oklab, _) => times(&D65_TO_D50, oklab_to_xyz(c)),
+            (Self::Oklch, _) => times(&D65_TO_D50, oklab_to_xyz(from_polar(c))),
+            _ => c,
+        }
+    }
+
+    /// Components, of a space other than HSL and HWB, from XYZ with D50 white.
+    fn of_xyz(self, xyz: Triple) -> Triple {
+        let oklab = || xyz_to_oklab(times(&inverse(&D65_TO_D50), xyz));
+        match (self, self.profile()) {
+            (_, Some((curve, matrix))) => times(&inverse(matrix), xyz).map(|v| curve.of_light(v, power)),
+            (Self::Lab, _) => xyz_to_lab(xyz),
+            (Self::Lch, _) => to_polar(xyz_to_lab(xyz)),
+            (Self::Oklab, _) => oklab(),
+            (Self::Oklch, _) => to_polar(oklab()),
+            _ => xyz,
         }
     }
 }
 
-/// A matrix times a vector, in single precision as browsers have it: the hue of a grey is what that leaves over.
-fn times(m: &Matrix, v: [f64; 3]) -> [f64; 3] {
-    let [x, y, z] = v.map(|n| n as f32);
-    m.map(|row| f64::from(row[0] as f32 * x + row[1] as f32 * y + row[2] as f32 * z))
+/// A matrix times a vector.
+fn times(m: &Matrix, [x, y, z]: Triple) -> Triple {
+    m.map(|row| row[0] * x + row[1] * y + row[2] * z)
 }
-
-/// The sRGB transfer function, backwards.
-fn srgb_to_linear(v: f64) -> f64 {
-    let a = v.abs();
-    if a <= 0.040_45 { v / 12.92 } else { ((a + 0.055) / 1.055).powf(2.4).copysign(v) }
-}
-
-/// The sRGB transfer function.
-fn linear_to_srgb(v: f64) -> f64 {
-    let a = v.abs();
-    if a > 0.003_130_8 { (1.055 * a.powf(1.0 / 2.4) - 0.055).copysign(v) } else { 12.92 * v }
-}
-
-/// The exponent of A98's transfer function, which the standard has as 563 / 256, and browsers as here.
-const A98_GAMMA: f64 = 2.2;
-/// The exponent of ProPhoto's transfer function, whose straight part near black browsers leave out.
-const PROPHOTO_GAMMA: f64 = 1.8;
-
-/// The transfer function of Rec. 2020, backwards: the camera's, as browsers ship it.
-fn rec2020_to_linear(v: f64) -> f64 {
-    let a = v.abs();
-    if a < BETA * 4.5 { v / 4.5 } else { ((a + ALPHA - 1.0) / ALPHA).powf(1.0 / 0.45).copysign(v) }
-}
-
-/// The scale of the power part of Rec. 2020's transfer function.
-const ALPHA: f64 = 1.099_296_826_809_44;
-/// Where its power part begins.
-const BETA: f64 = 0.018_053_968_510_807;
-
-/// The transfer function of Rec. 2020.
-fn linear_to_rec2020(v: f64) -> f64 {
-    let a = v.abs();
-    if a > BETA { (ALPHA * a.powf(0.45) - (ALPHA - 1.0)).copysign(v) } else { 4.5 * v }
-}
-
-/// Lightness, chroma, hue to lightness and two axes.
-fn from_polar(c: [f64; 3]) -> [f64; 3] {
-    let h = c[2].to_radians();
-    [c[0], c[1] * h.cos(), c[1] * h.sin()]
-}
-
-/// Lightness and two axes to lightness, chroma, hue.
-fn to_polar(c: [f64; 3]) -> [f64; 3] {
-    [c[0], c[1].hypot(c[2]), c[2].atan2(c[1]).to_degrees().rem_euclid(360.0)]
-}
-
-/// The white of D50, as ICC profiles have it.
-const D50: [f64; 3] = [0.9642, 1.0, 0.8251];
 
 /// The inverse of a matrix that has one.
 fn inverse(m: &Matrix) -> Matrix {
+    let m = m.map(|row| row.map(f64::from));
     let cofactor = |r: usize, c: usize| {
         let (r1, r2, c1, c2) = ((r + 1) % 3, (r + 2) % 3, (c + 1) % 3, (c + 2) % 3);
         m[r1][c1] * m[r2][c2] - m[r1][c2] * m[r2][c1]
     };
     let determinant: f64 = (0..3).map(|c| m[0][c] * cofactor(0, c)).sum();
-    std::array::from_fn(|r| std::array::from_fn(|c| cofactor(c, r) / determinant))
+    std::array::from_fn(|r| std::array::from_fn(|c| (cofactor(c, r) / determinant) as f32))
 }
 
+/// A power, rounded once.
+fn power(base: f32, exponent: f32) -> f32 {
+    f64::from(base).powf(f64::from(exponent)) as f32
+}
+
+/// A power by way of polynomials for the logarithm and its inverse, right to four digits. Browsers take this short way from
+/// linear light straight to sRGB.
+fn rough_power(base: f32, exponent: f32) -> f32 {
+    if base == 0.0 || base == 1.0 {
+        return base;
+    }
+    let one = (1u32 << 23) as f32;
+    let fraction = f32::from_bits(base.to_bits() & 0x007f_ffff | 0x3f00_0000);
+    let logarithm = base.to_bits() as f32 * (1.0 / one)
+        - 124.225_514_99
+        - 1.498_030_302 * fraction
+        - 1.725_879_99 / (0.352_088_706_8 + fraction);
+    let power = logarithm * exponent;
+    let rest = power - power.floor();
+    let bits = (power + 121.274_057_5 - 1.490_129_07 * rest + 27.728_023_3 / (4.842_525_68 - rest)) * one;
+    f32::from_bits(bits.round() as u32)
+}
+
+/// A transfer function between a space's components and light: straight to a limit, then a power (ICC.1, §10.18,
+/// parametric curve of type 3). Negative values mirror the positive ones.
+struct Curve {
+    /// The exponent.
+    gamma: f32,
+    /// What a component is multiplied with before the power is taken,
+    scale: f32,
+    /// and what is added to it.
+    offset: f32,
+    /// The slope of the straight part.
+    slope: f32,
+    /// The component where the straight part ends.
+    end: f32,
+}
+
+impl Curve {
+    /// A power without a straight part.
+    const fn power(gamma: f32) -> Self {
+        Self { gamma, scale: 1.0, offset: 0.0, slope: 0.0, end: 0.0 }
+    }
+
+    /// The light of a component.
+    fn to_light(&self, v: f32) -> f32 {
+        let a = v.abs();
+        let light = if self.gamma == 1.0 {
+            a
+        } else if a >= self.end {
+            power(self.scale * a + self.offset, self.gamma)
+        } else {
+            self.slope * a
+        };
+        light.copysign(v)
+    }
+
+    /// The component for a light, by this way of taking powers. The inverse is made so that 1 comes back as 1.
+    fn of_light(&self, light: f32, power: fn(f32, f32) -> f32) -> f32 {
+        let a = light.abs();
+        let component = if self.gamma == 1.0 {
+            a
+        } else if a >= self.slope * self.end {
+            let (scale, gamma) = (power(self.scale, -self.gamma), 1.0 / self.gamma);
+            power(scale * a, gamma) + (1.0 - power(scale, gamma))
+        } else {
+            1.0 / self.slope * a
+        };
+        component.copysign(light)
+    }
+}
+
+/// Light as it is.
+const LINEAR: Curve = Curve::power(1.0);
+/// The curve of sRGB and Display P3.
+const SRGB_CURVE: Curve =
+    Curve { gamma: 2.4, scale: 0.947_867_299, offset: 0.052_132_701_4, slope: 0.077_399_380_8, end: 0.040_45 };
+/// The curve of A98, whose exponent the standard has as 563 / 256, and browsers as here.
+const A98_CURVE: Curve = Curve::power(2.2);
+/// The curve of ProPhoto, whose straight part near black browsers leave out.
+const PROPHOTO_CURVE: Curve = Curve::power(1.8);
+/// The curve of Rec. 2020: the camera's, as browsers ship it.
+const REC2020_CURVE: Curve =
+    Curve { gamma: 2.222_22, scale: 0.909_672, offset: 0.090_327_6, slope: 0.222_222, end: 0.081_242_9 };
+
+/// Lightness, chroma, hue to lightness and two axes.
+fn from_polar(c: Triple) -> Triple {
+    let h = f64::from(f64::from(c[2]).to_radians() as f32);
+    [c[0], c[1] * h.cos() as f32, c[1] * h.sin() as f32]
+}
+
+/// Lightness and two axes to lightness, chroma, hue.
+fn to_polar(c: Triple) -> Triple {
+    let [a, b] = [c[1], c[2]].map(f64::from);
+    [c[0], a.hypot(b) as f32, b.atan2(a).to_degrees().rem_euclid(360.0) as f32]
+}
+
+/// The white of D50, as ICC profiles have it.
+const D50: Triple = [0.9642, 1.0, 0.8251];
+
 /// Lab to XYZ with D50 white.
-fn lab_to_xyz(c: [f64; 3]) -> [f64; 3] {
-    let (kappa, epsilon) = (24389.0 / 27.0, 216.0 / 24389.0);
-    let fy = (c[0] + 16.0) / 116.0;
-    let (fx, fz) = (c[1] / 500.0 + fy, fy - c[2] / 200.0);
-    let back = |f: f64| {
-        if f.powi(3) > epsilon { f.powi(3) } else { (116.0 * f - 16.0) / kappa }
-    };
-    let y = if c[0] > kappa * epsilon { fy.powi(3) } else { c[0] / kappa };
-    [back(fx) * D50[0], y * D50[1], back(fz) * D50[2]]
+fn lab_to_xyz([l, a, b]: Triple) -> Triple {
+    let y = (l + 16.0) / 116.0;
+    let f = [a / 500.0 + y, y, y - b / 200.0];
+    std::array::from_fn(|i| {
+        let cube = f[i] * f[i] * f[i];
+        D50[i] * if cube > EPSILON { cube } else { 108.0 / 841.0 * (f[i] - 16.0 / 116.0) }
+    })
 }
 
 /// XYZ with D50 white to Lab.
-fn xyz_to_lab(xyz: [f64; 3]) -> [f64; 3] {
-    let (kappa, epsilon) = (24389.0 / 27.0, 216.0 / 24389.0);
-    let f = |v: f64| {
-        if v > epsilon { v.cbrt() } else { (kappa * v + 16.0) / 116.0 }
-    };
-    let (x, y, z) = (f(xyz[0] / D50[0]), f(xyz[1] / D50[1]), f(xyz[2] / D50[2]));
+fn xyz_to_lab(xyz: Triple) -> Triple {
+    let [x, y, z] = std::array::from_fn(|i| {
+        let v = xyz[i] / D50[i];
+        if v > EPSILON { power(v, 1.0 / 3.0) } else { 841.0 / 108.0 * v + 16.0 / 116.0 }
+    });
     [116.0 * y - 16.0, 500.0 * (x - y), 200.0 * (y - z)]
 }
 
+/// Where the straight part of Lab's curve ends.
+const EPSILON: f32 = 216.0 / 24389.0;
+
 /// Oklab to XYZ with D65 white.
-fn oklab_to_xyz(c: [f64; 3]) -> [f64; 3] {
-    times(&LMS_TO_XYZ, times(&OKLAB_TO_LMS, c).map(|v| v.powi(3)))
+fn oklab_to_xyz(c: Triple) -> Triple {
+    times(&inverse(&XYZ_TO_LMS), times(&OKLAB_TO_LMS, c).map(|v| v * v * v))
 }
 
 /// XYZ with D65 white to Oklab.
-fn xyz_to_oklab(xyz: [f64; 3]) -> [f64; 3] {
-    times(&LMS_TO_OKLAB, times(&XYZ_TO_LMS, xyz).map(f64::cbrt))
+fn xyz_to_oklab(xyz: Triple) -> Triple {
+    times(&LMS_TO_OKLAB, times(&XYZ_TO_LMS, xyz).map(|v| power(v.abs(), 1.0 / 3.0).copysign(v)))
 }
 
 /// HSL to sRGB.
@@ -394,7 +451,8 @@ fn rgb_to_hsl(c: [f64; 3]) -> [f64; 3] {
 fn hwb_to_rgb(c: [f64; 3]) -> [f64; 3] {
     let (w, b) = (c[1] / 100.0, c[2] / 100.0);
     if w + b >= 1.0 {
-        return [w / (w + b); 3];
+        let (w, b) = (w as f32, b as f32);
+        return [f64::from(w / (w + b)); 3];
     }
     hsl_to_rgb([c[0], 100.0, 50.0]).map(|v| v * (1.0 - w - b) + w)
 }
@@ -408,15 +466,15 @@ fn rgb_to_hwb(c: [f64; 3]) -> [f64; 3] {
 
 /// XYZ with D65 white to XYZ with D50 white, adapted as ICC profiles are (Bradford).
 const D65_TO_D50: Matrix = [
-    [1.047_857_290_613_929, 0.022_907_451_756_962_394, -0.050_162_284_127_870_84],
-    [0.029_570_493_136_186_756, 0.990_475_499_881_736_2, -0.017_061_492_226_560_88],
-    [-0.009_240_454_473_019_438, 0.015_052_968_122_042_744, 0.751_970_844_548_035_5],
+    [1.047_857_28, 0.022_907_324_1, -0.050_162_218_5],
+    [0.029_570_447_3, 0.990_475_655, -0.017_061_512_9],
+    [-0.009_240_472_69, 0.015_052_922_1, 0.751_970_947],
 ];
 /// Linear sRGB to XYZ.
 const SRGB_TO_XYZ: Matrix = [
     [0.436_065_674, 0.385_147_095, 0.143_066_406],
-    [0.222_488_403, 0.716_873_169, 0.060_607_910],
-    [0.013_916_016, 0.097_076_416, 0.714_096_069],
+    [0.222_488_403, 0.716_873_169, 0.060_607_910_2],
+    [0.013_916_015_6, 0.097_076_416_0, 0.714_096_069],
 ];
 /// Linear Display P3 to XYZ.
 const P3_TO_XYZ: Matrix =
@@ -424,39 +482,36 @@ const P3_TO_XYZ: Matrix =
 /// Linear A98 to XYZ.
 const A98_TO_XYZ: Matrix = [
     [0.609_741_211, 0.205_276_489, 0.149_185_181],
-    [0.311_111_450, 0.625_671_387, 0.063_217_163],
-    [0.019_470_215, 0.060_867_310, 0.744_567_871],
+    [0.311_111_450, 0.625_671_387, 0.063_217_163_1],
+    [0.019_470_214_8, 0.060_867_309_6, 0.744_567_871],
 ];
 /// Linear ProPhoto to XYZ.
 const PROPHOTO_TO_XYZ: Matrix = [
-    [0.797_670_073_922_280_4, 0.135_194_004_066_814_1, 0.031_355_922_010_905_73],
-    [0.288_039_002_887_513_94, 0.711_874_358_326_801_2, 0.000_086_638_785_684_886_7],
-    [0.000_000_299_680_885, -0.000_001_405_117_094, 0.825_211_105_436_209_1],
+    [0.797_670_066, 0.135_193_929, 0.031_355_954_7],
+    [0.288_039_029, 0.711_874_485, 0.000_086_608_961_3],
+    [0.000_000_242_035_270, -0.000_001_435_547_12, 0.825_211_167],
 ];
 /// Linear Rec. 2020 to XYZ.
-const REC2020_TO_XYZ: Matrix =
-    [[0.673_459, 0.165_661, 0.125_100], [0.279_033, 0.675_338, 0.045_628_8], [-0.001_931_39, 0.029_979_4, 0.797_162]];
+const REC2020_TO_XYZ: Matrix = [
+    [0.673_458_457, 0.165_660_873, 0.125_099_897],
+    [0.279_032_797, 0.675_337_434, 0.045_628_767_5],
+    [-0.001_931_388_51, 0.029_979_378_0, 0.797_161_400],
+];
 /// XYZ to the cone responses of Oklab.
 const XYZ_TO_LMS: Matrix = [
-    [0.819_022_437_996_703_0, 0.361_906_260_052_890_4, -0.128_873_781_520_987_9],
-    [0.032_983_653_932_388_5, 0.929_286_861_589_043_4, 0.036_144_666_350_642_4],
-    [0.048_177_189_359_624_2, 0.264_239_531_752_730_8, 0.633_547_828_469_430_9],
-];
-/// The cone responses of Oklab to XYZ.
-const LMS_TO_XYZ: Matrix = [
-    [1.226_879_875_845_924_3, -0.557_814_994_660_217_1, 0.281_391_045_665_964_7],
-    [-0.040_575_745_214_800_8, 1.112_286_803_280_317, -0.071_711_058_065_516_4],
-    [-0.076_372_936_674_660_1, -0.421_493_332_402_243_2, 1.586_924_019_836_781_6],
+    [0.819_022_443, 0.361_906_256, -0.128_873_783],
+    [0.032_983_667_2, 0.929_286_847, 0.036_144_668_2],
+    [0.048_177_199_6, 0.264_239_525, 0.633_547_828],
 ];
 /// Cube roots of cone responses to Oklab.
 const LMS_TO_OKLAB: Matrix = [
-    [0.210_454_268_309_314_0, 0.793_617_774_702_305_4, -0.004_072_043_011_619_3],
-    [1.977_998_532_431_168_4, -2.428_592_242_048_579_9, 0.450_593_709_617_411_0],
-    [0.025_904_042_465_547_8, 0.782_771_712_457_529_6, -0.808_675_754_923_077_4],
+    [0.210_454_268, 0.793_617_775, -0.004_072_043_01],
+    [1.977_998_53, -2.428_592_24, 0.450_593_710],
+    [0.025_904_031_5, 0.782_771_712, -0.808_675_755],
 ];
 /// Oklab to cube roots of cone responses.
 const OKLAB_TO_LMS: Matrix = [
-    [1.0, 0.396_337_777_376_174_9, 0.215_803_757_309_913_6],
-    [1.0, -0.105_561_345_815_658_6, -0.063_854_172_825_813_3],
-    [1.0, -0.089_484_177_529_811_9, -1.291_485_548_019_409_2],
+    [1.0, 0.396_337_777, 0.215_803_757],
+    [1.0, -0.105_561_346, -0.063_854_172_8],
+    [1.0, -0.089_484_177_5, -1.291_485_55],
 ];
