@@ -3,9 +3,10 @@
 // Doc comments here are help texts: `[:COL]` is no link.
 #![allow(rustdoc::broken_intra_doc_links)]
 
+use std::ffi::OsString;
 use std::path::PathBuf;
 
-use clap::{Args, Parser, Subcommand, ValueEnum};
+use clap::{Args, CommandFactory, Parser, Subcommand, ValueEnum};
 
 /// Tells why an HTML element looks as it does: who wins, who lost and why, and how the value comes about.
 #[derive(Debug, Parser)]
@@ -93,6 +94,33 @@ pub(crate) struct Seen {
     /// Take an element as the one that the URL's fragment names
     #[arg(long, value_name = "ELEMENT")]
     pub(crate) target: Vec<String>,
+}
+
+/// The arguments with custom properties behind `--`, where their hyphens make no options of them: of `why`, what looks like
+/// an option and is none, nor a slip of one letter from it.
+pub(crate) fn properties_last(args: impl IntoIterator<Item = OsString>) -> Vec<OsString> {
+    let mut args: Vec<OsString> = args.into_iter().collect();
+    let why = Cli::command();
+    let Some(why) = why.find_subcommand("why").filter(|_| args.get(1).is_some_and(|a| a == "why")) else {
+        return args;
+    };
+    let options: Vec<&str> = why.get_arguments().filter_map(|a| a.get_long()).chain(["help"]).collect();
+    let is_property = |arg: &OsString| {
+        let name = arg.to_str().and_then(|a| a.strip_prefix("--")).filter(|n| !n.is_empty());
+        name.is_some_and(|n| {
+            let n = n.split('=').next().unwrap_or(n);
+            options.iter().all(|o| strsim::damerau_levenshtein(o, n) > 1)
+        })
+    };
+    let end = args.iter().position(|a| a == "--").unwrap_or(args.len());
+    let behind = args.split_off(end);
+    let (properties, mut args): (Vec<_>, Vec<_>) = args.into_iter().partition(is_property);
+    if !properties.is_empty() || !behind.is_empty() {
+        args.push("--".into());
+    }
+    args.extend(properties);
+    args.extend(behind.into_iter().skip(1));
+    args
 }
 
 /// `why`

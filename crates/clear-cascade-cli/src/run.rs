@@ -29,7 +29,7 @@ pub(crate) fn run(
     err: &mut dyn Write,
     width: usize,
 ) -> u8 {
-    let cli = match Cli::try_parse_from(args) {
+    let cli = match Cli::try_parse_from(args::properties_last(args)) {
         Ok(cli) => cli,
         Err(e) => {
             let help = !e.use_stderr();

@@ -216,7 +216,19 @@ fn requests_that_cannot_be_used() {
         String::from_utf8_lossy(&run_in(empty.path(), &["values", "bytes.html"]).stderr).into_owned(),
     ];
     assert!(all[..9].iter().all(|a| a.ends_with("exit status 2")), "{all:#?}");
+    // A slip in an option is not taken for a custom property.
+    assert!(run(&["why", "index.html", "h1", "--formt", "json"]).contains("'--format'"));
     insta::assert_snapshot!("refusals", all.join("\n\n"));
+}
+
+#[test]
+fn custom_properties_are_no_options() {
+    let first = |args: &[&str]| run(args).lines().next().unwrap().to_owned();
+    let plain = first(&["why", "index.html", "h1", "--night"]);
+    assert!(plain.starts_with("`--night` is #10142b"), "{plain}");
+    assert_eq!(plain, first(&["why", "index.html", "--viewport", "900x900", "h1", "--", "--night"]));
+    let both = first(&["why", "index.html", "h1", "--nope", "color", "--prefer", "color-scheme=dark"]);
+    assert!(both.starts_with("`color` is"), "{both}");
 }
 
 #[test]

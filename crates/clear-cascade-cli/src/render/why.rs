@@ -28,9 +28,14 @@ pub(crate) fn why(why: &Why, subject: &str, width: usize) -> String {
 pub(crate) fn many(answers: &[Why], subject: &str, width: usize) -> String {
     let mut out = String::new();
     let mut groups: Vec<Vec<&Why>> = Vec::new();
+    // What a sentence says after the value: where that is the same, one sentence does for all.
+    let rest = |w: &Why| {
+        let before = if w.value.is_empty() { "has no value" } else { &w.value };
+        w.sentence.split_once(before).map_or(String::new(), |(_, rest)| rest.to_owned())
+    };
     let cause = |w: &Why| {
         let winner = w.contenders.first();
-        (w.from, winner.map(|c| (c.file.clone(), c.start)), w.lineage.last().map(|a| a.element))
+        (w.from, w.value.is_empty(), winner.map(|c| (c.file.clone(), c.start)), rest(w))
     };
     for answer in answers {
         match groups.iter_mut().find(|g| cause(g[0]) == cause(answer)) {
@@ -42,13 +47,11 @@ pub(crate) fn many(answers: &[Why], subject: &str, width: usize) -> String {
         let names: Vec<&str> = group.iter().map(|w| w.property.as_str()).collect();
         let same_value = group.iter().all(|w| w.value == group[0].value);
         let head = if group.len() > 1 && group[0].value.is_empty() {
-            let rest = group[0].sentence.split_once("has no value").map_or("", |(_, rest)| rest);
-            format!("{} have no value{}", names.join(", "), rest.replace("sets it", "sets them"))
+            format!("{} have no value{}", names.join(", "), rest(group[0]).replace("sets it", "sets them"))
         } else if group.len() == 1 {
             group[0].sentence.clone()
         } else {
-            let rest = group[0].sentence.split_once(&group[0].value).map_or("", |(_, rest)| rest);
-            let rest = rest
+            let rest = rest(group[0])
                 .replace(", its initial value", ", their initial values")
                 .replace("it does not inherit", "they do not inherit");
             let values = if same_value {

@@ -5,10 +5,11 @@ use super::why::Asked;
 use crate::document::{ElementId, Name};
 use crate::property::{self, PropertyId, id};
 use crate::study::Study;
-use crate::style::{Entry, Style, Subject, Target, substituted_text};
+use crate::style::{Entry, Style, Subject, Target, substituted_slice, substituted_text};
+use crate::stylesheet::function::CustomFunction;
 use crate::syntax::{Kind, Slice, Tokens};
 use crate::value::substitution::Failure;
-use crate::value::{Context, Declared, Unit, Value, any_numeric, color, number_text};
+use crate::value::{Context, Declared, Unit, Value, Wide, any_numeric, color, number_text};
 
 /// What is said of a value that grows without end.
 pub(super) const CUT_OFF: &str = "what its `var()`s put in grows beyond 65,536 bytes or 64 levels; it was cut off there, so the declaration is invalid here and counts as `unset`";
@@ -28,6 +29,7 @@ pub(super) fn steps(
     let mut text = written.text().to_owned();
     if let Some(Declared::Substitute(_)) = entry.declared {
         variables(subject, written, &mut steps);
+        calls(subject, written, style, &mut steps);
         match substituted_text(subject, entry, style) {
             Ok(found) => {
                 if found.trim() != text {
@@ -35,8 +37,11 @@ pub(super) fn steps(
                 }
                 text = found;
             }
-            Err(Failure::Nothing) => {
-                steps.push("a `var()` comes to nothing and has no fallback: the declaration is invalid here and counts as `unset`".to_owned());
+            Err(Failure::Nothing | Failure::Cycle) => {
+                let what = if has_calls(written) { "what is to be put in" } else { "a `var()`" };
+                steps.push(format!(
+                    "{what} comes to nothing and has no fallback: the declaration is invalid here and counts as `unset`"
+                ));
                 return steps;
             }
             Err(Failure::CutOff) => {
@@ -46,8 +51,23 @@ pub(super) fn steps(
         }
     } else if entry.declared.is_none() {
         variables(subject, written, &mut steps);
-        if matches!(substituted_text(subject, entry, style), Err(Failure::CutOff)) {
+        calls(subject, written, style, &mut steps);
+        let found = substituted_text(subject, entry, style);
+        if matches!(found, Err(Failure::CutOff)) {
             steps.push(CUT_OFF.to_owned());
+        }
+        // What `@property` makes of it.
+        if let (Some(syntax), Ok(found)) = (study.custom_syntax(&asked.name), found)
+            && Wide::of(Tokens::read(&found).all()).is_none()
+        {
+            let found = found.trim();
+            let fits = crate::property::match_syntax(syntax, Tokens::read(found).all()).is_some();
+            let found = crate::text::shorten(found, 80);
+            if !fits {
+                steps.push(format!("`{found}` is no `{syntax}`, which `@property` asks for, and counts as `unset`"));
+            } else if found != value {
+                steps.push(format!("`@property` makes it a `{syntax}`: `{found}` is {value}"));
+            }
         }
         return steps;
     }
@@ -99,6 +119,12 @@ pub(super) fn steps(
         }
     }
     arithmetic(subject, longhand, &part, style, value, &mut steps);
+    if text.to_ascii_lowercase().replace("random(fixed", "").contains("random(") {
+        let taken = if value.contains("random(") { "" } else { "; the middle of its range is taken here" };
+        steps.push(format!(
+            "`random()` draws its number when the page is opened, so which one it is cannot be told{taken}"
+        ));
+    }
     steps
 }
 
@@ -158,6 +184,71 @@ fn variables(subject: &Subject<'_>, value: Slice<'_>, steps: &mut Vec<String>) {
     }
 }
 
+/// Whether a value calls a custom function.
+fn has_calls(value: Slice<'_>) -> bool {
+    (value.from..value.to).any(|i| called(Slice { from: i, ..value }).is_some())
+}
+
+/// The custom function that is called at the beginning of a run.
+fn called(here: Slice<'_>) -> Option<String> {
+    let token = here.peek().filter(|t| matches!(t.kind, Kind::Function(_)))?;
+    Some(here.name(token).into_owned()).filter(|n| n.starts_with("--"))
+}
+
+/// What each call of a custom function in a value comes to.
+fn calls(subject: &Subject<'_>, value: Slice<'_>, style: &Style, steps: &mut Vec<String>) {
+    let study = subject.study;
+    let mut i = value.from;
+    while i < value.to {
+        let here = Slice { from: i, ..value };
+        let Some(name) = called(here) else {
+            i += 1;
+            continue;
+        };
+        let mut after = here;
+        after.next();
+        let call = Slice { to: after.from, ..here };
+        i = after.from;
+        let text = crate::text::shorten(call.text(), 80);
+        let Some((function, _)) = study.function(&name) else {
+            let near = crate::near::nearest(&name, study.functions.keys().map(String::as_str));
+            let hint = near.map_or_else(String::new, |n| format!("; did you mean `{n}()`?"));
+            steps.push(format!("`{text}` comes to nothing: there is no `@function {name}()`{hint}"));
+            continue;
+        };
+        let what = match substituted_slice(subject, call, style) {
+            Ok(found) => format!("is `{}`", crate::text::shorten(&found, 80)),
+            Err(Failure::Cycle) => format!("comes to nothing: `{name}()` is called while it is worked out"),
+            Err(Failure::CutOff) => "grows without end and was cut off".to_owned(),
+            Err(Failure::Nothing) => format!("comes to nothing: {}", misfit(subject, function, call, style)),
+        };
+        steps.push(format!("`{text}` {what} (`@function` in {})", study.sources.place(function.span)));
+    }
+}
+
+/// Why a call of a custom function comes to nothing.
+fn misfit(subject: &Subject<'_>, function: &CustomFunction, call: Slice<'_>, style: &Style) -> String {
+    let name = &function.name;
+    let inside = call.inside().trim();
+    let given = if inside.is_empty() { Vec::new() } else { inside.commas() };
+    let least = function.parameters.iter().rposition(|p| p.default.is_none()).map_or(0, |p| p + 1);
+    let most = function.parameters.len();
+    if !(least..=most).contains(&given.len()) {
+        let takes = if least == most { most.to_string() } else { format!("{least} to {most}") };
+        let s = if most == 1 { "" } else { "s" };
+        return format!("`{name}()` takes {takes} argument{s} and is given {}", given.len());
+    }
+    for (argument, parameter) in given.into_iter().zip(&function.parameters) {
+        let Some(syntax) = &parameter.syntax else { continue };
+        let text = substituted_slice(subject, argument.trim(), style).unwrap_or_default();
+        if crate::property::match_syntax(syntax, Tokens::read(&text).all()).is_none() {
+            return format!("`{}` is of type `{syntax}`, and `{text}` is not", parameter.name);
+        }
+    }
+    let typed = function.returns.as_ref().map_or_else(String::new, |r| format!(" of type `{r}`"));
+    format!("`{name}()` has no `result`{typed} for this")
+}
+
 /// The custom properties that a value asks for, the last first, each with whether a fallback is written.
 fn named_in(value: Slice<'_>) -> Vec<(String, bool)> {
     let mut found = Vec::new();
@@ -204,6 +295,57 @@ fn setter_of<'s>(subject: &Subject<'s>, name: &str) -> Option<Setter<'s>> {
     })
 }
 
+/// The element that values are inherited from.
+fn parent_of(subject: &Subject<'_>) -> Option<ElementId> {
+    if subject.pseudo.is_some() { Some(subject.element) } else { subject.study.document.flat_parent(subject.element) }
+}
+
+/// An element as it is told, or that there is none.
+fn name_of(study: &Study, element: Option<ElementId>) -> String {
+    let label = element.map(|e| format!("`{}`", study.document.label(e)));
+    label.unwrap_or_else(|| "no parent: the initial value".to_owned())
+}
+
+/// The font size of an element in px; the initial one of none.
+fn font_size_of(study: &Study, element: Option<ElementId>) -> f64 {
+    element.map_or(16.0, |e| study.style(e).context.font_size)
+}
+
+/// What the units in a property's value are relative to.
+fn context_of(subject: &Subject<'_>, property: PropertyId, style: &Style) -> Context {
+    let font_size = match property {
+        id::FONT_SIZE => font_size_of(subject.study, parent_of(subject)),
+        _ => style.context.font_size,
+    };
+    Context { font_size, ..style.context.clone() }
+}
+
+/// A number of a unit in the unit that values are computed in, and as a product with whose size it is, where it is relative
+/// to one.
+fn conversion(
+    subject: &Subject<'_>,
+    property: PropertyId,
+    style: &Style,
+    n: f64,
+    unit: Unit,
+) -> (Option<String>, String) {
+    let study = subject.study;
+    let (one, base) = unit.canonical(1.0, &context_of(subject, property, style));
+    let whose = unit.relative_to().map(|to| match (unit, property) {
+        (Unit::Em, id::FONT_SIZE) => {
+            let parent = parent_of(subject);
+            let set = parent.map(|p| set_at(study, p)).unwrap_or_default();
+            format!("font-size of the parent, {}{set}", name_of(study, parent))
+        }
+        (Unit::Em, _) => {
+            format!("font-size of `{}`{}", study.document.label(subject.element), set_at(study, subject.element))
+        }
+        _ => to.to_owned(),
+    });
+    let product = whose.map(|whose| format!("{} × {}{} ({whose})", number_text(n), number_text(one), base.name()));
+    (product, format!("{}{}", number_text(n * one), base.name()))
+}
+
 /// The arithmetic from a specified to a computed value.
 fn arithmetic(
     subject: &Subject<'_>,
@@ -216,12 +358,10 @@ fn arithmetic(
     let tokens = Tokens::read(part);
     let all = tokens.all().trim();
     let single = all.from + 1 == all.to;
-    let parent = subject.study.document.flat_parent(subject.element);
-    let parent = if subject.pseudo.is_some() { Some(subject.element) } else { parent };
+    let parent = parent_of(subject);
     let element_name = subject.study.document.label(subject.element);
-    let size_of_parent = parent.map_or(16.0, |p| subject.study.style(p).context.font_size);
-    let label = parent.map(|p| format!("`{}`", subject.study.document.label(p)));
-    let parent_name = label.unwrap_or_else(|| "no parent: the initial value".to_owned());
+    let size_of_parent = font_size_of(subject.study, parent);
+    let parent_name = name_of(subject.study, parent);
     let parent_size = format!("{parent_name}{}", parent.map(|p| set_at(subject.study, p)).unwrap_or_default());
     let Some(token) = all.peek() else { return };
     if single {
@@ -230,32 +370,14 @@ fn arithmetic(
                 let Some(unit) = Unit::named(&all.name(token)) else {
                     return;
                 };
-                let context = if property == id::FONT_SIZE {
-                    crate::value::Context { font_size: size_of_parent, ..style.context.clone() }
-                } else {
-                    style.context.clone()
-                };
-                let (one, base) = unit.canonical(1.0, &context);
-                let Some(to) = unit.relative_to() else {
-                    let exact = format!("{}{}", number_text(n * one), base.name());
-                    let result = settled(property, &exact, value);
-                    match (unit == base, exact == value) {
-                        (true, true) => {}
-                        (true, false) => steps.push(result),
-                        (false, _) => steps.push(format!("{part} = {result}")),
-                    }
-                    return;
-                };
-                let whose = match (unit, property) {
-                    (Unit::Em, id::FONT_SIZE) => format!("font-size of the parent, {parent_size}"),
-                    (Unit::Em, _) => {
-                        format!("font-size of `{element_name}`{}", set_at(subject.study, subject.element))
-                    }
-                    _ => to.to_owned(),
-                };
-                let exact = format!("{}{}", number_text(n * one), base.name());
+                let (product, exact) = conversion(subject, property, style, n, unit);
                 let result = settled(property, &exact, value);
-                steps.push(format!("{} × {}{} ({whose}) = {result}", number_text(n), number_text(one), base.name()));
+                match (product, exact == value) {
+                    (Some(product), _) => steps.push(format!("{product} = {result}")),
+                    (None, true) if exact == part => {}
+                    (None, false) if exact == part => steps.push(result),
+                    (None, _) => steps.push(format!("{part} = {result}")),
+                }
                 return;
             }
             Kind::Percentage(n) if property == id::FONT_SIZE => {
@@ -328,15 +450,7 @@ fn calculation(
     value: &str,
     steps: &mut Vec<String>,
 ) {
-    let study = subject.study;
-    let parent = study.document.flat_parent(subject.element);
-    let font_size = |id: Option<ElementId>| id.map_or(16.0, |p| study.style(p).context.font_size);
-    let of_parent = property == id::FONT_SIZE;
-    let context = if of_parent {
-        Context { font_size: font_size(parent), ..style.context.clone() }
-    } else {
-        style.context.clone()
-    };
+    let context = context_of(subject, property, style);
     let mut text = part.to_owned();
     // Relative units first, each once.
     let tokens = Tokens::read(part);
@@ -345,16 +459,12 @@ fn calculation(
         let written = &part[token.start as usize..token.end as usize];
         let Kind::Dimension(n, _) = token.kind else { continue };
         let Some(unit) = Unit::named(&tokens.all().name(*token)) else { continue };
-        let Some(to) = unit.relative_to().filter(|_| !told.contains(&written)) else { continue };
+        let (Some(product), total) = conversion(subject, property, style, n, unit) else { continue };
+        if told.contains(&written) {
+            continue;
+        }
         told.push(written);
-        let (one, base) = unit.canonical(1.0, &context);
-        let whose = match unit {
-            Unit::Em if of_parent => "font-size of the parent".to_owned(),
-            Unit::Em => format!("font-size of `{}`", study.document.label(subject.element)),
-            _ => to.to_owned(),
-        };
-        let total = format!("{}{}", number_text(n * one), base.name());
-        steps.push(format!("{written} = {} × {}{} ({whose}) = {total}", number_text(n), number_text(one), base.name()));
+        steps.push(format!("{written} = {product} = {total}"));
         text = replace_token(&text, written, &total);
     }
     // Then functions inside, from the inside out.
@@ -376,7 +486,8 @@ fn calculation(
         let (start, end) = call.range();
         text.replace_range(start as usize..end as usize, &found.text());
     }
-    if text != part || text != value {
+    let spaceless = |text: &str| text.replace(' ', "");
+    if text != part || spaceless(&text) != spaceless(value) {
         let waits = if value.contains('%') { "; percentages wait for layout" } else { "" };
         let tokens = Tokens::read(&text);
         let exact = any_numeric(tokens.all(), &context).filter(|v| !matches!(v, Value::Math(_)));

@@ -30,12 +30,14 @@ pub struct Reading {
 }
 
 impl Study {
-    /// The values of an element that are not initial ones, in the order of their names, custom properties last.
+    /// The values of an element that are not initial ones, or that the page made initial, in the order of their names, custom
+    /// properties last.
     #[must_use]
     pub fn read(&self, element: ElementId) -> Vec<Reading> {
         let style = self.style(element);
         let matched = style::matched_rules(self, &self.matcher(), element);
         let entries = style::entries_of(self, self.styles(), element, &matched, None);
+        let parent = self.document.flat_lineage(element).nth(1).map(|p| self.style(p));
         let mut readings = Vec::new();
         let mut longhands: Vec<PropertyId> =
             PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p).collect();
@@ -44,12 +46,20 @@ impl Study {
             let value = style.text(property);
             let sets = |target: Target<'_>| matches!(target, Target::Longhand(p) if style.flow.physical(p) == property);
             let winner = entries.iter().rev().find(|e| sets(e.property));
-            // A shorthand resets much that nobody meant to say: only what a longhand says outright is worth a line.
-            let outright = winner.is_some_and(|w| {
+            // A shorthand resets much that nobody meant to say: worth a line is what a longhand says outright, and what
+            // would be another value but for the page.
+            let told = winner.filter(|w| w.precedence.origin != Origin::Defaults).is_some_and(|w| {
                 let named = matches!(&w.declaration.property, crate::stylesheet::Property::Known(p) if p.is_longhand());
-                named && w.precedence.origin != Origin::Defaults
+                let changes = |e: &style::Entry<'_>| {
+                    sets(e.property)
+                        && e.precedence.origin == Origin::Defaults
+                        && !matches!(e.declared, Some(Declared::Value(v)) if *v == property.initial())
+                };
+                let by_default = || entries.iter().any(changes);
+                let inherited = || parent.is_some_and(|p| property.inherits() && p.text(property) != value);
+                named || by_default() || inherited()
             });
-            if style.is_initial(property) && !outright {
+            if style.is_initial(property) && !told {
                 continue;
             }
             readings.push(self.reading(element, property.name(), value, winner, property.inherits()));

@@ -13,6 +13,7 @@ use crate::source::{Place, Span};
 use crate::study::{FlatRule, Study};
 use crate::style::{self, Entry, Matched, Style, Styles, Subject, Target};
 use crate::stylesheet::{Note, NoteKind, Property};
+use crate::syntax::Tokens;
 use crate::value::{Declared, Wide};
 
 /// Why a property has the value it has.
@@ -416,9 +417,12 @@ impl<'s> Contest<'s> {
                     style::Substituted::Invalid => Some(Wide::Unset),
                 }
             }
-            (None, Target::Custom(_)) => {
-                let sheet = &self.study.sheets[entry.sheet as usize].sheet;
-                Wide::of(sheet.value(entry.declaration))
+            (None, Target::Custom(name)) => {
+                let text = style::substituted_text(&subject, entry, &self.style).ok();
+                let tokens = Tokens::read(text.as_deref().unwrap_or_default());
+                let unfit = |syntax| text.is_none() || crate::property::match_syntax(syntax, tokens.all()).is_none();
+                let typed = self.study.custom_syntax(name).filter(|s| unfit(s));
+                Wide::of(tokens.all()).or(typed.map(|_| Wide::Unset))
             }
             _ => None,
         }
@@ -614,13 +618,12 @@ impl<'s> Contest<'s> {
     /// The sentence for an inherited value: from whom, and what sets it there.
     fn inherited_sentence(&self, value: &str, lineage: &[Ancestor], by: &str) -> String {
         let property = &self.asked.name;
-        let Some(giver) = lineage.last().filter(|_| lineage.len() > 1) else {
-            return format!("`{property}` is {value}, its initial value{by}: nobody sets it here or further out.");
+        let giver = lineage.last().filter(|g| lineage.len() > 1 && g.from == From::Declared);
+        let Some(giver) = giver else {
+            let where_none = if by.is_empty() { "here or further out" } else { "further out" };
+            return format!("`{property}` is {value}, its initial value{by}: nobody sets it {where_none}.");
         };
         let start = format!("`{property}` is {value}, inherited{by} from `{}` ({})", giver.label, giver.at);
-        if giver.from != From::Declared {
-            return format!("`{property}` is {value}, its initial value{by}: nobody sets it here or further out.");
-        }
         let id = self.study.document.id(giver.element).unwrap_or(self.element);
         let contest = Contest::new(self.study, id, None, &self.asked);
         match contest.source().1 {

@@ -75,6 +75,8 @@ pub(super) struct Collected {
     pub(super) layers: Vec<Layers>,
     /// Registered custom properties.
     pub(super) registrations: HashMap<String, Registration>,
+    /// Custom functions by name: the number of the sheet and that of the rule in it.
+    pub(super) functions: HashMap<String, (u32, u32)>,
     /// What was dropped.
     pub(super) notes: Vec<Note>,
 }
@@ -113,6 +115,7 @@ pub(super) fn collect(
         pending: Vec::new(),
         layers: Vec::new(),
         registrations: Vec::new(),
+        functions: Vec::new(),
         notes: Vec::new(),
         parsed: Parsed { inside: HashMap::new(), linked: known.linked.clone(), given: known.given.clone() },
         known,
@@ -167,6 +170,8 @@ struct Collector<'c> {
     layers: Vec<Layers>,
     /// Registered custom properties, each with its origin's list of layers and its layer there.
     registrations: Vec<(usize, usize, Registration)>,
+    /// Custom functions, each with its origin's list of layers, its layer there, its sheet and its number in that.
+    functions: Vec<(usize, usize, (u32, u32))>,
     /// What was dropped.
     notes: Vec<Note>,
     /// What was read: a sheet linked twice is read once.
@@ -474,6 +479,13 @@ impl Collector<'_> {
                         self.registrations.push((inside.layers(), state.layer, registration));
                     }
                 }
+                Item::Function(index, group) => {
+                    let state = group.map_or_else(|| GroupState::of(inside), |g| states[g.0 as usize].clone());
+                    if state.off.is_none() && inside.tree.is_none_or(|t| t == 0) {
+                        let place = (offset(self.sheets.len()), *index);
+                        self.functions.push((inside.layers(), state.layer, place));
+                    }
+                }
                 Item::Rule(index) => {
                     // Imports come before all rules, so that the sheet's number is known by now.
                     let number = offset(self.sheets.len());
@@ -629,6 +641,12 @@ impl Collector<'_> {
         let mut found = std::mem::take(&mut self.registrations);
         found.sort_by_key(|(origin, layer, _)| (*origin, orders[*origin][*layer]));
         let registrations = found.into_iter().map(|(_, _, r)| (r.name.clone(), r)).collect();
+        // Functions likewise.
+        let mut found = std::mem::take(&mut self.functions);
+        found.sort_by_key(|(origin, layer, _)| (*origin, orders[*origin][*layer]));
+        let named =
+            |place: (u32, u32)| self.sheets[place.0 as usize].sheet.functions[place.1 as usize].name.to_string();
+        let functions = found.into_iter().map(|(_, _, place)| (named(place), place)).collect();
         let mut own_rules: HashMap<ElementId, Vec<u32>> = HashMap::new();
         for (id, place, _) in own {
             if let Some(place) = places.get(place) {
@@ -636,8 +654,16 @@ impl Collector<'_> {
             }
         }
         let layers = self.layers.split_off(2);
-        let collected =
-            Collected { sheets: self.sheets, rules, off_rules, own_rules, layers, registrations, notes: self.notes };
+        let collected = Collected {
+            sheets: self.sheets,
+            rules,
+            off_rules,
+            own_rules,
+            layers,
+            registrations,
+            functions,
+            notes: self.notes,
+        };
         (collected, self.parsed)
     }
 }

@@ -19,7 +19,7 @@ use crate::document::{Document, ElementId};
 use crate::selector::Matcher;
 use crate::source::{LoadError, Loader, Source, SourceKind, Sources};
 use crate::style::{Style, Styles};
-use crate::stylesheet::{Note, Registration};
+use crate::stylesheet::{Note, Registration, Stylesheet, function::CustomFunction};
 use crate::viewing::Viewing;
 
 /// Why a page cannot be studied at all.
@@ -102,6 +102,8 @@ pub struct Study {
     pub(crate) tree_rules: Vec<Vec<u32>>,
     /// Registered custom properties.
     pub(crate) registrations: HashMap<String, Registration>,
+    /// Custom functions by name: the number of the sheet and that of the rule in it.
+    pub(crate) functions: HashMap<String, (u32, u32)>,
     /// Computed values by element.
     styles: Styles,
     /// Everything that was dropped or could not be had.
@@ -138,6 +140,18 @@ impl Study {
         Ok(Self::assemble(sources, Arc::new(document), loader, url, options.clone(), &Parsed::default()))
     }
 
+    /// The syntax that `@property` asks for in a custom property, where it asks for any.
+    pub(crate) fn custom_syntax(&self, name: &str) -> Option<&str> {
+        self.registrations.get(name).map(|r| r.syntax.trim()).filter(|s| *s != "*")
+    }
+
+    /// The custom function with a name, and its sheet.
+    pub(crate) fn function(&self, name: &str) -> Option<(&CustomFunction, &Stylesheet)> {
+        let (sheet, index) = self.functions.get(name)?;
+        let sheet = &self.sheets[*sheet as usize].sheet;
+        Some((&sheet.functions[*index as usize], sheet))
+    }
+
     /// Makes a study of a parsed page; stylesheets that are in `parsed` are not read again.
     fn assemble(
         mut sources: Sources,
@@ -165,6 +179,7 @@ impl Study {
             layers: collected.layers,
             tree_rules: Vec::new(),
             registrations: collected.registrations,
+            functions: collected.functions,
             styles: Styles::default(),
             notes: collected.notes,
         };

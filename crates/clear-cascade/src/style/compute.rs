@@ -43,6 +43,13 @@ pub(super) fn initial(property: PropertyId) -> Value {
 
 /// The computed value of a specified one.
 pub(super) fn compute(property: PropertyId, value: &Value, env: &Env<'_>) -> Value {
+    // Other values depend on these, so that something must be taken for what `random()` draws.
+    if let (id::FONT_SIZE | id::FONT_WEIGHT | id::LINE_HEIGHT | id::MATH_DEPTH, Value::Math(math)) = (property, value) {
+        let middle = math.in_the_middle();
+        if middle != **math {
+            return compute(property, &Value::Math(Arc::new(middle)), env);
+        }
+    }
     match property {
         id::FONT_SIZE => return font_size(value, env),
         id::FONT_WEIGHT => return font_weight(value, env),

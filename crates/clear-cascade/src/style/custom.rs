@@ -3,9 +3,9 @@
 use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
 
-use super::Style;
 use super::gather::{Entry, Target};
 use super::winners::{Rollback, Subject};
+use super::{Style, function};
 use crate::document::Name;
 use crate::property;
 use crate::study::Study;
@@ -35,6 +35,7 @@ pub(super) fn resolve(
         style,
         done: HashMap::new(),
         open: Vec::new(),
+        calls: Vec::new(),
         cyclic: Vec::new(),
         cut_off: Vec::new(),
     };
@@ -68,6 +69,8 @@ struct Resolver<'r, 's> {
     done: HashMap<Name, Option<Arc<str>>>,
     /// Properties being worked out.
     open: Vec<Name>,
+    /// Custom functions whose calls are being worked out for the innermost of these.
+    calls: Vec<Name>,
     /// Properties found to depend on themselves.
     cyclic: Vec<Name>,
     /// Properties whose value grew beyond all bounds.
@@ -90,7 +93,9 @@ impl Resolver<'_, '_> {
             return None;
         }
         self.open.push(name.clone());
+        let calls = std::mem::take(&mut self.calls);
         let mut value = self.declared(name);
+        self.calls = calls;
         self.open.pop();
         if self.cyclic.contains(name) {
             value = self.invalid(name);
@@ -116,7 +121,7 @@ impl Resolver<'_, '_> {
     fn initial(&self, name: &Name) -> Option<Arc<str>> {
         let registration = self.registration(name)?;
         let text = registration.initial.as_deref()?;
-        Some(self.read_as(registration, text).unwrap_or_else(|| Arc::from(text)))
+        Some(read_as(&registration.syntax, self.style, text).unwrap_or_else(|| Arc::from(text)))
     }
 
     /// The value of a property that is not set here.
@@ -176,28 +181,23 @@ impl Resolver<'_, '_> {
     fn typed(&self, name: &Name, text: &str) -> Option<Arc<str>> {
         typed(self.subject.study, self.style, name, text).or_else(|| self.unset(name))
     }
-
-    /// A text read and computed as the type of a registration.
-    fn read_as(&self, registration: &Registration, text: &str) -> Option<Arc<str>> {
-        read_as(registration, self.style, text)
-    }
 }
 
 /// The value of a custom property in the type of its registration; nothing where the text is none.
 pub(super) fn typed(study: &Study, style: &Style, name: &str, text: &str) -> Option<Arc<str>> {
-    match study.registrations.get(name).filter(|r| r.syntax.trim() != "*") {
-        Some(registration) => read_as(registration, style, text),
+    match study.custom_syntax(name) {
+        Some(syntax) => read_as(syntax, style, text),
         None => Some(Arc::from(one_line(text))),
     }
 }
 
-/// A text read and computed as the type of a registration.
-fn read_as(registration: &Registration, style: &Style, text: &str) -> Option<Arc<str>> {
-    if registration.syntax.trim() == "*" {
+/// A text read and computed as the type that a syntax string names.
+pub(super) fn read_as(syntax: &str, style: &Style, text: &str) -> Option<Arc<str>> {
+    if syntax.trim() == "*" {
         return Some(Arc::from(text));
     }
     let tokens = Tokens::read(text);
-    let value = property::match_syntax(&registration.syntax, tokens.all())?;
+    let value = property::match_syntax(syntax, tokens.all())?;
     let value = match value.absolute(&style.context) {
         Value::Color(color) => Value::Color(Arc::new(color.computed(style.dark, &style.context))),
         other => other,
@@ -215,16 +215,18 @@ impl substitution::Lookup for Resolver<'_, '_> {
         }
     }
 
+    fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure> {
+        function::call(self.subject.study, self.style, self, name, arguments)
+    }
+
+    fn calls(&mut self) -> &mut Vec<Name> {
+        &mut self.calls
+    }
+
     fn test(&mut self, function: Slice<'_>) -> Option<bool> {
         // Custom properties that a test asks about are worked out first, so that cycles are found.
-        for i in function.from..function.to {
-            let here = Slice { from: i, ..function };
-            if let Some(token) = here.peek().filter(|t| t.kind == Kind::Ident) {
-                let name = here.name(token);
-                if name.starts_with("--") {
-                    self.value(&Name::from(&*name));
-                }
-            }
+        for name in names_in(function) {
+            self.value(&name);
         }
         let known = self.done.iter().filter_map(|(n, v)| v.clone().map(|v| (n.clone(), v))).collect();
         let style = Style { custom: Arc::new(known), ..self.style.clone() };
@@ -234,6 +236,16 @@ impl substitution::Lookup for Resolver<'_, '_> {
     fn attribute(&self, name: &str) -> Option<String> {
         self.subject.study.document.element(self.subject.element).attribute(name).map(str::to_owned)
     }
+}
+
+/// The custom properties that a test asks about.
+pub(super) fn names_in(test: Slice<'_>) -> Vec<Name> {
+    let names = (test.from..test.to).filter_map(|i| {
+        let here = Slice { from: i, ..test };
+        let token = here.peek().filter(|t| t.kind == Kind::Ident)?;
+        Some(here.name(token)).filter(|n| n.starts_with("--")).map(|n| Name::from(&*n))
+    });
+    names.collect()
 }
 
 /// A value with white space as single spaces, strings and comments aside.

@@ -6,6 +6,7 @@
 mod adjust;
 mod compute;
 mod custom;
+mod function;
 mod gather;
 mod query;
 #[cfg(test)]
@@ -16,7 +17,9 @@ pub(crate) use gather::{
     Entry, Matched, Target, add_entries, declared_values, entries_of, matched_in_scope, matched_rules,
 };
 pub(crate) use query::containers_hold;
-pub(crate) use winners::{Rollback, Subject, Substituted, compute_style, substituted, substituted_text};
+pub(crate) use winners::{
+    Rollback, Subject, Substituted, compute_style, substituted, substituted_slice, substituted_text,
+};
 
 use std::borrow::Cow;
 use std::collections::BTreeMap;

@@ -4,10 +4,11 @@ use super::Style;
 use super::adjust;
 use super::compute::{self, Env};
 use super::custom;
+use super::function;
 use super::gather::{Entry, Target};
 use super::query;
 use crate::cascade::Origin;
-use crate::document::ElementId;
+use crate::document::{ElementId, Name};
 use crate::property::{self, Flow, PropertyId, id};
 use crate::selector::PseudoElement;
 use crate::study::Study;
@@ -90,10 +91,14 @@ pub(crate) fn compute_style(
     let mut style = Style::start(parent, context);
     let custom = custom::resolve(subject, entries, parent, &style);
     style.custom = custom;
+    let known = (style.context.font_size, style.context.line_height, style.dark);
     let mut work = Work { subject, entries, parent, root, style };
     work.flow();
     let slots = work.slots();
     for property in FIRST {
+        if property == id::COLOR {
+            work.type_custom(known);
+        }
         work.apply(property, &slots);
         work.settle(property);
     }
@@ -195,6 +200,16 @@ impl<'w, 's> Work<'w, 's> {
             Outcome::Initial => compute::compute(property, &property.initial(), &self.env(None)),
         };
         self.style.set(property, value);
+    }
+
+    /// Works custom properties out once more where their types make them depend on what was only the parent's before:
+    /// sizes of the font and of lines, and whether colours are dark ones (CSS Properties and Values API 1, §2.4).
+    fn type_custom(&mut self, known: (f64, f64, bool)) {
+        let study = self.subject.study;
+        let now = (self.style.context.font_size, self.style.context.line_height, self.style.dark);
+        if now != known && !(study.registrations.is_empty() && study.functions.is_empty()) {
+            self.style.custom = custom::resolve(self.subject, self.entries, self.parent, &self.style);
+        }
     }
 
     /// What a value is computed against.
@@ -321,8 +336,19 @@ pub(crate) fn substituted_text(
     entry: &Entry<'_>,
     style: &Style,
 ) -> Result<String, substitution::Failure> {
-    let slice = subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
-    substitution::substitute(slice, &mut Finished { subject, style })
+    substituted_slice(subject, subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration), style)
+}
+
+/// A run of a value with `var()` and its kin replaced.
+///
+/// # Errors
+/// Where something has no value and no fallback, or grows beyond all bounds.
+pub(crate) fn substituted_slice(
+    subject: &Subject<'_>,
+    slice: Slice<'_>,
+    style: &Style,
+) -> Result<String, substitution::Failure> {
+    substitution::substitute(slice, &mut Finished { subject, style, calls: Vec::new() })
 }
 
 /// Looks custom properties up in a style that has them all.
@@ -331,11 +357,21 @@ struct Finished<'f, 's> {
     subject: &'f Subject<'s>,
     /// Its style.
     style: &'f Style,
+    /// Custom functions whose calls are being worked out.
+    calls: Vec<Name>,
 }
 
 impl substitution::Lookup for Finished<'_, '_> {
+    fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, substitution::Failure> {
+        function::call(self.subject.study, self.style, self, name, arguments)
+    }
+
+    fn calls(&mut self) -> &mut Vec<Name> {
+        &mut self.calls
+    }
+
     fn custom(&mut self, name: &str) -> Result<String, substitution::Failure> {
-        let found = self.style.custom.get(&crate::document::Name::from(name));
+        let found = self.style.custom.get(&Name::from(name));
         found.map(|v| v.to_string()).ok_or(substitution::Failure::Nothing)
     }
 

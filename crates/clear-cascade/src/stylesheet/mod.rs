@@ -6,6 +6,7 @@
 
 pub(crate) mod container;
 pub(crate) mod declaration;
+pub(crate) mod function;
 pub(crate) mod media;
 mod parse;
 pub(crate) mod supports;
@@ -68,6 +69,8 @@ pub struct Stylesheet {
     pub(crate) items: Vec<Item>,
     /// `@property` rules.
     pub(crate) registrations: Vec<Registration>,
+    /// `@function` rules.
+    pub(crate) functions: Vec<function::CustomFunction>,
     /// What was dropped.
     pub notes: Vec<Note>,
 }
@@ -137,6 +140,8 @@ pub(crate) enum Item {
     Import(Box<Import>),
     /// The `@property` rule with this index, in a group.
     Property(u32, Option<GroupId>),
+    /// The `@function` rule with this index, in a group.
+    Function(u32, Option<GroupId>),
     /// `@layer a, b.c;` in a group.
     Layers(Vec<Vec<String>>, Option<GroupId>),
 }

@@ -5,7 +5,7 @@ use std::sync::{Arc, OnceLock};
 use super::declaration::{Declaration, Property};
 use super::{
     Group, GroupId, GroupKind, Import, Item, Namespaces, Note, NoteKind, Registration, Scope, StyleRule, Stylesheet,
-    container, media, supports,
+    container, function::CustomFunction, media, supports,
 };
 use crate::property::PropertyId;
 use crate::selector::{self, SelectorError, SelectorList};
@@ -37,12 +37,21 @@ const QUIET: &[&str] = &[
     "view-transition",
     "color-profile",
     "charset",
-    "function",
     "-webkit-font-face",
 ];
 /// At-rules that are applied.
-const APPLIED: &[&str] =
-    &["media", "supports", "layer", "scope", "container", "starting-style", "import", "namespace", "property"];
+const APPLIED: &[&str] = &[
+    "media",
+    "supports",
+    "layer",
+    "scope",
+    "container",
+    "starting-style",
+    "import",
+    "namespace",
+    "property",
+    "function",
+];
 
 /// Parses a stylesheet. Never fails: what is no CSS becomes a note.
 pub(crate) fn parse(input: &Input<'_>) -> Stylesheet {
@@ -64,8 +73,8 @@ pub(crate) fn parse(input: &Input<'_>) -> Stylesheet {
             break;
         }
     }
-    let Parser { rules, groups, items, registrations, notes, .. } = parser;
-    Stylesheet { source: input.map.source, rules, groups, items, registrations, notes, tokens }
+    let Parser { rules, groups, items, registrations, functions, notes, .. } = parser;
+    Stylesheet { source: input.map.source, rules, groups, items, registrations, functions, notes, tokens }
 }
 
 /// Parses the value of a `style` attribute into a stylesheet whose one rule has no selectors.
@@ -81,8 +90,8 @@ pub(crate) fn parse_style_attribute(input: &Input<'_>) -> Stylesheet {
     let all = tokens.all();
     let (start, end) = all.range();
     parser.block(all, &around, input.map.span(start, end));
-    let Parser { rules, groups, items, registrations, notes, .. } = parser;
-    Stylesheet { source: input.map.source, rules, groups, items, registrations, notes, tokens }
+    let Parser { rules, groups, items, registrations, functions, notes, .. } = parser;
+    Stylesheet { source: input.map.source, rules, groups, items, registrations, functions, notes, tokens }
 }
 
 /// What is around the rules being read.
@@ -110,6 +119,8 @@ struct Parser<'t> {
     items: Vec<Item>,
     /// Custom properties that are registered.
     registrations: Vec<Registration>,
+    /// Custom functions.
+    functions: Vec<CustomFunction>,
     /// Namespace prefixes.
     namespaces: Namespaces,
     /// Whether a rule has come after which no `@import` may.
@@ -127,6 +138,7 @@ impl<'t> Parser<'t> {
             groups: Vec::new(),
             items: Vec::new(),
             registrations: Vec::new(),
+            functions: Vec::new(),
             namespaces: Namespaces::new(),
             imports_over: false,
             notes: Vec::new(),
@@ -370,6 +382,7 @@ impl<'t> Parser<'t> {
             ("layer", None) => self.layer_statement(prelude, head, around),
             ("charset", None) => {}
             ("property", Some(block)) => self.property(prelude, block, head, around),
+            ("function", Some(block)) => self.function(prelude, block, head, around),
             ("media", Some(block)) => {
                 let list = media::parse(prelude);
                 for query in list.unknown() {
@@ -642,6 +655,22 @@ impl<'t> Parser<'t> {
                 let message = "`@property` needs a name with two hyphens, `syntax` and `inherits`; it is dropped";
                 self.note(NoteKind::AtRule, head, message, None);
             }
+        }
+    }
+
+    /// `@function --name(…) { … }`
+    fn function(&mut self, prelude: Slice<'t>, block: Slice<'t>, head: Slice<'t>, around: &Around) {
+        self.imports_over = true;
+        let mut dropped = Vec::new();
+        match CustomFunction::parse(prelude, block, self.span(head), &mut dropped) {
+            Ok(function) => {
+                self.items.push(Item::Function(crate::source::offset(self.functions.len()), around.group));
+                self.functions.push(function);
+                for (at, message) in dropped {
+                    self.note(NoteKind::AtRule, at, message, None);
+                }
+            }
+            Err(message) => self.note(NoteKind::AtRule, head, message + "; it is dropped", None),
         }
     }
 }

@@ -532,7 +532,7 @@ impl Function {
         for (i, part) in self.parts.iter().enumerate() {
             match part {
                 Component::None => none |= 1 << i,
-                Component::Math(math) => match self.replaced(math, source)?.simplify(context, false) {
+                Component::Math(math) => match self.replaced(&math.in_the_middle(), source)?.simplify(context, false) {
                     Math::Number(v) | Math::Dimension(v, Unit::Deg) => n[i] = self.held(i, v),
                     Math::Percentage(v) => n[i] = self.held(i, v) / 100.0 * self.space.full(i),
                     _ => return None,

@@ -55,6 +55,10 @@ pub(crate) enum Function {
     Progress,
     SiblingIndex,
     SiblingCount,
+    /// `random()` with a number that is drawn when a page is opened.
+    Random,
+    /// `random(fixed …)`, whose first argument is the number that would be drawn.
+    RandomFixed,
 }
 
 /// Functions by name.
@@ -80,6 +84,7 @@ const FUNCTIONS: &[(&str, Function)] = &[
     ("sign", Function::Sign),
     ("round", Function::Nearest),
     ("progress", Function::Progress),
+    ("random", Function::Random),
     ("sibling-index", Function::SiblingIndex),
     ("sibling-count", Function::SiblingCount),
 ];
@@ -108,6 +113,11 @@ impl MathValue {
     /// An expression that gives a length or a share of one.
     pub(crate) fn length_percentage(math: Math) -> Self {
         Self { math, class: NumericClass::LengthPercentage, range: (f64::NEG_INFINITY, f64::INFINITY) }
+    }
+
+    /// The same with what `random()` draws taken as the middle.
+    pub(crate) fn in_the_middle(&self) -> Self {
+        Self { math: self.math.in_the_middle(), ..self.clone() }
     }
 
     /// Reads an expression that gives a value of a class; nothing where it does not.
@@ -218,6 +228,15 @@ pub(super) fn function(slice: Slice<'_>, depth: u32, channels: bool) -> Option<M
         parts.remove(0);
     }
     let mut arguments = Vec::with_capacity(parts.len());
+    if function == Function::Random
+        && let Some(base) = random_base(parts.first()?.trim(), depth, channels)?
+    {
+        parts.remove(0);
+        if let Base::Fixed(base) = base {
+            function = Function::RandomFixed;
+            arguments.push(base);
+        }
+    }
     for (i, part) in parts.iter().enumerate() {
         let none = function == Function::Clamp && i != 1 && part.trim().is_ident("none");
         arguments.push(if none {
@@ -253,10 +272,39 @@ pub(super) fn function(slice: Slice<'_>, depth: u32, channels: bool) -> Option<M
         Function::Clamp | Function::Progress => count == 3,
         Function::Mod | Function::Rem | Function::Atan2 | Function::Pow => count == 2,
         Function::Log => count == 1 || count == 2,
+        Function::Random => count == 2 || count == 3,
+        Function::RandomFixed => count == 3 || count == 4,
         _ if rounding => count == 2,
         _ => count == 1,
     };
     fits.then_some(Math::Call(function, arguments))
+}
+
+/// Where the number of `random()` comes from, as its first argument may say.
+enum Base {
+    /// It is drawn; what shares the draw does not matter to us.
+    Drawn,
+    /// It is given.
+    Fixed(Math),
+}
+
+/// Reads what `random()` may begin with: `fixed` with a number, or with whom it shares what is drawn (CSS Values 5, §9.3).
+/// An inner nothing where it begins otherwise.
+fn random_base(slice: Slice<'_>, depth: u32, channels: bool) -> Option<Option<Base>> {
+    if slice.is_ident("fixed") {
+        let base = sum(Slice { from: slice.from + 1, ..slice }, depth + 1, channels)?;
+        let fits = !matches!(base, Math::Number(n) if !(0.0..=1.0).contains(&n));
+        return fits.then_some(Some(Base::Fixed(base)));
+    }
+    let mut rest = slice;
+    while let Some(word) = rest.ident() {
+        if !matches!(&*word, "auto" | "element-scoped" | "property-scoped") && !word.starts_with("--") {
+            break;
+        }
+        rest.next();
+        rest.skip_space();
+    }
+    if rest.is_empty() { Some(Some(Base::Drawn)) } else { Some(None) }
 }
 
 /// `a + b - c`
@@ -358,6 +406,22 @@ impl Math {
         })
     }
 
+    /// The expression with what `random()` draws taken as the middle, where other values depend on it.
+    pub(crate) fn in_the_middle(&self) -> Self {
+        let all = |list: &[Self]| list.iter().map(Self::in_the_middle).collect::<Vec<_>>();
+        match self {
+            Self::Sum(terms) => Self::Sum(all(terms)),
+            Self::Product(factors) => Self::Product(all(factors)),
+            Self::Invert(inner) => Self::Invert(Box::new(inner.in_the_middle())),
+            Self::Call(Function::Random, arguments) => {
+                let base = std::iter::once(Self::Number(0.5));
+                Self::Call(Function::RandomFixed, base.chain(all(arguments)).collect())
+            }
+            Self::Call(function, arguments) => Self::Call(*function, all(arguments)),
+            leaf => leaf.clone(),
+        }
+    }
+
     /// What the expression measures; nothing where its parts do not fit.
     fn powers(&self, class: NumericClass) -> Option<Powers> {
         let same = |list: &[Math]| -> Option<Powers> {
@@ -387,6 +451,10 @@ impl Math {
             Self::Call(Function::SiblingIndex | Function::SiblingCount, _) => Some(NUMBER),
             Self::Call(function, arguments) => {
                 let powers = match function {
+                    Function::RandomFixed => {
+                        let (base, rest) = arguments.split_first()?;
+                        (base.powers(class)? == NUMBER).then(|| same(rest))??
+                    }
                     Function::Log | Function::Pow => (same(arguments)? == NUMBER).then_some(NUMBER)?,
                     _ => same(arguments)?,
                 };
@@ -535,6 +603,9 @@ fn multiply(factors: Vec<Math>) -> Math {
 
 /// Works a function out, where all arguments are numbers of one unit.
 fn call(function: Function, arguments: &[Math], keep: bool) -> Option<Math> {
+    if let (Function::RandomFixed, [Math::Number(base), range @ ..]) = (function, arguments) {
+        return between(*base, range);
+    }
     let leaves: Vec<(f64, Option<Unit>, bool)> = arguments.iter().map(Math::leaf).collect::<Option<_>>()?;
     let (first, unit, percent) = *leaves.first()?;
     if !leaves.iter().all(|(_, u, p)| *u == unit && *p == percent) || (percent && keep && !keeps_sense(function)) {
@@ -577,9 +648,28 @@ fn call(function: Function, arguments: &[Math], keep: bool) -> Option<Math> {
             let way = (n[0] - n[1]) / (n[2] - n[1]);
             number(if way.is_nan() { 0.0 } else { way.clamp(0.0, 1.0) })
         }
-        Function::SiblingIndex | Function::SiblingCount => None,
+        Function::SiblingIndex | Function::SiblingCount | Function::Random | Function::RandomFixed => None,
         Function::Sign => number(if n[0] == 0.0 || n[0].is_nan() { n[0] } else { n[0].signum() }),
     }
+}
+
+/// The value that `random()` has for a number from 0 to 1: between two ends, in steps where there is a third argument.
+fn between(base: f64, range: &[Math]) -> Option<Math> {
+    let leaves: Vec<(f64, Option<Unit>, bool)> = range.iter().map(Math::leaf).collect::<Option<_>>()?;
+    let (low, unit, percent) = *leaves.first()?;
+    let high = leaves.get(1)?.0.max(low);
+    if !leaves.iter().all(|(_, u, p)| *u == unit && *p == percent) {
+        return None;
+    }
+    let base = base.clamp(0.0, 1.0);
+    let n = match leaves.get(2).map(|l| l.0).filter(|step| *step > 0.0) {
+        None => low + base * (high - low),
+        Some(step) => {
+            let most = ((high - low) / step).floor();
+            low + (base * (most + 1.0)).floor().min(most) * step
+        }
+    };
+    Some(range[0].with(n))
 }
 
 /// Whether a function of percentages is the same whatever they are of.
@@ -637,12 +727,13 @@ fn round(function: Function, a: f64, b: f64) -> f64 {
 }
 
 impl Function {
-    /// The name it is written with, and the strategy of `round()`.
+    /// The name it is written with, and the words before its first argument.
     pub(super) fn names(self) -> (&'static str, &'static str) {
         match self {
             Self::Up => ("round", "up, "),
             Self::Down => ("round", "down, "),
             Self::ToZero => ("round", "to-zero, "),
+            Self::RandomFixed => ("random", "fixed "),
             _ => (FUNCTIONS.iter().find(|(_, f)| *f == self).map_or("", |(n, _)| n), ""),
         }
     }

@@ -1,9 +1,16 @@
-//! `var()`, `env()`, `attr()` and `if()`: replaced before a value is read (CSS Variables 2, §3; CSS Values 5, §6, §7 and §9).
+//! `var()`, `env()`, `attr()`, `if()` and calls of custom functions: replaced before a value is read (CSS Variables 2, §3;
+//! CSS Values 5, §6, §7 and §9; CSS Functions and Mixins 1, §2.5).
 
+use crate::document::Name;
 use crate::syntax::{Kind, Slice, Tokens, condition};
 
 /// Functions that stand for tokens to be put in.
 const FUNCTIONS: &[&str] = &["var", "env", "attr", "if"];
+
+/// Whether a function in lower case stands for tokens to be put in.
+fn is_replaced(name: &str) -> bool {
+    FUNCTIONS.contains(&name) || name.starts_with("--")
+}
 
 /// How long a value may grow, in bytes: far beyond any real one, and short enough to stop what doubles with every step
 /// (CSS Variables 2, §3.3 "Safely Handling Overly-Long Variables").
@@ -24,10 +31,17 @@ pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
             continue;
         };
         let name = here.name(token).to_ascii_lowercase();
-        if !FUNCTIONS.contains(&&*name) {
+        if !is_replaced(&name) {
             continue;
         }
         found = true;
+        let arguments = here.inside().trim();
+        if name.starts_with("--") && !arguments.is_empty() {
+            let lacks = |a: &Slice<'_>| a.trim().is_empty() || a.trim().text().replace(char::is_whitespace, "") == "{}";
+            if arguments.commas().iter().any(lacks) {
+                return Err((format!("an argument of `{}()` is empty", here.name(token)), here.inside().range()));
+            }
+        }
         if name == "var" {
             let inside = here.inside().trim();
             let custom = inside.peek().is_some_and(|t| t.kind == Kind::Ident && inside.name(t).starts_with("--"));
@@ -72,6 +86,8 @@ pub(crate) enum Failure {
     Nothing,
     /// What is put in grows longer than [`LONGEST`], or nests too deeply.
     CutOff,
+    /// A custom function calls itself.
+    Cycle,
 }
 
 /// Where the replaced tokens come from.
@@ -80,6 +96,10 @@ pub(crate) trait Lookup {
     fn test(&mut self, function: Slice<'_>) -> Option<bool>;
     /// The value of a custom property; an error where it is guaranteed-invalid.
     fn custom(&mut self, name: &str) -> Result<String, Failure>;
+    /// What a call of a custom function comes to; an argument may come to nothing.
+    fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure>;
+    /// The custom functions whose calls are being worked out, arguments included.
+    fn calls(&mut self) -> &mut Vec<Name>;
     /// The value of an attribute.
     fn attribute(&self, name: &str) -> Option<String>;
 }
@@ -107,8 +127,13 @@ fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
         match token.kind {
             Kind::Function(_) => {
                 let name = here.name(token).to_ascii_lowercase();
-                if FUNCTIONS.contains(&&*name) {
-                    let text = replaced(&name, here.inside().trim(), lookup, depth)?;
+                if is_replaced(&name) {
+                    let inside = here.inside().trim();
+                    let text = if name.starts_with("--") {
+                        called(&here.name(token), inside, lookup, depth)?
+                    } else {
+                        replaced(&name, inside, lookup, depth)?
+                    };
                     separate(out, &text);
                     out.push_str(text.trim());
                     continue;
@@ -193,6 +218,32 @@ fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) 
         (None, None) if name == "attr" && head.from + 1 == head.to => Ok("\"\"".to_owned()),
         (None, None) => Err(Failure::Nothing),
     }
+}
+
+/// What a call of a custom function comes to. One inside another of the same, arguments included, is a cycle.
+fn called(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Result<String, Failure> {
+    let key = Name::from(name);
+    if lookup.calls().contains(&key) {
+        return Err(Failure::Cycle);
+    }
+    lookup.calls().push(key);
+    let written = if inside.is_empty() { Vec::new() } else { inside.commas() };
+    let arguments = written.into_iter().map(|argument| {
+        let mut argument = argument.trim();
+        if matches!(argument.kind(), Some(Kind::Curly(_))) {
+            argument = argument.inside().trim();
+        }
+        let mut out = String::new();
+        match write(argument, lookup, &mut out, depth + 1) {
+            Ok(()) => Ok(Some(out)),
+            Err(Failure::Nothing) => Ok(None),
+            Err(failure) => Err(failure),
+        }
+    });
+    let arguments: Result<Vec<_>, _> = arguments.collect();
+    let found = arguments.and_then(|arguments| lookup.call(name, &arguments));
+    lookup.calls().pop();
+    found
 }
 
 /// The first branch of `if()` whose condition holds; none of them is nothing at all (CSS Values 5, §6.2).

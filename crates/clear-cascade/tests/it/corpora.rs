@@ -89,6 +89,24 @@ fn values_compute_as_in_a_browser() {
 }
 
 #[test]
+fn custom_functions_come_to_what_a_browser_makes_of_them() {
+    let rows = rows("functions.tsv");
+    assert!(rows.len() >= 80);
+    let elements: String =
+        rows.iter().map(|(w, _)| format!("<i data-w=6 style=\"width: {}\"></i>", quoted(w))).collect();
+    let css = include_str!("../data/functions.css");
+    let study = page(&format!("<!DOCTYPE html><style>{css}</style><body style=\"font-size: 20px\">{elements}"));
+    let wrong: Vec<String> = rows
+        .iter()
+        .zip(study.select("i").unwrap())
+        .map(|((call, expected), i)| (call, expected, study.value(i, "width").unwrap()))
+        .filter(|(_, expected, got)| got != *expected)
+        .map(|(call, expected, got)| format!("{call}: expected {expected}, got {got}"))
+        .collect();
+    assert!(wrong.is_empty(), "{} of {}:\n{}", wrong.len(), rows.len(), wrong.join("\n"));
+}
+
+#[test]
 fn selectors_take_what_a_browser_takes() {
     let rows = rows("selectors.tsv");
     assert!(rows.len() >= 500);

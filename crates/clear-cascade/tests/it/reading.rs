@@ -1,6 +1,7 @@
 //! Reading, comparing and fixing: what is in play, what does nothing, what would win.
 
 use clear_cascade::answer::Outcome;
+use clear_cascade::cascade::Origin;
 use clear_cascade::{Change, FileLoader, Study};
 
 use crate::trials::Edited;
@@ -140,6 +141,23 @@ fn what_has_no_effect_is_told() {
         "border-spacing list-style-type column-gap grid-template-columns object-fit position row-gap"
     );
     assert_eq!(of("img"), "line-height");
+}
+
+#[test]
+fn what_a_shorthand_takes_back_is_read() {
+    let study = page(
+        "<style>h1 { margin: 0 } a { text-decoration: none } i { font: 10px x } b { padding: 0 }</style>
+        <h1>x</h1><p style='font-weight: bold'><a href=x>y</a><i>z</i><b>w</b>",
+    );
+    let of = |name: &str| {
+        let read = study.read(study.select(name).unwrap()[0]);
+        let author = read.into_iter().filter(|r| r.origin == Some(Origin::Author));
+        author.map(|r| format!("{}: {}", r.property, r.value)).collect::<Vec<_>>().join("; ")
+    };
+    assert_eq!(of("h1"), "margin-bottom: 0px; margin-top: 0px");
+    assert_eq!(of("a"), "text-decoration-line: none");
+    assert_eq!(of("i"), "font-family: x; font-size: 10px; font-style: normal; font-weight: 400");
+    assert_eq!(of("b"), "");
 }
 
 #[test]

@@ -172,13 +172,17 @@ fn custom_properties_are_put_in() {
 #[test]
 fn registered_properties_have_types() {
     let study = page(
-        "<style>@property --size { syntax: '<length>'; inherits: false; initial-value: 1px }
-        div { --size: 2em; --bad: x } p { width: var(--size) }</style><div><p>",
+        "<style>@property --size { syntax: '<length>+'; inherits: false; initial-value: 1px }
+        @property --tone { syntax: '<color>'; inherits: false; initial-value: red }
+        div { --size: 2em; --bad: x } p { width: var(--size) }
+        b { font: 10px/3 x; color-scheme: dark; --size: 1em 2lh 1rem; --tone: light-dark(red, blue); color: var(--tone) }
+        </style><div><p><b>",
     );
-    assert_eq!(
-        (value(&study, "div", "--size"), value(&study, "p", "--size"), value(&study, "p", "width")),
-        ("32px".into(), "1px".into(), "1px".into())
-    );
+    let of = |element, property| value(&study, element, property);
+    assert_eq!((&*of("div", "--size"), &*of("p", "--size"), &*of("p", "width")), ("32px", "1px", "1px"));
+    // Sizes and schemes are the element's own, which stand before those that depend on types.
+    assert_eq!((&*of("b", "--size"), &*of("b", "--tone")), ("10px 60px 16px", "rgb(0, 0, 255)"));
+    assert_eq!(of("b", "color"), "rgb(0, 0, 255)");
 }
 
 #[test]

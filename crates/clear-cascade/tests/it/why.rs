@@ -57,6 +57,26 @@ fn variables_are_followed_to_where_they_are_set() {
 }
 
 #[test]
+fn calls_and_types_are_told() {
+    let css = "@function --fluid(--min <length>, --max <length>: 3rem) returns <length> { result: clamp(var(--min), 2vw, var(--max)) }
+        @function --tint(--c) { result: color-mix(in srgb, var(--c), white) } @function --none() { --result: 1px }
+        @function --odd() returns <length> { result: red } @function twice() { result: 1px }
+        @function --strange(--a) maybe { } @function --notes() { color: red; @page { } result: 1px; }
+        @property --size { syntax: '<length>'; inherits: true; initial-value: 0px }
+        p { font-size: --fluid(1rem); width: --fluid(1px, 2px, 3px); height: --flud(1px); margin: --fluid(red);
+            color: --tint(--tint(red)); top: --none(); left: --odd(); --size: 2em; line-height: random(1px, 2px);
+            right: random(1px, 2px) }
+        b { --size: red }";
+    let study = files(&[("index.html", "<link rel=stylesheet href=a.css><p><b>"), ("a.css", css)]);
+    let asked =
+        ["font-size", "width", "height", "margin-top", "color", "top", "left", "line-height", "right", "--size"];
+    let mut all: Vec<String> = asked.iter().map(|p| told(&study, "p", p)).collect();
+    all.push(told(&study, "b", "--size"));
+    all.extend(study.notes().iter().map(|n| format!("! {}: {}", study.sources().place(n.span), n.message)));
+    insta::assert_snapshot!("calls", all.join("\n\n"));
+}
+
+#[test]
 fn json_has_the_fixed_members() {
     let study = page("<style>p { color: gold } .a { color: red }</style><p class=a>");
     let why = study.why(study.select("p").unwrap()[0], "color").unwrap();

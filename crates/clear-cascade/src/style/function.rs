@@ -1,0 +1,150 @@
+//! Calls of custom functions (CSS Functions and Mixins 1, §2.5 "Evaluating Custom Functions").
+//!
+//! What comes in: a function's name and its arguments, with what they were called among. What goes out: the text that stands
+//! in the place of the call.
+
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use super::{Style, custom, query};
+use crate::document::Name;
+use crate::study::Study;
+use crate::stylesheet::function::{Condition, CustomFunction};
+use crate::syntax::{Slice, Tokens};
+use crate::value::Wide;
+use crate::value::substitution::{self, Failure, Lookup};
+
+/// What a call comes to.
+///
+/// # Errors
+/// Where it comes to nothing: the function is unknown or missing an argument, or its result does not fit.
+pub(super) fn call(
+    study: &Study,
+    style: &Style,
+    outer: &mut dyn Lookup,
+    name: &str,
+    arguments: &[Option<String>],
+) -> Result<String, Failure> {
+    let (function, sheet) = study.function(name).ok_or(Failure::Nothing)?;
+    if arguments.len() > function.parameters.len() {
+        return Err(Failure::Nothing);
+    }
+    let mut frame = Frame {
+        study,
+        style,
+        function,
+        tokens: &sheet.tokens,
+        outer,
+        known: HashMap::new(),
+        open: Vec::new(),
+        cyclic: Vec::new(),
+    };
+    for (i, parameter) in function.parameters.iter().enumerate() {
+        let syntax = parameter.syntax.as_deref();
+        // A CSS-wide keyword stands for no value.
+        let read = |text: &str| {
+            let wide = Wide::of(Tokens::read(text).all()).is_some();
+            if wide { None } else { custom::read_as(syntax.unwrap_or("*"), style, text) }
+        };
+        let mut value = arguments.get(i).and_then(|a| read(a.as_deref()?));
+        if value.is_none() {
+            match parameter.default {
+                Some(default) => value = frame.substituted(default).ok().and_then(|text| read(&text)),
+                None if i >= arguments.len() => return Err(Failure::Nothing),
+                None => {}
+            }
+        }
+        frame.known.insert(parameter.name.clone(), value.map(|v| v.to_string()));
+    }
+    let result = function.last("result", &|c| frame.holds(c)).ok_or(Failure::Nothing)?;
+    let text = frame.substituted(result)?;
+    let fits = custom::read_as(function.returns.as_deref().unwrap_or("*"), style, text.trim());
+    fits.map(|v| v.to_string()).ok_or(Failure::Nothing)
+}
+
+/// The inside of a call.
+struct Frame<'f> {
+    /// The page.
+    study: &'f Study,
+    /// The style of the element.
+    style: &'f Style,
+    /// The function.
+    function: &'f CustomFunction,
+    /// The tokens of its sheet.
+    tokens: &'f Tokens,
+    /// What it is called among: what is not known inside is looked up there.
+    outer: &'f mut dyn Lookup,
+    /// Parameters, and custom properties of the block once they are worked out.
+    known: HashMap<Name, Option<String>>,
+    /// Custom properties of the block that are being worked out.
+    open: Vec<Name>,
+    /// Those found to depend on themselves.
+    cyclic: Vec<Name>,
+}
+
+impl Frame<'_> {
+    /// Tokens of the function's sheet with all replaced.
+    fn substituted(&mut self, (from, to): (u32, u32)) -> Result<String, Failure> {
+        let slice = Slice { tokens: self.tokens, from, to };
+        substitution::substitute(slice, self)
+    }
+
+    /// Whether a condition around declarations holds.
+    fn holds(&self, condition: &Condition) -> bool {
+        match condition {
+            Condition::Media(list) => list.matches(&self.study.viewing),
+            Condition::Supports(holds) => *holds,
+            Condition::Undecided => false,
+        }
+    }
+}
+
+impl Lookup for Frame<'_> {
+    fn custom(&mut self, name: &str) -> Result<String, Failure> {
+        let key = Name::from(name);
+        if let Some(at) = self.open.iter().position(|o| *o == key) {
+            self.cyclic.extend_from_slice(&self.open[at..]);
+            return Err(Failure::Nothing);
+        }
+        let declared =
+            self.function.last(name, &|c| self.holds(c)).map(|(from, to)| Slice { tokens: self.tokens, from, to });
+        let Some(declared) = declared else {
+            return match self.known.get(&key) {
+                Some(known) => known.clone().ok_or(Failure::Nothing),
+                None => self.outer.custom(name),
+            };
+        };
+        match Wide::of(declared) {
+            None => {}
+            Some(Wide::Inherit | Wide::Unset) => return self.outer.custom(name),
+            Some(_) => return Err(Failure::Nothing),
+        }
+        self.open.push(key.clone());
+        let text = substitution::substitute(declared, self);
+        self.open.pop();
+        if self.cyclic.contains(&key) { Err(Failure::Nothing) } else { text }
+    }
+
+    fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure> {
+        call(self.study, self.style, self, name, arguments)
+    }
+
+    fn calls(&mut self) -> &mut Vec<Name> {
+        self.outer.calls()
+    }
+
+    fn test(&mut self, function: Slice<'_>) -> Option<bool> {
+        let mut values = (*self.style.custom).clone();
+        for name in custom::names_in(function) {
+            match self.custom(&name) {
+                Ok(value) => values.insert(name, Arc::from(value)),
+                Err(_) => values.remove(&name),
+            };
+        }
+        query::test(self.study, function, &Style { custom: Arc::new(values), ..self.style.clone() })
+    }
+
+    fn attribute(&self, name: &str) -> Option<String> {
+        self.outer.attribute(name)
+    }
+}
