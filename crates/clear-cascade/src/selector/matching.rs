@@ -172,7 +172,8 @@ impl<'d> Matcher<'d> {
             let mut parts = compound.parts.iter().take_while(before_pseudo).peekable();
             return parts.peek().is_some() && parts.all(|p| self.featureless(&p.simple, element));
         }
-        compound.parts.iter().take_while(before_pseudo).all(|p| self.simple(&p.simple, element))
+        compound.namespace.as_ref().is_none_or(|url| is_in(url, self.document.element(element)))
+            && compound.parts.iter().take_while(before_pseudo).all(|p| self.simple(&p.simple, element))
     }
 
     /// Whether one condition fits the host seen from inside, which has no features but being the host (CSS Scoping 1, §3.2.1).
@@ -406,8 +407,13 @@ pub(crate) fn aims_at_host(list: &SelectorList) -> bool {
 fn namespace_fits(test: &NamespaceTest, element: &Element) -> bool {
     match test {
         NamespaceTest::Any => true,
-        NamespaceTest::Is(url) => Namespace::of(url) == element.namespace && element.namespace != Namespace::Other,
+        NamespaceTest::Is(url) => is_in(url, element),
     }
+}
+
+/// Whether an element is in a namespace.
+fn is_in(url: &str, element: &Element) -> bool {
+    Namespace::of(url) == element.namespace && element.namespace != Namespace::Other
 }
 
 /// The level of a heading element.

@@ -97,6 +97,8 @@ pub struct Compound {
     pub combinator: Combinator,
     /// The conditions in written order.
     pub parts: Vec<Part>,
+    /// The default namespace, where no type is written that would name another (Selectors 4, §5.3).
+    pub(crate) namespace: Option<Arc<str>>,
     /// Where the conditions are written.
     pub span: Span,
 }

@@ -200,8 +200,15 @@ impl<'c> Parser<'c> {
             } else {
                 Simple::Nesting(self.context.parent.clone())
             };
-            compounds
-                .insert(0, Compound { combinator: Combinator::Descendant, parts: vec![Part { simple, span }], span });
+            compounds.insert(
+                0,
+                Compound {
+                    combinator: Combinator::Descendant,
+                    parts: vec![Part { simple, span }],
+                    namespace: None,
+                    span,
+                },
+            );
         }
     }
 
@@ -259,7 +266,14 @@ impl<'c> Parser<'c> {
             };
             parts.push(Part { simple, span: self.span(Slice { to: rest.from, ..from }) });
         }
-        Ok(Compound { combinator, parts, span: self.span(Slice { to: rest.from, ..begin }) })
+        let other = |p: &Part| match &p.simple {
+            Simple::Type(..) | Simple::Universal(_) | Simple::Nesting(_) => true,
+            Simple::PseudoClass(class) => matches!(class, PseudoClass::Host(_) | PseudoClass::HostContext(_)),
+            _ => false,
+        };
+        let implied = !self.inside && !parts.iter().any(other);
+        let namespace = self.context.namespaces.filter(|_| implied).and_then(|n| n.get("")).cloned();
+        Ok(Compound { combinator, parts, namespace, span: self.span(Slice { to: rest.from, ..begin }) })
     }
 
     /// One condition, or nothing where none is written.
@@ -722,7 +736,7 @@ fn part_names(compound: &Compound) -> Vec<Name> {
 /// `:scope` as a list.
 fn scope_list(span: Span) -> SelectorList {
     let part = Part { simple: Simple::PseudoClass(PseudoClass::Scope), span };
-    let compound = Compound { combinator: Combinator::Descendant, parts: vec![part], span };
+    let compound = Compound { combinator: Combinator::Descendant, parts: vec![part], namespace: None, span };
     let specificity = Specificity::new(0, 1, 0);
     let selector =
         Selector { compounds: vec![compound], specificity, pseudo: None, slotted: None, parts: Vec::new(), span };

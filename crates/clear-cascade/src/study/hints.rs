@@ -13,7 +13,8 @@ pub(super) fn of(document: &Document, id: ElementId) -> Vec<(String, Span)> {
     match element.namespace {
         Namespace::Html => {
             for attribute in &element.attributes {
-                if let Some(text) = html(document, element, attribute) {
+                let global = global(&attribute.name, &attribute.value).map(str::to_owned);
+                if let Some(text) = global.or_else(|| html(document, element, attribute)) {
                     hints.push((text, attribute.value_span));
                 }
             }
@@ -29,6 +30,16 @@ pub(super) fn of(document: &Document, id: ElementId) -> Vec<(String, Span)> {
         _ => {}
     }
     hints
+}
+
+/// The declarations of an attribute that any HTML element may have (HTML Standard, "The draggable attribute", and
+/// "contenteditable" as browsers have it).
+fn global(name: &str, value: &str) -> Option<&'static str> {
+    match name {
+        "draggable" if value.eq_ignore_ascii_case("true") => Some("user-select: none"),
+        "contenteditable" if value.eq_ignore_ascii_case("plaintext-only") => Some("white-space-collapse: preserve"),
+        _ => None,
+    }
 }
 
 /// The declarations of one attribute of an HTML element.
@@ -58,7 +69,6 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
         "width"
             if is(&[
                 "table", "td", "th", "col", "colgroup", "hr", "img", "iframe", "embed", "object", "video", "marquee",
-                "pre",
             ]) || image_input(element) =>
         {
             if is(&["table", "td", "th"])
@@ -83,10 +93,10 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
         }
         "width" | "height" if is(&["canvas"]) => (&*attribute.name == "width" && element.attribute("height").is_some())
             .then(|| ratio(element).trim_start_matches("; ").to_owned()),
-        "hspace" if is(&["img", "iframe", "embed", "object", "marquee"]) || image_input(element) => {
+        "hspace" if is(&["img", "input", "embed", "object", "marquee"]) => {
             dimension(value).map(|d| format!("margin-left: {d}; margin-right: {d}"))
         }
-        "vspace" if is(&["img", "iframe", "embed", "object", "marquee"]) || image_input(element) => {
+        "vspace" if is(&["img", "input", "embed", "object", "marquee"]) => {
             dimension(value).map(|d| format!("margin-top: {d}; margin-bottom: {d}"))
         }
         "border" if is(&["img", "object"]) || image_input(element) => {
@@ -101,7 +111,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
         "frameborder" if is(&["iframe"]) => {
             (number(value) == Some(0.0) || lower == "no").then(|| "border-width: 0".to_owned())
         }
-        "valign" if table_part => {
+        "valign" if table_part || is(&["img"]) => {
             matches!(&*lower, "top" | "middle" | "bottom" | "baseline").then(|| format!("vertical-align: {lower}"))
         }
         "nowrap" if is(&["td", "th"]) => Some("text-wrap-mode: nowrap".to_owned()),
@@ -117,7 +127,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
         "rightmargin" if is(&["body"]) => dimension(value).map(|d| format!("margin-right: {d}")),
         "topmargin" if is(&["body"]) => dimension(value).map(|d| format!("margin-top: {d}")),
         "bottommargin" if is(&["body"]) => dimension(value).map(|d| format!("margin-bottom: {d}")),
-        "wrap" if is(&["textarea"]) => (lower == "off").then(|| "white-space: pre".to_owned()),
+        "wrap" if is(&["textarea"]) => (lower == "off").then(|| "white-space: pre; overflow-wrap: normal".to_owned()),
         "link" | "vlink" | "alink" if is(&["body"]) => None,
         "href" if is(&["a", "area"]) => body_color(document, "link").map(|c| format!("color: {c}")),
         _ => None,
@@ -164,24 +174,27 @@ fn align(element: &Element, value: &str) -> Option<String> {
             _ => None,
         };
     }
+    if is(&["input", "button", "textarea"]) {
+        return None;
+    }
     if is(&["caption"]) {
         return (value == "bottom").then(|| "caption-side: bottom".to_owned());
     }
     if is(&["legend"]) {
         return match value {
-            "left" => Some("justify-self: left".to_owned()),
-            "center" => Some("justify-self: center".to_owned()),
-            "right" => Some("justify-self: right".to_owned()),
+            "left" | "center" | "right" => Some(format!("justify-self: {value}; text-align: {value}")),
+            "middle" => Some("text-align: center".to_owned()),
+            "justify" => Some("text-align: justify".to_owned()),
             _ => None,
         };
     }
-    let block = is(&["div", "thead", "tbody", "tfoot", "tr", "td", "th", "col", "colgroup"]);
-    let plain = is(&["p", "h1", "h2", "h3", "h4", "h5", "h6"]);
+    // Of what is a block to these, the boxes are aligned too; browsers let all elements have the attribute.
+    let block = is(&["div", "p", "thead", "tbody", "tfoot", "tr", "td", "th", "col", "colgroup"]);
+    let prefix = if block { "-webkit-" } else { "" };
     match value {
-        "center" | "middle" if block => Some("text-align: -webkit-center".to_owned()),
-        "left" | "right" if block => Some(format!("text-align: -webkit-{value}")),
-        "left" | "right" | "center" if plain => Some(format!("text-align: {value}")),
-        "justify" if block || plain => Some("text-align: justify".to_owned()),
+        "center" | "middle" => Some(format!("text-align: {prefix}center")),
+        "left" | "right" => Some(format!("text-align: {prefix}{value}")),
+        "justify" => Some("text-align: justify".to_owned()),
         _ => None,
     }
 }

@@ -225,6 +225,12 @@ impl FontMemory {
     }
 }
 
+/// A font size as browsers have it: none but one that comes of a length is smaller than 6px. Relative units go by the size
+/// as it would be.
+pub(super) fn legible(size: f64, memory: FontMemory) -> f64 {
+    if size > 0.0 && !memory.absolute { size.max(6.0) } else { size }
+}
+
 /// The size where the family changes between a lone `monospace` and others: as browsers do, the default behind the size
 /// is exchanged.
 pub(super) fn font_size_for_family(style: &Style, parent: Option<&Style>) -> Option<f64> {
@@ -232,7 +238,7 @@ pub(super) fn font_size_for_family(style: &Style, parent: Option<&Style>) -> Opt
     if own == parent.is_some_and(is_monospace) || style.font.absolute {
         return None;
     }
-    let size = style.get(id::FONT_SIZE).as_px()?;
+    let size = style.context.font_size;
     Some(match style.font.keyword {
         Some(i) => size_of_keyword(i, own, style.context.quirks),
         None if own => size * 13.0 / 16.0,

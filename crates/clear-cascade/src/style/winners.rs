@@ -191,7 +191,8 @@ impl<'w, 's> Work<'w, 's> {
                 Outcome::Initial => compute::FontMemory::default(),
             };
         }
-        let value = match outcome {
+        let inherited = matches!(outcome, Outcome::Inherit);
+        let mut value = match outcome {
             Outcome::Value(value, entry) => compute::compute(property, &value, &self.env(Some(entry))),
             Outcome::Inherit => match self.parent {
                 Some(parent) => parent.get(property).clone(),
@@ -199,6 +200,12 @@ impl<'w, 's> Work<'w, 's> {
             },
             Outcome::Initial => compute::compute(property, &property.initial(), &self.env(None)),
         };
+        if property == id::FONT_SIZE {
+            let parent = self.parent.filter(|_| inherited).map(|p| p.context.font_size);
+            let size = parent.or(value.as_px()).unwrap_or(16.0);
+            self.style.context.font_size = size;
+            value = Value::px(compute::legible(size, self.style.font));
+        }
         self.style.set(property, value);
     }
 
@@ -233,9 +240,9 @@ impl<'w, 's> Work<'w, 's> {
                 // A lone `monospace` has a smaller default, which shows where the size itself is inherited.
                 let size = compute::font_size_for_family(style, self.parent);
                 if let Some(size) = size {
-                    style.set(id::FONT_SIZE, Value::px(size));
+                    style.set(id::FONT_SIZE, Value::px(compute::legible(size, style.font)));
+                    style.context.font_size = size;
                 }
-                style.context.font_size = style.get(id::FONT_SIZE).as_px().unwrap_or(16.0);
                 if self.root.is_none() {
                     style.context.root_font_size = style.context.font_size;
                 }

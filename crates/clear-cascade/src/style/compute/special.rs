@@ -254,10 +254,6 @@ pub(super) fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Valu
         }),
         id::D => path(&value),
         id::TEXT_ALIGN => text_align(value, env),
-        id::APPEARANCE => match value.as_keyword() {
-            Some("push-button" | "square-button") => Value::keyword("button"),
-            _ => value,
-        },
         _ => value,
     }
 }
