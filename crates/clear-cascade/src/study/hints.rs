@@ -174,7 +174,7 @@ fn align(element: &Element, value: &str) -> Option<String> {
             _ => None,
         };
     }
-    if is(&["input", "button", "textarea"]) {
+    if is(&["input", "button", "textarea", "marquee"]) {
         return None;
     }
     if is(&["caption"]) {

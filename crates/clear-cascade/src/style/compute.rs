@@ -83,7 +83,8 @@ fn generic(value: &Value, env: &Env<'_>) -> Value {
 
 /// A URL made absolute; one that names a part of the page stays as it is (CSS Values 4, §4.5.1).
 fn absolute_url(url: &Arc<str>, base: Option<&Url>) -> Arc<str> {
-    if url.starts_with('#') || url.is_empty() || url.starts_with("data:") {
+    // The path of a `data:` URL, which may be long, stays as it is; its query does not.
+    if url.starts_with('#') || url.is_empty() || (url.starts_with("data:") && !url.contains('?')) {
         return url.clone();
     }
     base.and_then(|b| b.join(url).ok()).map_or_else(|| url.clone(), |u| Arc::from(u.as_str()))

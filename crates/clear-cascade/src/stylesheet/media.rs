@@ -187,11 +187,14 @@ fn feature(inside: Slice<'_>) -> Option<Condition> {
     if !right.is_empty() {
         let name = single_ident(left)?;
         let value = value(Slice { from: right.from + 1, ..right })?;
-        let (name, comparison) = match (name.strip_prefix("min-"), name.strip_prefix("max-")) {
-            (Some(plain), _) if is_range(plain) => (plain.to_owned(), Comparison::AtLeast),
-            (_, Some(plain)) if is_range(plain) => (plain.to_owned(), Comparison::AtMost),
-            _ => (name, Comparison::Equal),
-        };
+        // The prefix of a browser stands before `min-` (Compatibility Standard, §3.1).
+        let (prefix, bare) = name.strip_prefix("-webkit-").map_or(("", &*name), |bare| ("-webkit-", bare));
+        let ends = [("min-", Comparison::AtLeast), ("max-", Comparison::AtMost)];
+        let range = ends.into_iter().find_map(|(end, comparison)| {
+            let plain = format!("{prefix}{}", bare.strip_prefix(end)?);
+            is_range(&plain).then_some((plain, comparison))
+        });
+        let (name, comparison) = range.unwrap_or((name, Comparison::Equal));
         return Some(Condition::Feature(name, vec![(comparison, value)]));
     }
     let mut parts = Vec::new();
@@ -310,6 +313,10 @@ fn is_range(name: &str) -> bool {
     )
 }
 
+/// Features of the standard that browsers do not ship: unknown there, and so here where nothing else is asked for.
+const NOT_SHIPPED: &[&str] =
+    &["environment-blending", "inverted-colors", "nav-controls", "prefers-reduced-data", "video-dynamic-range"];
+
 /// What the viewing has for a feature.
 enum Have {
     /// A number.
@@ -334,31 +341,34 @@ fn have(name: &str, viewing: &Viewing) -> Option<Have> {
         "resolution" | "-webkit-device-pixel-ratio" => Have::Number(1.0),
         "color" => Have::Number(8.0),
         "color-index" | "monochrome" => Have::Number(0.0),
-        "grid" | "-webkit-transform-2d" => Have::Number(0.0),
+        "grid" => Have::Number(0.0),
         "-webkit-transform-3d" => Have::Number(1.0),
         "horizontal-viewport-segments" | "vertical-viewport-segments" => Have::Number(1.0),
         "orientation" => {
             return keyword(if viewing.height >= viewing.width { "portrait" } else { "landscape" });
         }
-        "scan" => return keyword("progressive"),
         "update" => return keyword(if screen { "fast" } else { "none" }),
         "overflow-block" => return keyword(if screen { "scroll" } else { "paged" }),
         "overflow-inline" => return keyword(if screen { "scroll" } else { "none" }),
         "color-gamut" => return keyword("srgb"),
-        "dynamic-range" | "video-dynamic-range" => return keyword("standard"),
-        "environment-blending" => return keyword("opaque"),
+        "dynamic-range" => return keyword("standard"),
+        "device-posture" => return keyword("continuous"),
+        // It has a value where pictures are drawn line by line, which no screen does.
+        "scan" => return Some(Have::Keyword(String::new(), false)),
         "pointer" | "any-pointer" => return preference(name, "fine", true),
         "hover" | "any-hover" => return preference(name, "hover", true),
         "scripting" => return preference("scripting", "enabled", true),
         "display-mode" => return keyword("browser"),
-        "nav-controls" => return keyword("back"),
-        "inverted-colors" | "forced-colors" => return preference(name, "none", false),
+        "forced-colors" => return preference(name, "none", false),
+        "inverted-colors" | "prefers-reduced-data" => {
+            let asked = viewing.preferences.get(name.trim_start_matches("prefers-"))?;
+            Have::Keyword(asked.clone(), !matches!(&**asked, "none" | "no-preference"))
+        }
         "prefers-color-scheme" => return preference("color-scheme", "light", true),
         "prefers-reduced-motion" => return preference("reduced-motion", "no-preference", false),
         "prefers-reduced-transparency" => {
             return preference("reduced-transparency", "no-preference", false);
         }
-        "prefers-reduced-data" => return preference("reduced-data", "no-preference", false),
         "prefers-contrast" => return preference("contrast", "no-preference", false),
         _ => return None,
     })
@@ -508,6 +518,9 @@ impl Condition {
             Self::Unknown(text) => found.push(format!("`{text}` is no known media condition and counts as unknown")),
             Self::Not(inner) => inner.unknown(found),
             Self::All(parts) | Self::Any(parts) => parts.iter().for_each(|p| p.unknown(found)),
+            Self::Feature(name, _) if NOT_SHIPPED.contains(&&**name) => {
+                found.push(format!("`{name}` is a media feature that browsers do not ship; it counts as unknown"));
+            }
             Self::Feature(name, _) if have(name, &Viewing::default()).is_none() => {
                 found.push(format!("`{name}` is no known media feature and counts as unknown"));
             }

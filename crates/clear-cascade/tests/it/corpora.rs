@@ -89,6 +89,25 @@ fn values_compute_as_in_a_browser() {
 }
 
 #[test]
+fn attributes_style_as_in_a_browser() {
+    let rows = rows("attributes.tsv");
+    assert!(rows.len() >= 250);
+    let sections: String = rows.iter().map(|(html, _)| format!("<section>{html}</section>\n")).collect();
+    let study = page(&format!("<!doctype html><html><head></head><body>{sections}</body></html>"));
+    let targets = study.select("[t]").unwrap();
+    assert_eq!(targets.len(), rows.len());
+    let mut wrong = Vec::new();
+    for ((html, rest), target) in rows.iter().zip(targets) {
+        let (property, expected) = rest.split_once('\t').unwrap();
+        let got = study.value(target, property).unwrap();
+        if !near(&got, expected) {
+            wrong.push(format!("{html}: {property}: expected {expected}, got {got}"));
+        }
+    }
+    assert!(wrong.is_empty(), "{} of {}:\n{}", wrong.len(), rows.len(), wrong.join("\n"));
+}
+
+#[test]
 fn custom_functions_come_to_what_a_browser_makes_of_them() {
     let rows = rows("functions.tsv");
     assert!(rows.len() >= 80);

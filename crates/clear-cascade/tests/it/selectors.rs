@@ -344,3 +344,16 @@ fn pseudo_elements_are_boxes_of_their_own() {
     let located = study.locate("li::marker").unwrap();
     assert_eq!(study.why_of(located.elements[0], located.pseudo.as_ref(), "color").unwrap().value, "rgb(0, 128, 0)");
 }
+
+#[test]
+fn a_default_namespace_counts_without_a_type() {
+    let study = crate::page(
+        "<style>@namespace 'http://www.w3.org/1999/xhtml'; @namespace s 'http://www.w3.org/2000/svg';
+        .a, :is(.b), *.c { top: 1px } *|*.d, s|svg.e, :not(:is(p, .h)).f { top: 1px } .g { & { top: 1px } }</style>
+        <svg class=a /><svg class=b /><svg class=c /><svg class=d /><svg class=e /><svg class=f /><svg class=g /><p class=a>",
+    );
+    let taken = |element: &str| crate::value(&study, element, "top") == "1px";
+    let found: Vec<char> = "abcdefg".chars().filter(|c| taken(&format!("svg.{c}"))).collect();
+    assert_eq!(found, ['d', 'e']);
+    assert!(taken("p"));
+}

@@ -238,6 +238,11 @@ pub(super) fn as_inset(value: &Value) -> Value {
 /// A gradient: what holds anyway is left out, and a stop at two places is two stops (CSS Images 4, §3.1 to §3.5).
 fn gradient(name: &str, parts: &[Value]) -> Vec<Value> {
     let mut groups = groups(parts);
+    if name.ends_with("conic-gradient") {
+        // A zero without a unit is an angle here.
+        let zeros = groups.iter_mut().flatten().filter(|v| **v == Value::Number(0.0));
+        zeros.for_each(|v| *v = Value::Dimension(0.0, Unit::Deg));
+    }
     let is_stop = |g: &[Value]| g.iter().any(|v| matches!(v, Value::Color(_)));
     let all_legacy = groups.iter().flatten().all(|v| !matches!(v, Value::Color(c) if !c.is_legacy()));
     let head = if groups.first().is_some_and(|g| !is_stop(g) && !g.is_empty()) { groups.remove(0) } else { Vec::new() };
