@@ -35,7 +35,7 @@ pub(super) fn resolve(
         style,
         done: HashMap::new(),
         open: Vec::new(),
-        calls: Vec::new(),
+        calls: substitution::Calls::default(),
         cyclic: Vec::new(),
         cut_off: Vec::new(),
     };
@@ -69,8 +69,8 @@ struct Resolver<'r, 's> {
     done: HashMap<Name, Option<Arc<str>>>,
     /// Properties being worked out.
     open: Vec<Name>,
-    /// Custom functions whose calls are being worked out for the innermost of these.
-    calls: Vec<Name>,
+    /// The calls of custom functions that the innermost of these makes.
+    calls: substitution::Calls,
     /// Properties found to depend on themselves.
     cyclic: Vec<Name>,
     /// Properties whose value grew beyond all bounds.
@@ -219,7 +219,7 @@ impl substitution::Lookup for Resolver<'_, '_> {
         function::call(self.subject.study, self.style, self, name, arguments)
     }
 
-    fn calls(&mut self) -> &mut Vec<Name> {
+    fn calls(&mut self) -> &mut substitution::Calls {
         &mut self.calls
     }
 

@@ -36,6 +36,7 @@ pub(super) fn call(
         tokens: &sheet.tokens,
         outer,
         known: HashMap::new(),
+        done: HashMap::new(),
         open: Vec::new(),
         cyclic: Vec::new(),
     };
@@ -74,8 +75,10 @@ struct Frame<'f> {
     tokens: &'f Tokens,
     /// What it is called among: what is not known inside is looked up there.
     outer: &'f mut dyn Lookup,
-    /// Parameters, and custom properties of the block once they are worked out.
+    /// Parameters.
     known: HashMap<Name, Option<String>>,
+    /// Custom properties of the block that are worked out.
+    done: HashMap<Name, Result<String, Failure>>,
     /// Custom properties of the block that are being worked out.
     open: Vec<Name>,
     /// Those found to depend on themselves.
@@ -119,17 +122,22 @@ impl Lookup for Frame<'_> {
             Some(Wide::Inherit | Wide::Unset) => return self.outer.custom(name),
             Some(_) => return Err(Failure::Nothing),
         }
+        if let Some(done) = self.done.get(&key) {
+            return done.clone();
+        }
         self.open.push(key.clone());
         let text = substitution::substitute(declared, self);
         self.open.pop();
-        if self.cyclic.contains(&key) { Err(Failure::Nothing) } else { text }
+        let text = if self.cyclic.contains(&key) { Err(Failure::Nothing) } else { text };
+        self.done.insert(key, text.clone());
+        text
     }
 
     fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure> {
         call(self.study, self.style, self, name, arguments)
     }
 
-    fn calls(&mut self) -> &mut Vec<Name> {
+    fn calls(&mut self) -> &mut substitution::Calls {
         self.outer.calls()
     }
 

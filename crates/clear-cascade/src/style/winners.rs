@@ -355,7 +355,7 @@ pub(crate) fn substituted_slice(
     slice: Slice<'_>,
     style: &Style,
 ) -> Result<String, substitution::Failure> {
-    substitution::substitute(slice, &mut Finished { subject, style, calls: Vec::new() })
+    substitution::substitute(slice, &mut Finished { subject, style, calls: substitution::Calls::default() })
 }
 
 /// Looks custom properties up in a style that has them all.
@@ -364,8 +364,8 @@ struct Finished<'f, 's> {
     subject: &'f Subject<'s>,
     /// Its style.
     style: &'f Style,
-    /// Custom functions whose calls are being worked out.
-    calls: Vec<Name>,
+    /// The calls of custom functions that its value makes.
+    calls: substitution::Calls,
 }
 
 impl substitution::Lookup for Finished<'_, '_> {
@@ -373,7 +373,7 @@ impl substitution::Lookup for Finished<'_, '_> {
         function::call(self.subject.study, self.style, self, name, arguments)
     }
 
-    fn calls(&mut self) -> &mut Vec<Name> {
+    fn calls(&mut self) -> &mut substitution::Calls {
         &mut self.calls
     }
 

@@ -37,7 +37,10 @@ pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
         found = true;
         let arguments = here.inside().trim();
         if name.starts_with("--") && !arguments.is_empty() {
-            let lacks = |a: &Slice<'_>| a.trim().is_empty() || a.trim().text().replace(char::is_whitespace, "") == "{}";
+            let lacks = |a: &Slice<'_>| {
+                let a = a.trim();
+                a.is_empty() || (matches!(a.kind(), Some(Kind::Curly(_))) && a.inside().trim().is_empty())
+            };
             if arguments.commas().iter().any(lacks) {
                 return Err((format!("an argument of `{}()` is empty", here.name(token)), here.inside().range()));
             }
@@ -90,6 +93,18 @@ pub(crate) enum Failure {
     Cycle,
 }
 
+/// The calls of custom functions that one value makes.
+#[derive(Debug, Default)]
+pub(crate) struct Calls {
+    /// The functions whose calls are being worked out, arguments included.
+    open: Vec<Name>,
+    /// How many calls there were.
+    made: u32,
+}
+
+/// How many calls one value may make, so that calls that make two calls each come to an end.
+const MOST_CALLS: u32 = 4096;
+
 /// Where the replaced tokens come from.
 pub(crate) trait Lookup {
     /// Whether a test in `if()` holds: `style()` or `media()`, the function first in the run.
@@ -98,8 +113,8 @@ pub(crate) trait Lookup {
     fn custom(&mut self, name: &str) -> Result<String, Failure>;
     /// What a call of a custom function comes to; an argument may come to nothing.
     fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure>;
-    /// The custom functions whose calls are being worked out, arguments included.
-    fn calls(&mut self) -> &mut Vec<Name>;
+    /// The calls of custom functions.
+    fn calls(&mut self) -> &mut Calls;
     /// The value of an attribute.
     fn attribute(&self, name: &str) -> Option<String>;
 }
@@ -223,10 +238,15 @@ fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) 
 /// What a call of a custom function comes to. One inside another of the same, arguments included, is a cycle.
 fn called(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Result<String, Failure> {
     let key = Name::from(name);
-    if lookup.calls().contains(&key) {
+    let calls = lookup.calls();
+    if calls.open.contains(&key) {
         return Err(Failure::Cycle);
     }
-    lookup.calls().push(key);
+    calls.made += 1;
+    if calls.made > MOST_CALLS {
+        return Err(Failure::CutOff);
+    }
+    calls.open.push(key);
     let written = if inside.is_empty() { Vec::new() } else { inside.commas() };
     let arguments = written.into_iter().map(|argument| {
         let mut argument = argument.trim();
@@ -242,7 +262,7 @@ fn called(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) ->
     });
     let arguments: Result<Vec<_>, _> = arguments.collect();
     let found = arguments.and_then(|arguments| lookup.call(name, &arguments));
-    lookup.calls().pop();
+    lookup.calls().open.pop();
     found
 }
 

@@ -186,6 +186,19 @@ fn registered_properties_have_types() {
 }
 
 #[test]
+fn calls_that_double_with_each_step_are_cut_off() {
+    let calls: String =
+        (0..60).map(|i| format!("@function --a{i}() {{ result: --id(--a{0}() --a{0}()) }}", i + 1)).collect();
+    let locals: String = (0..40).map(|i| format!("--l{i}: var(--l{0})var(--l{0});", i + 1)).collect();
+    let study = page(&format!(
+        "<style>{calls} @function --a60() {{ result: 1 }} @function --id(--x) {{ result: 1px }}
+        @function --l() {{ {locals} --l40: ; result: 3px var(--l0) }}
+        p {{ width: --a0(); height: --l(); --k: --a0() }}</style><p>"
+    ));
+    assert_eq!((&*value(&study, "p", "width"), &*value(&study, "p", "height")), ("auto", "3px"));
+}
+
+#[test]
 fn defaults_style_a_bare_page() {
     let study = page(
         "<!DOCTYPE html><h1>a</h1><p>b <a href=#>c</a> <code>d</code><ul><li>e<ul><li id=in>f</ul></ul><table><th id=th>g</table>",
