@@ -39,6 +39,8 @@ struct Property {
     alias: String,
     /// Where the standard defines it.
     href: String,
+    /// Whether browsers do not have it yet.
+    draft: bool,
 }
 
 fn main() {
@@ -87,6 +89,7 @@ fn build(path: &str) -> Result<String, String> {
                 group: text(p, "logicalPropertyGroup"),
                 alias: text(p, "legacyAliasOf"),
                 href: text(p, "href"),
+                draft: false,
             },
         );
     }
@@ -147,6 +150,8 @@ fn apply_shipped(
                     "computed" => property.computed = value,
                     "href" => property.href = value,
                     "group" => property.group = value,
+                    "alias" => property.alias = if value == "none" { String::new() } else { value },
+                    "ships" => property.draft = value == "no",
                     "longhands" => {
                         property.longhands =
                             value.split_whitespace().filter(|w| *w != "none").map(str::to_owned).collect()
@@ -242,7 +247,7 @@ fn render(properties: &BTreeMap<String, Property>, types: &BTreeMap<String, Stri
         let alias = if p.alias.is_empty() { "None".to_owned() } else { format!("Some(PropertyId({}))", id(&p.alias)?) };
         let _ = writeln!(
             out,
-            "    Row {{ name: {:?}, syntax: {:?}, initial: {:?}, longhands: &[{}], resets: &[{}], group: {:?}, alias: {alias}, computed: {:?}, href: {:?} }},",
+            "    Row {{ name: {:?}, syntax: {:?}, initial: {:?}, longhands: &[{}], resets: &[{}], group: {:?}, alias: {alias}, computed: {:?}, href: {:?}, ships: {:?} }},",
             p.name,
             p.syntax,
             p.initial,
@@ -250,7 +255,8 @@ fn render(properties: &BTreeMap<String, Property>, types: &BTreeMap<String, Stri
             ids(&resets)?,
             p.group,
             p.computed,
-            p.href
+            p.href,
+            !p.draft
         );
     }
     out.push_str("];\n\n/// The named types and functions of the value definition syntax, sorted by name.\n#[rustfmt::skip]\npub(super) static TYPES: &[(&str, &str)] = &[\n");

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use serde::Serialize;
 
 use super::all_values;
-use super::trying::{Alike, Causes, Changed, alike, differences, rank};
+use super::trying::{Alike, Causes, Changed, alike, differences, echoes, named, rank};
 use crate::document::{Child, ElementId};
 use crate::study::Study;
 
@@ -94,10 +94,14 @@ impl Study {
         };
         let parted = if self.url == other.url { parted() } else { None };
         let (l, r) = (self.document.label(left), other.document.label(right));
-        let sentence = match differences.as_slice() {
+        let mut told: Vec<&str> = differences.iter().map(|d| d.property.as_str()).collect();
+        if told.iter().any(|name| !echoes(name)) {
+            told.retain(|name| !echoes(name));
+        }
+        let sentence = match told.as_slice() {
             [] => format!("`{l}` and `{r}` have the same values throughout."),
-            [one] => format!("`{l}` and `{r}` differ in `{}` only.", one.property),
-            all => format!("`{l}` and `{r}` differ in {} properties: `{}` first.", all.len(), all[0].property),
+            [_] | [_, _] => format!("`{l}` and `{r}` differ in {} only.", named(&told)),
+            all => format!("`{l}` and `{r}` differ in {}.", named(all)),
         };
         Twins { sentence, parted_at: parted.map(|e| self.document.label(e)), differences }
     }
@@ -138,9 +142,13 @@ impl Study {
             differences(self, element, other, element, &mut changes);
         }
         let label = self.document.label(element);
-        let sentence = match changes.iter().min_by_key(|c| (rank(&c.property), &c.property)) {
-            None => format!("`{label}` looks the same."),
-            Some(first) => format!("`{label}` looks different: `{}` first.", first.property),
+        let mut told: Vec<&str> = changes.iter().filter(|c| !c.echo).map(|c| c.property.as_str()).collect();
+        told.sort_by_key(|p| (rank(p), *p));
+        told.dedup();
+        let sentence = match (changes.as_slice(), told.as_slice()) {
+            ([], _) => format!("`{label}` looks the same."),
+            (_, []) => format!("`{label}` looks different: colours."),
+            (_, all) => format!("`{label}` looks different: {}.", named(all)),
         };
         let paired = "the element with itself".to_owned();
         Comparison { sentence, paired, only_left: Vec::new(), only_right: Vec::new(), changes }

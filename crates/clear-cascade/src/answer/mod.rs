@@ -46,7 +46,7 @@ impl Study {
     pub fn value(&self, element: ElementId, property: &str) -> Option<String> {
         let style = self.style(element);
         if property.starts_with("--") {
-            return style.custom.get(&crate::document::Name::from(property)).map(|v| v.to_string());
+            return style.custom.get(&crate::document::Name::from(property)).map(|v| v.shown.to_string());
         }
         let property = PropertyId::named(&property.to_ascii_lowercase()).filter(|p| p.is_longhand())?;
         Some(style.text(property))
@@ -146,7 +146,7 @@ impl<'s> Texts<'s> {
             }
         }
         for (name, value) in style.custom.iter() {
-            f(name, value);
+            f(name, &value.shown);
         }
     }
 }

@@ -66,7 +66,7 @@ impl Study {
         }
         for (name, value) in style.custom.iter() {
             let winner = entries.iter().rev().find(|e| e.property == Target::Custom(name));
-            readings.push(self.reading(element, name, value.to_string(), winner, true));
+            readings.push(self.reading(element, name, value.shown.to_string(), winner, true));
         }
         readings
     }

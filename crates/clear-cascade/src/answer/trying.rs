@@ -207,12 +207,20 @@ fn sentence(changes: &[Changed]) -> String {
         (0, _) => "Nothing changes.".to_owned(),
         (n, []) => format!("Colours change on {}.", count(n, "element", "elements")),
         (n, [one]) => format!("`{one}` changes on {}.", count(n, "element", "elements")),
-        (n, all) => format!(
-            "{} of {} change: `{}` first.",
-            count(all.len(), "property", "properties"),
-            count(n, "element", "elements"),
-            all[0]
-        ),
+        (n, all) => {
+            let comma = if all.len() > 2 { "," } else { "" };
+            format!("{}{comma} change on {}.", named(all), count(n, "element", "elements"))
+        }
+    }
+}
+
+/// Properties in a sentence: both of two, and of more their number and the two that show most, which stand first.
+pub(crate) fn named(properties: &[&str]) -> String {
+    match properties {
+        [] => "nothing".to_owned(),
+        [one] => format!("`{one}`"),
+        [one, two] => format!("`{one}` and `{two}`"),
+        [one, two, ..] => format!("{} properties, among them `{one}` and `{two}`", properties.len()),
     }
 }
 
@@ -290,7 +298,7 @@ fn between(
 }
 
 /// Whether a property is a flow-relative name of another one (CSS Logical 1, §4).
-fn echoes(property: &str) -> bool {
+pub(crate) fn echoes(property: &str) -> bool {
     PropertyId::named(property).is_some_and(PropertyId::is_flow_relative)
 }
 

@@ -237,7 +237,7 @@ impl Study {
             None => style
                 .custom
                 .get(&crate::document::Name::from(asked.name.as_str()))
-                .map(|v| v.to_string())
+                .map(|v| v.shown.to_string())
                 .unwrap_or_default(),
         }
     }
@@ -490,8 +490,12 @@ impl<'s> Contest<'s> {
     /// Why the winner won.
     fn won_reason(&self, winner: &Entry<'s>, settled: Option<Stage>) -> String {
         let rolls = match self.wide(winner) {
-            Some(wide @ (Wide::Revert | Wide::RevertLayer)) => {
-                let what = if wide == Wide::Revert { "origin" } else { "layer" };
+            Some(wide @ (Wide::Revert | Wide::RevertLayer | Wide::RevertRule)) => {
+                let what = match wide {
+                    Wide::Revert => "origin",
+                    Wide::RevertLayer => "layer",
+                    _ => "rule",
+                };
                 match self.source().1 {
                     Some(to) => format!(
                         "; as `{}` it hands on to what weaker declarations outside its {what} say: {}",
@@ -809,7 +813,7 @@ impl Study {
         let rolls = contest
             .contenders
             .first()
-            .is_some_and(|e| matches!(contest.wide(e), Some(Wide::Revert | Wide::RevertLayer)));
+            .is_some_and(|e| matches!(contest.wide(e), Some(Wide::Revert | Wide::RevertLayer | Wide::RevertRule)));
         let alone = || {
             let matched = style::matched_rules(self, &self.matcher(), element);
             let mut entries = style::entries_of(self, self.styles(), element, &matched, None);

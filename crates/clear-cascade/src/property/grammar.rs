@@ -169,6 +169,11 @@ impl<'t> Run<'t> {
         match node {
             Node::Keyword(name) => self.keyword(name, at, next),
             Node::Builtin(builtin, low, high) => self.builtin(*builtin, (*low, *high), at, next),
+            Node::NameOtherThan(names) => {
+                let here = Slice { from: at, ..self.slice };
+                !here.ident().is_some_and(|ident| names.iter().any(|name| **name == *ident))
+                    && self.builtin(Builtin::CustomIdent, (0.0, 0.0), at, next)
+            }
             Node::Type(name) => {
                 let Some(inner) = named_type(name) else {
                     return false;
@@ -530,6 +535,11 @@ fn component(builtin: Builtin, range: (f64, f64), here: Slice<'_>) -> Option<(Va
             Value::Color(std::sync::Arc::new(color))
         }
         Builtin::Str => (token.kind == Kind::Str).then(|| Value::Str(std::sync::Arc::from(&*name())))?,
+        Builtin::Tag => {
+            let tag = (token.kind == Kind::Str).then(name)?;
+            let fits = tag.len() == 4 && tag.bytes().all(|b| matches!(b, 0x20..=0x7E));
+            fits.then(|| Value::Str(std::sync::Arc::from(&*tag)))?
+        }
         Builtin::Url => return value::url(here).map(|u| (u, after)),
         Builtin::Ident => (token.kind == Kind::Ident).then(|| Value::Ident(Name::from(&*name())))?,
         Builtin::CustomIdent => {

@@ -45,6 +45,8 @@ pub(crate) struct Row {
     pub(crate) computed: &'static str,
     /// Where the standard defines it.
     pub(crate) href: &'static str,
+    /// Whether browsers have it.
+    pub(crate) ships: bool,
 }
 
 /// Why a value is none that a property takes.

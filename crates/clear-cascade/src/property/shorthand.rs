@@ -12,6 +12,10 @@ use crate::value::{Declared, Unit, Value, Wide, substitution};
 /// Where the property does not take the value: what was met and what would do.
 pub(crate) fn parse(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(PropertyId, Declared)>, Mismatch> {
     let slice = slice.trim();
+    if !property.row().ships {
+        let message = format!("most browsers do not have `{}` yet", property.name());
+        return Err(Mismatch { message, hint: None, range: slice.range() });
+    }
     if let Some(wide) = Wide::of(slice) {
         let set = all_longhands(property);
         return Ok(set.into_iter().map(|l| (l, Declared::Wide(wide))).collect());
@@ -26,7 +30,8 @@ pub(crate) fn parse(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(Prope
         }
     }
     if property == id::ALL {
-        let message = "`all` takes `initial`, `inherit`, `unset`, `revert` and `revert-layer` only".to_owned();
+        let message =
+            "`all` takes `initial`, `inherit`, `unset`, `revert`, `revert-layer` and `revert-rule` only".to_owned();
         return Err(Mismatch { message, hint: None, range: slice.range() });
     }
     Ok(parse_longhands(property, slice)?.into_iter().map(|(l, v)| (l, Declared::Value(v))).collect())
@@ -97,6 +102,12 @@ fn from_items(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)
             let value = if value.is("always") { Value::keyword("page") } else { value };
             spread(longhands, &[value])
         }
+        _ if property.name().starts_with("-webkit-") && longhands.len() == 1 => legacy(property, &items),
+        // With the old name, two values are those across and down.
+        _ if property.name() == "-webkit-border-radius" && items.len() == 2 => {
+            let corner = Value::sequence(items.into_iter().map(|i| i.value).collect());
+            spread(longhands, &[corner])
+        }
         _ if property.name().ends_with("radius") => radius(longhands, &items),
         _ if is_border_side(property) => border(property, &items),
         _ if items.iter().any(|i| i.label.is_none() && matches!(i.value, Value::Delim(','))) => lists(property, &items),
@@ -108,6 +119,26 @@ fn from_items(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)
             spread(longhands, &values)
         }
     }
+}
+
+/// An old name of a property with values of its own (CSS Cascade 5, §2 "legacy shorthand").
+fn legacy(property: PropertyId, items: &[Item]) -> Vec<(PropertyId, Value)> {
+    // One size is for both directions, unless there are sizes of several images.
+    let sizes = property.name().ends_with("background-size") && items.len() == 1;
+    let renewed = |item: &Item| match (&item.value, item.value.as_keyword()) {
+        (Value::Number(n), _) => Value::Dimension(*n, Unit::Px),
+        (_, Some("content")) => Value::keyword("content-box"),
+        (_, Some("padding")) => Value::keyword("padding-box"),
+        (_, Some("border")) => Value::keyword("border-box"),
+        (_, Some("always")) => Value::keyword("column"),
+        (value, _) => value.clone(),
+    };
+    let layers = items.split(|i| matches!(i.value, Value::Delim(','))).map(|layer| match layer {
+        [one] if sizes && one.value.as_keyword().is_none() => Value::sequence(vec![one.value.clone(); 2]),
+        layer => Value::sequence(layer.iter().map(renewed).collect()),
+    });
+    let value = Value::comma_list(layers.collect());
+    property.row().longhands.iter().map(|l| (*l, value.clone())).collect()
 }
 
 /// Whether a shorthand takes one to four values for the four sides, or one or two for two ends.

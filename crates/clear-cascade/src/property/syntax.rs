@@ -1,7 +1,7 @@
 //! Grammars in the value definition syntax, compiled (CSS Values 4, §2).
 //!
-//! One notation of ours on top: `<type>@property` says that what matches there is the part of a shorthand that sets
-//! `property`.
+//! Two notations of ours on top: `<type>@property` says that what matches there is the part of a shorthand that sets
+//! `property`, and `<custom-ident except a b>` leaves names out.
 
 use std::collections::HashMap;
 use std::sync::{Arc, LazyLock, OnceLock};
@@ -16,6 +16,8 @@ pub(super) enum Node {
     Keyword(Name),
     /// A type that the engine knows by itself, with its range.
     Builtin(Builtin, f64, f64),
+    /// `<custom-ident>` without some names, in lower case.
+    NameOtherThan(Vec<Name>),
     /// A named type that a grammar defines.
     Type(&'static str),
     /// `<'property'>`
@@ -77,6 +79,8 @@ pub(super) enum Builtin {
     Color,
     /// `<string>`
     Str,
+    /// `<opentype-tag>`: a string of four printable ASCII characters (CSS Fonts 4, §6.12).
+    Tag,
     /// `<url>`
     Url,
     /// `<custom-ident>`
@@ -122,6 +126,7 @@ fn builtin(name: &str) -> Option<Builtin> {
         "zero" => Builtin::Zero,
         "color" => Builtin::Color,
         "string" | "string-token" => Builtin::Str,
+        "opentype-tag" => Builtin::Tag,
         "url" | "url()" | "url-token" | "src()" => Builtin::Url,
         "custom-ident" => Builtin::CustomIdent,
         "dashed-ident" | "custom-property-name" => Builtin::DashedIdent,
@@ -336,6 +341,9 @@ fn reference(inner: &str) -> Option<Node> {
     if let Some(property) = inner.strip_prefix('\'') {
         let name = property.split('\'').next()?;
         return Some(PropertyId::named(name).map_or(Node::Nothing, Node::Property));
+    }
+    if let Some(names) = inner.strip_prefix("custom-ident except ") {
+        return Some(Node::NameOtherThan(names.split_whitespace().map(Name::from).collect()));
     }
     let (name, range) = inner.split_once('[').unwrap_or((inner, ""));
     let name = name.trim();

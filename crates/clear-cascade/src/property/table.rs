@@ -4,7 +4,7 @@
 use super::{PropertyId, Row};
 
 /// How many longhands inherit; they come first.
-pub(super) const INHERITED: usize = 169;
+pub(super) const INHERITED: usize = 168;
 /// How many longhands there are; shorthands follow.
 pub(super) const LONGHANDS: usize = 601;
 
@@ -86,511 +86,511 @@ pub mod id {
     pub const INITIAL_LETTER_WRAP: PropertyId = PropertyId(70);
     pub const INLINE_SIZING: PropertyId = PropertyId(71);
     pub const INTERACTIVITY: PropertyId = PropertyId(72);
-    pub const INTEREST_DELAY_END: PropertyId = PropertyId(73);
-    pub const INTEREST_DELAY_START: PropertyId = PropertyId(74);
-    pub const INTERPOLATE_SIZE: PropertyId = PropertyId(75);
-    pub const LETTER_SPACING: PropertyId = PropertyId(76);
-    pub const LINE_BREAK: PropertyId = PropertyId(77);
-    pub const LINE_FIT_EDGE: PropertyId = PropertyId(78);
-    pub const LINE_HEIGHT: PropertyId = PropertyId(79);
-    pub const LINE_HEIGHT_STEP: PropertyId = PropertyId(80);
-    pub const LINE_PADDING: PropertyId = PropertyId(81);
-    pub const LINE_SNAP: PropertyId = PropertyId(82);
-    pub const LIST_STYLE_IMAGE: PropertyId = PropertyId(83);
-    pub const LIST_STYLE_POSITION: PropertyId = PropertyId(84);
-    pub const LIST_STYLE_TYPE: PropertyId = PropertyId(85);
-    pub const MARKER_END: PropertyId = PropertyId(86);
-    pub const MARKER_MID: PropertyId = PropertyId(87);
-    pub const MARKER_SIDE: PropertyId = PropertyId(88);
-    pub const MARKER_START: PropertyId = PropertyId(89);
-    pub const MATH_DEPTH: PropertyId = PropertyId(90);
-    pub const MATH_SHIFT: PropertyId = PropertyId(91);
-    pub const MATH_STYLE: PropertyId = PropertyId(92);
-    pub const ORPHANS: PropertyId = PropertyId(93);
-    pub const OVERFLOW_WRAP: PropertyId = PropertyId(94);
-    pub const PAINT_ORDER: PropertyId = PropertyId(95);
-    pub const POINTER_EVENTS: PropertyId = PropertyId(96);
-    pub const PRINT_COLOR_ADJUST: PropertyId = PropertyId(97);
-    pub const QUOTES: PropertyId = PropertyId(98);
-    pub const RUBY_ALIGN: PropertyId = PropertyId(99);
-    pub const RUBY_MERGE: PropertyId = PropertyId(100);
-    pub const RUBY_OVERHANG: PropertyId = PropertyId(101);
-    pub const RUBY_POSITION: PropertyId = PropertyId(102);
-    pub const SCROLLBAR_COLOR: PropertyId = PropertyId(103);
-    pub const SHAPE_RENDERING: PropertyId = PropertyId(104);
-    pub const SPEAK: PropertyId = PropertyId(105);
-    pub const SPEAK_AS: PropertyId = PropertyId(106);
-    pub const STROKE: PropertyId = PropertyId(107);
-    pub const STROKE_ALIGN: PropertyId = PropertyId(108);
-    pub const STROKE_ALIGNMENT: PropertyId = PropertyId(109);
-    pub const STROKE_COLOR: PropertyId = PropertyId(110);
-    pub const STROKE_DASH_CORNER: PropertyId = PropertyId(111);
-    pub const STROKE_DASH_JUSTIFY: PropertyId = PropertyId(112);
-    pub const STROKE_DASHADJUST: PropertyId = PropertyId(113);
-    pub const STROKE_DASHARRAY: PropertyId = PropertyId(114);
-    pub const STROKE_DASHCORNER: PropertyId = PropertyId(115);
-    pub const STROKE_DASHOFFSET: PropertyId = PropertyId(116);
-    pub const STROKE_IMAGE: PropertyId = PropertyId(117);
-    pub const STROKE_LINECAP: PropertyId = PropertyId(118);
-    pub const STROKE_LINEJOIN: PropertyId = PropertyId(119);
-    pub const STROKE_MITERLIMIT: PropertyId = PropertyId(120);
-    pub const STROKE_OPACITY: PropertyId = PropertyId(121);
-    pub const STROKE_POSITION: PropertyId = PropertyId(122);
-    pub const STROKE_REPEAT: PropertyId = PropertyId(123);
-    pub const STROKE_SIZE: PropertyId = PropertyId(124);
-    pub const STROKE_WIDTH: PropertyId = PropertyId(125);
-    pub const TAB_SIZE: PropertyId = PropertyId(126);
-    pub const TEXT_ALIGN: PropertyId = PropertyId(127);
-    pub const TEXT_ALIGN_ALL: PropertyId = PropertyId(128);
-    pub const TEXT_ALIGN_LAST: PropertyId = PropertyId(129);
-    pub const TEXT_ANCHOR: PropertyId = PropertyId(130);
-    pub const TEXT_AUTOSPACE: PropertyId = PropertyId(131);
-    pub const TEXT_BOX_EDGE: PropertyId = PropertyId(132);
-    pub const TEXT_COMBINE_UPRIGHT: PropertyId = PropertyId(133);
-    pub const TEXT_DECORATION_SKIP_BOX: PropertyId = PropertyId(134);
-    pub const TEXT_DECORATION_SKIP_INK: PropertyId = PropertyId(135);
-    pub const TEXT_DECORATION_SKIP_SPACES: PropertyId = PropertyId(136);
-    pub const TEXT_EMPHASIS_COLOR: PropertyId = PropertyId(137);
-    pub const TEXT_EMPHASIS_POSITION: PropertyId = PropertyId(138);
-    pub const TEXT_EMPHASIS_SKIP: PropertyId = PropertyId(139);
-    pub const TEXT_EMPHASIS_STYLE: PropertyId = PropertyId(140);
-    pub const TEXT_FIT: PropertyId = PropertyId(141);
-    pub const TEXT_INDENT: PropertyId = PropertyId(142);
-    pub const TEXT_JUSTIFY: PropertyId = PropertyId(143);
-    pub const TEXT_ORIENTATION: PropertyId = PropertyId(144);
-    pub const TEXT_RENDERING: PropertyId = PropertyId(145);
-    pub const TEXT_SHADOW: PropertyId = PropertyId(146);
-    pub const TEXT_SIZE_ADJUST: PropertyId = PropertyId(147);
-    pub const TEXT_SPACING_TRIM: PropertyId = PropertyId(148);
-    pub const TEXT_TRANSFORM: PropertyId = PropertyId(149);
-    pub const TEXT_UNDERLINE_OFFSET: PropertyId = PropertyId(150);
-    pub const TEXT_UNDERLINE_POSITION: PropertyId = PropertyId(151);
-    pub const TEXT_WRAP_MODE: PropertyId = PropertyId(152);
-    pub const TEXT_WRAP_STYLE: PropertyId = PropertyId(153);
-    pub const VISIBILITY: PropertyId = PropertyId(154);
-    pub const VOICE_BALANCE: PropertyId = PropertyId(155);
-    pub const VOICE_FAMILY: PropertyId = PropertyId(156);
-    pub const VOICE_PITCH: PropertyId = PropertyId(157);
-    pub const VOICE_RANGE: PropertyId = PropertyId(158);
-    pub const VOICE_RATE: PropertyId = PropertyId(159);
-    pub const VOICE_STRESS: PropertyId = PropertyId(160);
-    pub const VOICE_VOLUME: PropertyId = PropertyId(161);
-    pub const WHITE_SPACE_COLLAPSE: PropertyId = PropertyId(162);
-    pub const WIDOWS: PropertyId = PropertyId(163);
-    pub const WINDOW_DRAG: PropertyId = PropertyId(164);
-    pub const WORD_BREAK: PropertyId = PropertyId(165);
-    pub const WORD_SPACE_TRANSFORM: PropertyId = PropertyId(166);
-    pub const WORD_SPACING: PropertyId = PropertyId(167);
-    pub const WRITING_MODE: PropertyId = PropertyId(168);
-    pub const WEBKIT_BOX_ALIGN: PropertyId = PropertyId(169);
-    pub const WEBKIT_BOX_DIRECTION: PropertyId = PropertyId(170);
-    pub const WEBKIT_BOX_FLEX: PropertyId = PropertyId(171);
-    pub const WEBKIT_BOX_ORDINAL_GROUP: PropertyId = PropertyId(172);
-    pub const WEBKIT_BOX_ORIENT: PropertyId = PropertyId(173);
-    pub const WEBKIT_BOX_PACK: PropertyId = PropertyId(174);
-    pub const WEBKIT_USER_DRAG: PropertyId = PropertyId(176);
-    pub const ALIGN_CONTENT: PropertyId = PropertyId(177);
-    pub const ALIGN_ITEMS: PropertyId = PropertyId(178);
-    pub const ALIGN_SELF: PropertyId = PropertyId(179);
-    pub const ALIGNMENT_BASELINE: PropertyId = PropertyId(180);
-    pub const ANCHOR_NAME: PropertyId = PropertyId(181);
-    pub const ANCHOR_SCOPE: PropertyId = PropertyId(182);
-    pub const ANIMATION_COMPOSITION: PropertyId = PropertyId(183);
-    pub const ANIMATION_DELAY: PropertyId = PropertyId(184);
-    pub const ANIMATION_DELAY_END: PropertyId = PropertyId(185);
-    pub const ANIMATION_DELAY_START: PropertyId = PropertyId(186);
-    pub const ANIMATION_DIRECTION: PropertyId = PropertyId(187);
-    pub const ANIMATION_DURATION: PropertyId = PropertyId(188);
-    pub const ANIMATION_FILL_MODE: PropertyId = PropertyId(189);
-    pub const ANIMATION_ITERATION_COUNT: PropertyId = PropertyId(190);
-    pub const ANIMATION_NAME: PropertyId = PropertyId(191);
-    pub const ANIMATION_PLAY_STATE: PropertyId = PropertyId(192);
-    pub const ANIMATION_RANGE_CENTER: PropertyId = PropertyId(193);
-    pub const ANIMATION_RANGE_END: PropertyId = PropertyId(194);
-    pub const ANIMATION_RANGE_START: PropertyId = PropertyId(195);
-    pub const ANIMATION_TIMELINE: PropertyId = PropertyId(196);
-    pub const ANIMATION_TIMING_FUNCTION: PropertyId = PropertyId(197);
-    pub const ANIMATION_TRIGGER: PropertyId = PropertyId(198);
-    pub const APPEARANCE: PropertyId = PropertyId(199);
-    pub const ASPECT_RATIO: PropertyId = PropertyId(200);
-    pub const BACKDROP_FILTER: PropertyId = PropertyId(201);
-    pub const BACKFACE_VISIBILITY: PropertyId = PropertyId(202);
-    pub const BACKGROUND_ATTACHMENT: PropertyId = PropertyId(203);
-    pub const BACKGROUND_BLEND_MODE: PropertyId = PropertyId(204);
-    pub const BACKGROUND_CLIP: PropertyId = PropertyId(205);
-    pub const BACKGROUND_COLOR: PropertyId = PropertyId(206);
-    pub const BACKGROUND_IMAGE: PropertyId = PropertyId(207);
-    pub const BACKGROUND_ORIGIN: PropertyId = PropertyId(208);
-    pub const BACKGROUND_POSITION_BLOCK: PropertyId = PropertyId(209);
-    pub const BACKGROUND_POSITION_INLINE: PropertyId = PropertyId(210);
-    pub const BACKGROUND_POSITION_X: PropertyId = PropertyId(211);
-    pub const BACKGROUND_POSITION_Y: PropertyId = PropertyId(212);
-    pub const BACKGROUND_REPEAT: PropertyId = PropertyId(213);
-    pub const BACKGROUND_REPEAT_BLOCK: PropertyId = PropertyId(214);
-    pub const BACKGROUND_REPEAT_INLINE: PropertyId = PropertyId(215);
-    pub const BACKGROUND_REPEAT_X: PropertyId = PropertyId(216);
-    pub const BACKGROUND_REPEAT_Y: PropertyId = PropertyId(217);
-    pub const BACKGROUND_SIZE: PropertyId = PropertyId(218);
-    pub const BACKGROUND_TBD: PropertyId = PropertyId(219);
-    pub const BASELINE_SHIFT: PropertyId = PropertyId(220);
-    pub const BASELINE_SOURCE: PropertyId = PropertyId(221);
-    pub const BLOCK_SIZE: PropertyId = PropertyId(222);
-    pub const BLOCK_STEP_ALIGN: PropertyId = PropertyId(223);
-    pub const BLOCK_STEP_INSERT: PropertyId = PropertyId(224);
-    pub const BLOCK_STEP_ROUND: PropertyId = PropertyId(225);
-    pub const BLOCK_STEP_SIZE: PropertyId = PropertyId(226);
-    pub const BOOKMARK_LABEL: PropertyId = PropertyId(227);
-    pub const BOOKMARK_LEVEL: PropertyId = PropertyId(228);
-    pub const BOOKMARK_STATE: PropertyId = PropertyId(229);
-    pub const BORDER_BLOCK_END_CLIP: PropertyId = PropertyId(230);
-    pub const BORDER_BLOCK_END_COLOR: PropertyId = PropertyId(231);
-    pub const BORDER_BLOCK_END_STYLE: PropertyId = PropertyId(232);
-    pub const BORDER_BLOCK_END_WIDTH: PropertyId = PropertyId(233);
-    pub const BORDER_BLOCK_START_CLIP: PropertyId = PropertyId(234);
-    pub const BORDER_BLOCK_START_COLOR: PropertyId = PropertyId(235);
-    pub const BORDER_BLOCK_START_STYLE: PropertyId = PropertyId(236);
-    pub const BORDER_BLOCK_START_WIDTH: PropertyId = PropertyId(237);
-    pub const BORDER_BOTTOM_CLIP: PropertyId = PropertyId(238);
-    pub const BORDER_BOTTOM_COLOR: PropertyId = PropertyId(239);
-    pub const BORDER_BOTTOM_LEFT_RADIUS: PropertyId = PropertyId(240);
-    pub const BORDER_BOTTOM_RIGHT_RADIUS: PropertyId = PropertyId(241);
-    pub const BORDER_BOTTOM_STYLE: PropertyId = PropertyId(242);
-    pub const BORDER_BOTTOM_WIDTH: PropertyId = PropertyId(243);
-    pub const BORDER_END_END_RADIUS: PropertyId = PropertyId(244);
-    pub const BORDER_END_START_RADIUS: PropertyId = PropertyId(245);
-    pub const BORDER_IMAGE_OUTSET: PropertyId = PropertyId(246);
-    pub const BORDER_IMAGE_REPEAT: PropertyId = PropertyId(247);
-    pub const BORDER_IMAGE_SLICE: PropertyId = PropertyId(248);
-    pub const BORDER_IMAGE_SOURCE: PropertyId = PropertyId(249);
-    pub const BORDER_IMAGE_WIDTH: PropertyId = PropertyId(250);
-    pub const BORDER_INLINE_END_CLIP: PropertyId = PropertyId(251);
-    pub const BORDER_INLINE_END_COLOR: PropertyId = PropertyId(252);
-    pub const BORDER_INLINE_END_STYLE: PropertyId = PropertyId(253);
-    pub const BORDER_INLINE_END_WIDTH: PropertyId = PropertyId(254);
-    pub const BORDER_INLINE_START_CLIP: PropertyId = PropertyId(255);
-    pub const BORDER_INLINE_START_COLOR: PropertyId = PropertyId(256);
-    pub const BORDER_INLINE_START_STYLE: PropertyId = PropertyId(257);
-    pub const BORDER_INLINE_START_WIDTH: PropertyId = PropertyId(258);
-    pub const BORDER_LEFT_CLIP: PropertyId = PropertyId(259);
-    pub const BORDER_LEFT_COLOR: PropertyId = PropertyId(260);
-    pub const BORDER_LEFT_STYLE: PropertyId = PropertyId(261);
-    pub const BORDER_LEFT_WIDTH: PropertyId = PropertyId(262);
-    pub const BORDER_LIMIT: PropertyId = PropertyId(263);
-    pub const BORDER_RIGHT_CLIP: PropertyId = PropertyId(264);
-    pub const BORDER_RIGHT_COLOR: PropertyId = PropertyId(265);
-    pub const BORDER_RIGHT_STYLE: PropertyId = PropertyId(266);
-    pub const BORDER_RIGHT_WIDTH: PropertyId = PropertyId(267);
-    pub const BORDER_SHAPE: PropertyId = PropertyId(268);
-    pub const BORDER_START_END_RADIUS: PropertyId = PropertyId(269);
-    pub const BORDER_START_START_RADIUS: PropertyId = PropertyId(270);
-    pub const BORDER_TOP_CLIP: PropertyId = PropertyId(271);
-    pub const BORDER_TOP_COLOR: PropertyId = PropertyId(272);
-    pub const BORDER_TOP_LEFT_RADIUS: PropertyId = PropertyId(273);
-    pub const BORDER_TOP_RIGHT_RADIUS: PropertyId = PropertyId(274);
-    pub const BORDER_TOP_STYLE: PropertyId = PropertyId(275);
-    pub const BORDER_TOP_WIDTH: PropertyId = PropertyId(276);
-    pub const BOTTOM: PropertyId = PropertyId(277);
-    pub const BOX_DECORATION_BREAK: PropertyId = PropertyId(278);
-    pub const BOX_SHADOW: PropertyId = PropertyId(279);
-    pub const BOX_SHADOW_BLUR: PropertyId = PropertyId(280);
-    pub const BOX_SHADOW_COLOR: PropertyId = PropertyId(281);
-    pub const BOX_SHADOW_OFFSET: PropertyId = PropertyId(282);
-    pub const BOX_SHADOW_POSITION: PropertyId = PropertyId(283);
-    pub const BOX_SHADOW_SPREAD: PropertyId = PropertyId(284);
-    pub const BOX_SIZING: PropertyId = PropertyId(285);
-    pub const BREAK_AFTER: PropertyId = PropertyId(286);
-    pub const BREAK_BEFORE: PropertyId = PropertyId(287);
-    pub const BREAK_INSIDE: PropertyId = PropertyId(288);
-    pub const CLEAR: PropertyId = PropertyId(289);
-    pub const CLIP: PropertyId = PropertyId(290);
-    pub const CLIP_PATH: PropertyId = PropertyId(291);
-    pub const COLUMN_COUNT: PropertyId = PropertyId(292);
-    pub const COLUMN_FILL: PropertyId = PropertyId(293);
-    pub const COLUMN_GAP: PropertyId = PropertyId(294);
-    pub const COLUMN_HEIGHT: PropertyId = PropertyId(295);
-    pub const COLUMN_RULE_BREAK: PropertyId = PropertyId(296);
-    pub const COLUMN_RULE_COLOR: PropertyId = PropertyId(297);
-    pub const COLUMN_RULE_INSET_CAP_END: PropertyId = PropertyId(298);
-    pub const COLUMN_RULE_INSET_CAP_START: PropertyId = PropertyId(299);
-    pub const COLUMN_RULE_INSET_JUNCTION_END: PropertyId = PropertyId(300);
-    pub const COLUMN_RULE_INSET_JUNCTION_START: PropertyId = PropertyId(301);
-    pub const COLUMN_RULE_STYLE: PropertyId = PropertyId(302);
-    pub const COLUMN_RULE_VISIBILITY_ITEMS: PropertyId = PropertyId(303);
-    pub const COLUMN_RULE_WIDTH: PropertyId = PropertyId(304);
-    pub const COLUMN_SPAN: PropertyId = PropertyId(305);
-    pub const COLUMN_WIDTH: PropertyId = PropertyId(306);
-    pub const COLUMN_WRAP: PropertyId = PropertyId(307);
-    pub const CONTAIN: PropertyId = PropertyId(308);
-    pub const CONTAIN_INTRINSIC_BLOCK_SIZE: PropertyId = PropertyId(309);
-    pub const CONTAIN_INTRINSIC_HEIGHT: PropertyId = PropertyId(310);
-    pub const CONTAIN_INTRINSIC_INLINE_SIZE: PropertyId = PropertyId(311);
-    pub const CONTAIN_INTRINSIC_WIDTH: PropertyId = PropertyId(312);
-    pub const CONTAINER_NAME: PropertyId = PropertyId(313);
-    pub const CONTAINER_TYPE: PropertyId = PropertyId(314);
-    pub const CONTENT: PropertyId = PropertyId(315);
-    pub const CONTENT_VISIBILITY: PropertyId = PropertyId(316);
-    pub const CONTINUE: PropertyId = PropertyId(317);
-    pub const COPY_INTO: PropertyId = PropertyId(318);
-    pub const CORNER_BOTTOM_LEFT_SHAPE: PropertyId = PropertyId(319);
-    pub const CORNER_BOTTOM_RIGHT_SHAPE: PropertyId = PropertyId(320);
-    pub const CORNER_END_END_SHAPE: PropertyId = PropertyId(321);
-    pub const CORNER_END_START_SHAPE: PropertyId = PropertyId(322);
-    pub const CORNER_START_END_SHAPE: PropertyId = PropertyId(323);
-    pub const CORNER_START_START_SHAPE: PropertyId = PropertyId(324);
-    pub const CORNER_TOP_LEFT_SHAPE: PropertyId = PropertyId(325);
-    pub const CORNER_TOP_RIGHT_SHAPE: PropertyId = PropertyId(326);
-    pub const COUNTER_INCREMENT: PropertyId = PropertyId(327);
-    pub const COUNTER_RESET: PropertyId = PropertyId(328);
-    pub const COUNTER_SET: PropertyId = PropertyId(329);
-    pub const CUE_AFTER: PropertyId = PropertyId(330);
-    pub const CUE_BEFORE: PropertyId = PropertyId(331);
-    pub const CX: PropertyId = PropertyId(332);
-    pub const CY: PropertyId = PropertyId(333);
-    pub const D: PropertyId = PropertyId(334);
-    pub const DISPLAY: PropertyId = PropertyId(335);
-    pub const EVENT_TRIGGER: PropertyId = PropertyId(336);
-    pub const EVENT_TRIGGER_NAME: PropertyId = PropertyId(337);
-    pub const EVENT_TRIGGER_SOURCE: PropertyId = PropertyId(338);
-    pub const FIELD_SIZING: PropertyId = PropertyId(339);
-    pub const FILL_ORIGIN: PropertyId = PropertyId(340);
-    pub const FILTER: PropertyId = PropertyId(341);
-    pub const FLEX_BASIS: PropertyId = PropertyId(342);
-    pub const FLEX_DIRECTION: PropertyId = PropertyId(343);
-    pub const FLEX_GROW: PropertyId = PropertyId(344);
-    pub const FLEX_LINE_COUNT: PropertyId = PropertyId(345);
-    pub const FLEX_SHRINK: PropertyId = PropertyId(346);
-    pub const FLEX_WRAP: PropertyId = PropertyId(347);
-    pub const FLOAT: PropertyId = PropertyId(348);
-    pub const FLOAT_DEFER: PropertyId = PropertyId(349);
-    pub const FLOAT_OFFSET: PropertyId = PropertyId(350);
-    pub const FLOAT_REFERENCE: PropertyId = PropertyId(351);
-    pub const FLOOD_COLOR: PropertyId = PropertyId(352);
-    pub const FLOOD_OPACITY: PropertyId = PropertyId(353);
-    pub const FLOW_FROM: PropertyId = PropertyId(354);
-    pub const FLOW_INTO: PropertyId = PropertyId(355);
-    pub const FLOW_TOLERANCE: PropertyId = PropertyId(356);
-    pub const FOOTNOTE_DISPLAY: PropertyId = PropertyId(357);
-    pub const FOOTNOTE_POLICY: PropertyId = PropertyId(358);
-    pub const FRAME_SIZING: PropertyId = PropertyId(359);
-    pub const GLYPH_ORIENTATION_VERTICAL: PropertyId = PropertyId(360);
-    pub const GRID_AUTO_COLUMNS: PropertyId = PropertyId(361);
-    pub const GRID_AUTO_FLOW: PropertyId = PropertyId(362);
-    pub const GRID_AUTO_ROWS: PropertyId = PropertyId(363);
-    pub const GRID_COLUMN_END: PropertyId = PropertyId(364);
-    pub const GRID_COLUMN_START: PropertyId = PropertyId(365);
-    pub const GRID_ROW_END: PropertyId = PropertyId(366);
-    pub const GRID_ROW_START: PropertyId = PropertyId(367);
-    pub const GRID_TEMPLATE_AREAS: PropertyId = PropertyId(368);
-    pub const GRID_TEMPLATE_COLUMNS: PropertyId = PropertyId(369);
-    pub const GRID_TEMPLATE_ROWS: PropertyId = PropertyId(370);
-    pub const HEIGHT: PropertyId = PropertyId(371);
-    pub const INITIAL_LETTER: PropertyId = PropertyId(372);
-    pub const INLINE_SIZE: PropertyId = PropertyId(373);
-    pub const INPUT_SECURITY: PropertyId = PropertyId(374);
-    pub const INSET_BLOCK_END: PropertyId = PropertyId(375);
-    pub const INSET_BLOCK_START: PropertyId = PropertyId(376);
-    pub const INSET_INLINE_END: PropertyId = PropertyId(377);
-    pub const INSET_INLINE_START: PropertyId = PropertyId(378);
-    pub const ISOLATION: PropertyId = PropertyId(379);
-    pub const JUSTIFY_CONTENT: PropertyId = PropertyId(380);
-    pub const JUSTIFY_ITEMS: PropertyId = PropertyId(381);
-    pub const JUSTIFY_SELF: PropertyId = PropertyId(382);
-    pub const LEFT: PropertyId = PropertyId(383);
-    pub const LIGHTING_COLOR: PropertyId = PropertyId(384);
-    pub const LINE_GRID: PropertyId = PropertyId(385);
-    pub const LINK_PARAMETERS: PropertyId = PropertyId(386);
-    pub const MARGIN_BLOCK_END: PropertyId = PropertyId(387);
-    pub const MARGIN_BLOCK_START: PropertyId = PropertyId(388);
-    pub const MARGIN_BOTTOM: PropertyId = PropertyId(389);
-    pub const MARGIN_BREAK: PropertyId = PropertyId(390);
-    pub const MARGIN_INLINE_END: PropertyId = PropertyId(391);
-    pub const MARGIN_INLINE_START: PropertyId = PropertyId(392);
-    pub const MARGIN_LEFT: PropertyId = PropertyId(393);
-    pub const MARGIN_RIGHT: PropertyId = PropertyId(394);
-    pub const MARGIN_TOP: PropertyId = PropertyId(395);
-    pub const MARGIN_TRIM: PropertyId = PropertyId(396);
-    pub const MASK_BORDER_MODE: PropertyId = PropertyId(397);
-    pub const MASK_BORDER_OUTSET: PropertyId = PropertyId(398);
-    pub const MASK_BORDER_REPEAT: PropertyId = PropertyId(399);
-    pub const MASK_BORDER_SLICE: PropertyId = PropertyId(400);
-    pub const MASK_BORDER_SOURCE: PropertyId = PropertyId(401);
-    pub const MASK_BORDER_WIDTH: PropertyId = PropertyId(402);
-    pub const MASK_CLIP: PropertyId = PropertyId(403);
-    pub const MASK_COMPOSITE: PropertyId = PropertyId(404);
-    pub const MASK_IMAGE: PropertyId = PropertyId(405);
-    pub const MASK_MODE: PropertyId = PropertyId(406);
-    pub const MASK_ORIGIN: PropertyId = PropertyId(407);
-    pub const MASK_POSITION: PropertyId = PropertyId(408);
-    pub const MASK_REPEAT: PropertyId = PropertyId(409);
-    pub const MASK_SIZE: PropertyId = PropertyId(410);
-    pub const MASK_TYPE: PropertyId = PropertyId(411);
-    pub const MAX_BLOCK_SIZE: PropertyId = PropertyId(412);
-    pub const MAX_HEIGHT: PropertyId = PropertyId(413);
-    pub const MAX_INLINE_SIZE: PropertyId = PropertyId(414);
-    pub const MAX_LINES: PropertyId = PropertyId(415);
-    pub const MAX_WIDTH: PropertyId = PropertyId(416);
-    pub const MIN_BLOCK_SIZE: PropertyId = PropertyId(417);
-    pub const MIN_HEIGHT: PropertyId = PropertyId(418);
-    pub const MIN_INLINE_SIZE: PropertyId = PropertyId(419);
-    pub const MIN_INTRINSIC_SIZING: PropertyId = PropertyId(420);
-    pub const MIN_WIDTH: PropertyId = PropertyId(421);
-    pub const MIX_BLEND_MODE: PropertyId = PropertyId(422);
-    pub const NAV_DOWN: PropertyId = PropertyId(423);
-    pub const NAV_LEFT: PropertyId = PropertyId(424);
-    pub const NAV_RIGHT: PropertyId = PropertyId(425);
-    pub const NAV_UP: PropertyId = PropertyId(426);
-    pub const OBJECT_FIT: PropertyId = PropertyId(427);
-    pub const OBJECT_POSITION: PropertyId = PropertyId(428);
-    pub const OBJECT_VIEW_BOX: PropertyId = PropertyId(429);
-    pub const OFFSET_ANCHOR: PropertyId = PropertyId(430);
-    pub const OFFSET_DISTANCE: PropertyId = PropertyId(431);
-    pub const OFFSET_PATH: PropertyId = PropertyId(432);
-    pub const OFFSET_POSITION: PropertyId = PropertyId(433);
-    pub const OFFSET_ROTATE: PropertyId = PropertyId(434);
-    pub const OPACITY: PropertyId = PropertyId(435);
-    pub const ORDER: PropertyId = PropertyId(436);
-    pub const OUTLINE_COLOR: PropertyId = PropertyId(437);
-    pub const OUTLINE_OFFSET: PropertyId = PropertyId(438);
-    pub const OUTLINE_STYLE: PropertyId = PropertyId(439);
-    pub const OUTLINE_WIDTH: PropertyId = PropertyId(440);
-    pub const OVERFLOW_ANCHOR: PropertyId = PropertyId(441);
-    pub const OVERFLOW_BLOCK: PropertyId = PropertyId(442);
-    pub const OVERFLOW_CLIP_MARGIN: PropertyId = PropertyId(443);
-    pub const OVERFLOW_CLIP_MARGIN_BLOCK_END: PropertyId = PropertyId(444);
-    pub const OVERFLOW_CLIP_MARGIN_BLOCK_START: PropertyId = PropertyId(445);
-    pub const OVERFLOW_CLIP_MARGIN_BOTTOM: PropertyId = PropertyId(446);
-    pub const OVERFLOW_CLIP_MARGIN_INLINE_END: PropertyId = PropertyId(447);
-    pub const OVERFLOW_CLIP_MARGIN_INLINE_START: PropertyId = PropertyId(448);
-    pub const OVERFLOW_CLIP_MARGIN_LEFT: PropertyId = PropertyId(449);
-    pub const OVERFLOW_CLIP_MARGIN_RIGHT: PropertyId = PropertyId(450);
-    pub const OVERFLOW_CLIP_MARGIN_TOP: PropertyId = PropertyId(451);
-    pub const OVERFLOW_INLINE: PropertyId = PropertyId(452);
-    pub const OVERFLOW_X: PropertyId = PropertyId(453);
-    pub const OVERFLOW_Y: PropertyId = PropertyId(454);
-    pub const OVERLAY: PropertyId = PropertyId(455);
-    pub const OVERSCROLL_BEHAVIOR_BLOCK: PropertyId = PropertyId(456);
-    pub const OVERSCROLL_BEHAVIOR_INLINE: PropertyId = PropertyId(457);
-    pub const OVERSCROLL_BEHAVIOR_X: PropertyId = PropertyId(458);
-    pub const OVERSCROLL_BEHAVIOR_Y: PropertyId = PropertyId(459);
-    pub const PADDING_BLOCK_END: PropertyId = PropertyId(460);
-    pub const PADDING_BLOCK_START: PropertyId = PropertyId(461);
-    pub const PADDING_BOTTOM: PropertyId = PropertyId(462);
-    pub const PADDING_INLINE_END: PropertyId = PropertyId(463);
-    pub const PADDING_INLINE_START: PropertyId = PropertyId(464);
-    pub const PADDING_LEFT: PropertyId = PropertyId(465);
-    pub const PADDING_RIGHT: PropertyId = PropertyId(466);
-    pub const PADDING_TOP: PropertyId = PropertyId(467);
-    pub const PAGE: PropertyId = PropertyId(468);
-    pub const PATH_LENGTH: PropertyId = PropertyId(469);
-    pub const PAUSE_AFTER: PropertyId = PropertyId(470);
-    pub const PAUSE_BEFORE: PropertyId = PropertyId(471);
-    pub const PERSPECTIVE: PropertyId = PropertyId(472);
-    pub const PERSPECTIVE_ORIGIN: PropertyId = PropertyId(473);
-    pub const POINTER_TIMELINE_AXIS: PropertyId = PropertyId(474);
-    pub const POINTER_TIMELINE_NAME: PropertyId = PropertyId(475);
-    pub const POSITION: PropertyId = PropertyId(476);
-    pub const POSITION_ANCHOR: PropertyId = PropertyId(477);
-    pub const POSITION_AREA: PropertyId = PropertyId(478);
-    pub const POSITION_TRY_FALLBACKS: PropertyId = PropertyId(479);
-    pub const POSITION_TRY_ORDER: PropertyId = PropertyId(480);
-    pub const POSITION_VISIBILITY: PropertyId = PropertyId(481);
-    pub const R: PropertyId = PropertyId(482);
-    pub const READING_FLOW: PropertyId = PropertyId(483);
-    pub const READING_ORDER: PropertyId = PropertyId(484);
-    pub const REGION_FRAGMENT: PropertyId = PropertyId(485);
-    pub const RESIZE: PropertyId = PropertyId(486);
-    pub const REST_AFTER: PropertyId = PropertyId(487);
-    pub const REST_BEFORE: PropertyId = PropertyId(488);
-    pub const RIGHT: PropertyId = PropertyId(489);
-    pub const ROTATE: PropertyId = PropertyId(490);
-    pub const ROW_GAP: PropertyId = PropertyId(491);
-    pub const ROW_RULE_BREAK: PropertyId = PropertyId(492);
-    pub const ROW_RULE_COLOR: PropertyId = PropertyId(493);
-    pub const ROW_RULE_INSET_CAP_END: PropertyId = PropertyId(494);
-    pub const ROW_RULE_INSET_CAP_START: PropertyId = PropertyId(495);
-    pub const ROW_RULE_INSET_JUNCTION_END: PropertyId = PropertyId(496);
-    pub const ROW_RULE_INSET_JUNCTION_START: PropertyId = PropertyId(497);
-    pub const ROW_RULE_STYLE: PropertyId = PropertyId(498);
-    pub const ROW_RULE_VISIBILITY_ITEMS: PropertyId = PropertyId(499);
-    pub const ROW_RULE_WIDTH: PropertyId = PropertyId(500);
-    pub const RULE_OVERLAP: PropertyId = PropertyId(501);
-    pub const RX: PropertyId = PropertyId(502);
-    pub const RY: PropertyId = PropertyId(503);
-    pub const SCALE: PropertyId = PropertyId(504);
-    pub const SCROLL_AXIS_LOCK: PropertyId = PropertyId(505);
-    pub const SCROLL_BEHAVIOR: PropertyId = PropertyId(506);
-    pub const SCROLL_INITIAL_TARGET: PropertyId = PropertyId(507);
-    pub const SCROLL_MARGIN_BLOCK_END: PropertyId = PropertyId(508);
-    pub const SCROLL_MARGIN_BLOCK_START: PropertyId = PropertyId(509);
-    pub const SCROLL_MARGIN_BOTTOM: PropertyId = PropertyId(510);
-    pub const SCROLL_MARGIN_INLINE_END: PropertyId = PropertyId(511);
-    pub const SCROLL_MARGIN_INLINE_START: PropertyId = PropertyId(512);
-    pub const SCROLL_MARGIN_LEFT: PropertyId = PropertyId(513);
-    pub const SCROLL_MARGIN_RIGHT: PropertyId = PropertyId(514);
-    pub const SCROLL_MARGIN_TOP: PropertyId = PropertyId(515);
-    pub const SCROLL_MARKER_GROUP: PropertyId = PropertyId(516);
-    pub const SCROLL_PADDING_BLOCK_END: PropertyId = PropertyId(517);
-    pub const SCROLL_PADDING_BLOCK_START: PropertyId = PropertyId(518);
-    pub const SCROLL_PADDING_BOTTOM: PropertyId = PropertyId(519);
-    pub const SCROLL_PADDING_INLINE_END: PropertyId = PropertyId(520);
-    pub const SCROLL_PADDING_INLINE_START: PropertyId = PropertyId(521);
-    pub const SCROLL_PADDING_LEFT: PropertyId = PropertyId(522);
-    pub const SCROLL_PADDING_RIGHT: PropertyId = PropertyId(523);
-    pub const SCROLL_PADDING_TOP: PropertyId = PropertyId(524);
-    pub const SCROLL_SNAP_ALIGN: PropertyId = PropertyId(525);
-    pub const SCROLL_SNAP_STOP: PropertyId = PropertyId(526);
-    pub const SCROLL_SNAP_TYPE: PropertyId = PropertyId(527);
-    pub const SCROLL_TARGET_GROUP: PropertyId = PropertyId(528);
-    pub const SCROLL_TIMELINE_AXIS: PropertyId = PropertyId(529);
-    pub const SCROLL_TIMELINE_NAME: PropertyId = PropertyId(530);
-    pub const SCROLLBAR_GUTTER: PropertyId = PropertyId(531);
-    pub const SCROLLBAR_WIDTH: PropertyId = PropertyId(532);
-    pub const SHAPE_IMAGE_THRESHOLD: PropertyId = PropertyId(533);
-    pub const SHAPE_INSIDE: PropertyId = PropertyId(534);
-    pub const SHAPE_MARGIN: PropertyId = PropertyId(535);
-    pub const SHAPE_OUTSIDE: PropertyId = PropertyId(536);
-    pub const SHAPE_PADDING: PropertyId = PropertyId(537);
-    pub const SLIDER_ORIENTATION: PropertyId = PropertyId(538);
-    pub const SPATIAL_NAVIGATION_ACTION: PropertyId = PropertyId(539);
-    pub const SPATIAL_NAVIGATION_CONTAIN: PropertyId = PropertyId(540);
-    pub const SPATIAL_NAVIGATION_FUNCTION: PropertyId = PropertyId(541);
-    pub const STOP_COLOR: PropertyId = PropertyId(542);
-    pub const STOP_OPACITY: PropertyId = PropertyId(543);
-    pub const STRING_SET: PropertyId = PropertyId(544);
-    pub const STROKE_BREAK: PropertyId = PropertyId(545);
-    pub const STROKE_ORIGIN: PropertyId = PropertyId(546);
-    pub const TABLE_LAYOUT: PropertyId = PropertyId(547);
-    pub const TEXT_BOX_TRIM: PropertyId = PropertyId(548);
-    pub const TEXT_DECORATION_COLOR: PropertyId = PropertyId(549);
-    pub const TEXT_DECORATION_INSET: PropertyId = PropertyId(550);
-    pub const TEXT_DECORATION_LINE: PropertyId = PropertyId(551);
-    pub const TEXT_DECORATION_SKIP_SELF: PropertyId = PropertyId(552);
-    pub const TEXT_DECORATION_STYLE: PropertyId = PropertyId(553);
-    pub const TEXT_DECORATION_THICKNESS: PropertyId = PropertyId(554);
-    pub const TEXT_GROUP_ALIGN: PropertyId = PropertyId(555);
-    pub const TEXT_OVERFLOW: PropertyId = PropertyId(556);
-    pub const TIMELINE_SCOPE: PropertyId = PropertyId(557);
-    pub const TIMELINE_TRIGGER_ACTIVATION_RANGE_END: PropertyId = PropertyId(558);
-    pub const TIMELINE_TRIGGER_ACTIVATION_RANGE_START: PropertyId = PropertyId(559);
-    pub const TIMELINE_TRIGGER_ACTIVE_RANGE_END: PropertyId = PropertyId(560);
-    pub const TIMELINE_TRIGGER_ACTIVE_RANGE_START: PropertyId = PropertyId(561);
-    pub const TIMELINE_TRIGGER_NAME: PropertyId = PropertyId(562);
-    pub const TIMELINE_TRIGGER_SOURCE: PropertyId = PropertyId(563);
-    pub const TOP: PropertyId = PropertyId(564);
-    pub const TOUCH_ACTION: PropertyId = PropertyId(565);
-    pub const TRANSFORM: PropertyId = PropertyId(566);
-    pub const TRANSFORM_BOX: PropertyId = PropertyId(567);
-    pub const TRANSFORM_ORIGIN: PropertyId = PropertyId(568);
-    pub const TRANSFORM_STYLE: PropertyId = PropertyId(569);
-    pub const TRANSITION_BEHAVIOR: PropertyId = PropertyId(570);
-    pub const TRANSITION_DELAY: PropertyId = PropertyId(571);
-    pub const TRANSITION_DURATION: PropertyId = PropertyId(572);
-    pub const TRANSITION_PROPERTY: PropertyId = PropertyId(573);
-    pub const TRANSITION_TIMING_FUNCTION: PropertyId = PropertyId(574);
-    pub const TRANSLATE: PropertyId = PropertyId(575);
-    pub const TRIGGER_SCOPE: PropertyId = PropertyId(576);
-    pub const UNICODE_BIDI: PropertyId = PropertyId(577);
-    pub const USER_SELECT: PropertyId = PropertyId(578);
+    pub const INTERPOLATE_SIZE: PropertyId = PropertyId(73);
+    pub const LETTER_SPACING: PropertyId = PropertyId(74);
+    pub const LINE_BREAK: PropertyId = PropertyId(75);
+    pub const LINE_FIT_EDGE: PropertyId = PropertyId(76);
+    pub const LINE_HEIGHT: PropertyId = PropertyId(77);
+    pub const LINE_HEIGHT_STEP: PropertyId = PropertyId(78);
+    pub const LINE_PADDING: PropertyId = PropertyId(79);
+    pub const LINE_SNAP: PropertyId = PropertyId(80);
+    pub const LIST_STYLE_IMAGE: PropertyId = PropertyId(81);
+    pub const LIST_STYLE_POSITION: PropertyId = PropertyId(82);
+    pub const LIST_STYLE_TYPE: PropertyId = PropertyId(83);
+    pub const MARKER_END: PropertyId = PropertyId(84);
+    pub const MARKER_MID: PropertyId = PropertyId(85);
+    pub const MARKER_SIDE: PropertyId = PropertyId(86);
+    pub const MARKER_START: PropertyId = PropertyId(87);
+    pub const MATH_DEPTH: PropertyId = PropertyId(88);
+    pub const MATH_SHIFT: PropertyId = PropertyId(89);
+    pub const MATH_STYLE: PropertyId = PropertyId(90);
+    pub const ORPHANS: PropertyId = PropertyId(91);
+    pub const OVERFLOW_WRAP: PropertyId = PropertyId(92);
+    pub const PAINT_ORDER: PropertyId = PropertyId(93);
+    pub const POINTER_EVENTS: PropertyId = PropertyId(94);
+    pub const PRINT_COLOR_ADJUST: PropertyId = PropertyId(95);
+    pub const QUOTES: PropertyId = PropertyId(96);
+    pub const RUBY_ALIGN: PropertyId = PropertyId(97);
+    pub const RUBY_MERGE: PropertyId = PropertyId(98);
+    pub const RUBY_OVERHANG: PropertyId = PropertyId(99);
+    pub const RUBY_POSITION: PropertyId = PropertyId(100);
+    pub const SCROLLBAR_COLOR: PropertyId = PropertyId(101);
+    pub const SHAPE_RENDERING: PropertyId = PropertyId(102);
+    pub const SPEAK: PropertyId = PropertyId(103);
+    pub const SPEAK_AS: PropertyId = PropertyId(104);
+    pub const STROKE: PropertyId = PropertyId(105);
+    pub const STROKE_ALIGN: PropertyId = PropertyId(106);
+    pub const STROKE_ALIGNMENT: PropertyId = PropertyId(107);
+    pub const STROKE_COLOR: PropertyId = PropertyId(108);
+    pub const STROKE_DASH_CORNER: PropertyId = PropertyId(109);
+    pub const STROKE_DASH_JUSTIFY: PropertyId = PropertyId(110);
+    pub const STROKE_DASHADJUST: PropertyId = PropertyId(111);
+    pub const STROKE_DASHARRAY: PropertyId = PropertyId(112);
+    pub const STROKE_DASHCORNER: PropertyId = PropertyId(113);
+    pub const STROKE_DASHOFFSET: PropertyId = PropertyId(114);
+    pub const STROKE_IMAGE: PropertyId = PropertyId(115);
+    pub const STROKE_LINECAP: PropertyId = PropertyId(116);
+    pub const STROKE_LINEJOIN: PropertyId = PropertyId(117);
+    pub const STROKE_MITERLIMIT: PropertyId = PropertyId(118);
+    pub const STROKE_OPACITY: PropertyId = PropertyId(119);
+    pub const STROKE_POSITION: PropertyId = PropertyId(120);
+    pub const STROKE_REPEAT: PropertyId = PropertyId(121);
+    pub const STROKE_SIZE: PropertyId = PropertyId(122);
+    pub const STROKE_WIDTH: PropertyId = PropertyId(123);
+    pub const TAB_SIZE: PropertyId = PropertyId(124);
+    pub const TEXT_ALIGN: PropertyId = PropertyId(125);
+    pub const TEXT_ALIGN_ALL: PropertyId = PropertyId(126);
+    pub const TEXT_ALIGN_LAST: PropertyId = PropertyId(127);
+    pub const TEXT_ANCHOR: PropertyId = PropertyId(128);
+    pub const TEXT_AUTOSPACE: PropertyId = PropertyId(129);
+    pub const TEXT_BOX_EDGE: PropertyId = PropertyId(130);
+    pub const TEXT_COMBINE_UPRIGHT: PropertyId = PropertyId(131);
+    pub const TEXT_DECORATION_SKIP_BOX: PropertyId = PropertyId(132);
+    pub const TEXT_DECORATION_SKIP_INK: PropertyId = PropertyId(133);
+    pub const TEXT_DECORATION_SKIP_SPACES: PropertyId = PropertyId(134);
+    pub const TEXT_EMPHASIS_COLOR: PropertyId = PropertyId(135);
+    pub const TEXT_EMPHASIS_POSITION: PropertyId = PropertyId(136);
+    pub const TEXT_EMPHASIS_SKIP: PropertyId = PropertyId(137);
+    pub const TEXT_EMPHASIS_STYLE: PropertyId = PropertyId(138);
+    pub const TEXT_FIT: PropertyId = PropertyId(139);
+    pub const TEXT_INDENT: PropertyId = PropertyId(140);
+    pub const TEXT_JUSTIFY: PropertyId = PropertyId(141);
+    pub const TEXT_ORIENTATION: PropertyId = PropertyId(142);
+    pub const TEXT_RENDERING: PropertyId = PropertyId(143);
+    pub const TEXT_SHADOW: PropertyId = PropertyId(144);
+    pub const TEXT_SIZE_ADJUST: PropertyId = PropertyId(145);
+    pub const TEXT_SPACING_TRIM: PropertyId = PropertyId(146);
+    pub const TEXT_TRANSFORM: PropertyId = PropertyId(147);
+    pub const TEXT_UNDERLINE_OFFSET: PropertyId = PropertyId(148);
+    pub const TEXT_UNDERLINE_POSITION: PropertyId = PropertyId(149);
+    pub const TEXT_WRAP_MODE: PropertyId = PropertyId(150);
+    pub const TEXT_WRAP_STYLE: PropertyId = PropertyId(151);
+    pub const USER_SELECT: PropertyId = PropertyId(152);
+    pub const VISIBILITY: PropertyId = PropertyId(153);
+    pub const VOICE_BALANCE: PropertyId = PropertyId(154);
+    pub const VOICE_FAMILY: PropertyId = PropertyId(155);
+    pub const VOICE_PITCH: PropertyId = PropertyId(156);
+    pub const VOICE_RANGE: PropertyId = PropertyId(157);
+    pub const VOICE_RATE: PropertyId = PropertyId(158);
+    pub const VOICE_STRESS: PropertyId = PropertyId(159);
+    pub const VOICE_VOLUME: PropertyId = PropertyId(160);
+    pub const WHITE_SPACE_COLLAPSE: PropertyId = PropertyId(161);
+    pub const WIDOWS: PropertyId = PropertyId(162);
+    pub const WINDOW_DRAG: PropertyId = PropertyId(163);
+    pub const WORD_BREAK: PropertyId = PropertyId(164);
+    pub const WORD_SPACE_TRANSFORM: PropertyId = PropertyId(165);
+    pub const WORD_SPACING: PropertyId = PropertyId(166);
+    pub const WRITING_MODE: PropertyId = PropertyId(167);
+    pub const WEBKIT_BOX_ALIGN: PropertyId = PropertyId(168);
+    pub const WEBKIT_BOX_DIRECTION: PropertyId = PropertyId(169);
+    pub const WEBKIT_BOX_FLEX: PropertyId = PropertyId(170);
+    pub const WEBKIT_BOX_ORDINAL_GROUP: PropertyId = PropertyId(171);
+    pub const WEBKIT_BOX_ORIENT: PropertyId = PropertyId(172);
+    pub const WEBKIT_BOX_PACK: PropertyId = PropertyId(173);
+    pub const WEBKIT_USER_DRAG: PropertyId = PropertyId(175);
+    pub const ALIGN_CONTENT: PropertyId = PropertyId(176);
+    pub const ALIGN_ITEMS: PropertyId = PropertyId(177);
+    pub const ALIGN_SELF: PropertyId = PropertyId(178);
+    pub const ALIGNMENT_BASELINE: PropertyId = PropertyId(179);
+    pub const ANCHOR_NAME: PropertyId = PropertyId(180);
+    pub const ANCHOR_SCOPE: PropertyId = PropertyId(181);
+    pub const ANIMATION_COMPOSITION: PropertyId = PropertyId(182);
+    pub const ANIMATION_DELAY: PropertyId = PropertyId(183);
+    pub const ANIMATION_DELAY_END: PropertyId = PropertyId(184);
+    pub const ANIMATION_DELAY_START: PropertyId = PropertyId(185);
+    pub const ANIMATION_DIRECTION: PropertyId = PropertyId(186);
+    pub const ANIMATION_DURATION: PropertyId = PropertyId(187);
+    pub const ANIMATION_FILL_MODE: PropertyId = PropertyId(188);
+    pub const ANIMATION_ITERATION_COUNT: PropertyId = PropertyId(189);
+    pub const ANIMATION_NAME: PropertyId = PropertyId(190);
+    pub const ANIMATION_PLAY_STATE: PropertyId = PropertyId(191);
+    pub const ANIMATION_RANGE_CENTER: PropertyId = PropertyId(192);
+    pub const ANIMATION_RANGE_END: PropertyId = PropertyId(193);
+    pub const ANIMATION_RANGE_START: PropertyId = PropertyId(194);
+    pub const ANIMATION_TIMELINE: PropertyId = PropertyId(195);
+    pub const ANIMATION_TIMING_FUNCTION: PropertyId = PropertyId(196);
+    pub const ANIMATION_TRIGGER: PropertyId = PropertyId(197);
+    pub const APPEARANCE: PropertyId = PropertyId(198);
+    pub const ASPECT_RATIO: PropertyId = PropertyId(199);
+    pub const BACKDROP_FILTER: PropertyId = PropertyId(200);
+    pub const BACKFACE_VISIBILITY: PropertyId = PropertyId(201);
+    pub const BACKGROUND_ATTACHMENT: PropertyId = PropertyId(202);
+    pub const BACKGROUND_BLEND_MODE: PropertyId = PropertyId(203);
+    pub const BACKGROUND_CLIP: PropertyId = PropertyId(204);
+    pub const BACKGROUND_COLOR: PropertyId = PropertyId(205);
+    pub const BACKGROUND_IMAGE: PropertyId = PropertyId(206);
+    pub const BACKGROUND_ORIGIN: PropertyId = PropertyId(207);
+    pub const BACKGROUND_POSITION_BLOCK: PropertyId = PropertyId(208);
+    pub const BACKGROUND_POSITION_INLINE: PropertyId = PropertyId(209);
+    pub const BACKGROUND_POSITION_X: PropertyId = PropertyId(210);
+    pub const BACKGROUND_POSITION_Y: PropertyId = PropertyId(211);
+    pub const BACKGROUND_REPEAT: PropertyId = PropertyId(212);
+    pub const BACKGROUND_REPEAT_BLOCK: PropertyId = PropertyId(213);
+    pub const BACKGROUND_REPEAT_INLINE: PropertyId = PropertyId(214);
+    pub const BACKGROUND_REPEAT_X: PropertyId = PropertyId(215);
+    pub const BACKGROUND_REPEAT_Y: PropertyId = PropertyId(216);
+    pub const BACKGROUND_SIZE: PropertyId = PropertyId(217);
+    pub const BACKGROUND_TBD: PropertyId = PropertyId(218);
+    pub const BASELINE_SHIFT: PropertyId = PropertyId(219);
+    pub const BASELINE_SOURCE: PropertyId = PropertyId(220);
+    pub const BLOCK_SIZE: PropertyId = PropertyId(221);
+    pub const BLOCK_STEP_ALIGN: PropertyId = PropertyId(222);
+    pub const BLOCK_STEP_INSERT: PropertyId = PropertyId(223);
+    pub const BLOCK_STEP_ROUND: PropertyId = PropertyId(224);
+    pub const BLOCK_STEP_SIZE: PropertyId = PropertyId(225);
+    pub const BOOKMARK_LABEL: PropertyId = PropertyId(226);
+    pub const BOOKMARK_LEVEL: PropertyId = PropertyId(227);
+    pub const BOOKMARK_STATE: PropertyId = PropertyId(228);
+    pub const BORDER_BLOCK_END_CLIP: PropertyId = PropertyId(229);
+    pub const BORDER_BLOCK_END_COLOR: PropertyId = PropertyId(230);
+    pub const BORDER_BLOCK_END_STYLE: PropertyId = PropertyId(231);
+    pub const BORDER_BLOCK_END_WIDTH: PropertyId = PropertyId(232);
+    pub const BORDER_BLOCK_START_CLIP: PropertyId = PropertyId(233);
+    pub const BORDER_BLOCK_START_COLOR: PropertyId = PropertyId(234);
+    pub const BORDER_BLOCK_START_STYLE: PropertyId = PropertyId(235);
+    pub const BORDER_BLOCK_START_WIDTH: PropertyId = PropertyId(236);
+    pub const BORDER_BOTTOM_CLIP: PropertyId = PropertyId(237);
+    pub const BORDER_BOTTOM_COLOR: PropertyId = PropertyId(238);
+    pub const BORDER_BOTTOM_LEFT_RADIUS: PropertyId = PropertyId(239);
+    pub const BORDER_BOTTOM_RIGHT_RADIUS: PropertyId = PropertyId(240);
+    pub const BORDER_BOTTOM_STYLE: PropertyId = PropertyId(241);
+    pub const BORDER_BOTTOM_WIDTH: PropertyId = PropertyId(242);
+    pub const BORDER_END_END_RADIUS: PropertyId = PropertyId(243);
+    pub const BORDER_END_START_RADIUS: PropertyId = PropertyId(244);
+    pub const BORDER_IMAGE_OUTSET: PropertyId = PropertyId(245);
+    pub const BORDER_IMAGE_REPEAT: PropertyId = PropertyId(246);
+    pub const BORDER_IMAGE_SLICE: PropertyId = PropertyId(247);
+    pub const BORDER_IMAGE_SOURCE: PropertyId = PropertyId(248);
+    pub const BORDER_IMAGE_WIDTH: PropertyId = PropertyId(249);
+    pub const BORDER_INLINE_END_CLIP: PropertyId = PropertyId(250);
+    pub const BORDER_INLINE_END_COLOR: PropertyId = PropertyId(251);
+    pub const BORDER_INLINE_END_STYLE: PropertyId = PropertyId(252);
+    pub const BORDER_INLINE_END_WIDTH: PropertyId = PropertyId(253);
+    pub const BORDER_INLINE_START_CLIP: PropertyId = PropertyId(254);
+    pub const BORDER_INLINE_START_COLOR: PropertyId = PropertyId(255);
+    pub const BORDER_INLINE_START_STYLE: PropertyId = PropertyId(256);
+    pub const BORDER_INLINE_START_WIDTH: PropertyId = PropertyId(257);
+    pub const BORDER_LEFT_CLIP: PropertyId = PropertyId(258);
+    pub const BORDER_LEFT_COLOR: PropertyId = PropertyId(259);
+    pub const BORDER_LEFT_STYLE: PropertyId = PropertyId(260);
+    pub const BORDER_LEFT_WIDTH: PropertyId = PropertyId(261);
+    pub const BORDER_LIMIT: PropertyId = PropertyId(262);
+    pub const BORDER_RIGHT_CLIP: PropertyId = PropertyId(263);
+    pub const BORDER_RIGHT_COLOR: PropertyId = PropertyId(264);
+    pub const BORDER_RIGHT_STYLE: PropertyId = PropertyId(265);
+    pub const BORDER_RIGHT_WIDTH: PropertyId = PropertyId(266);
+    pub const BORDER_SHAPE: PropertyId = PropertyId(267);
+    pub const BORDER_START_END_RADIUS: PropertyId = PropertyId(268);
+    pub const BORDER_START_START_RADIUS: PropertyId = PropertyId(269);
+    pub const BORDER_TOP_CLIP: PropertyId = PropertyId(270);
+    pub const BORDER_TOP_COLOR: PropertyId = PropertyId(271);
+    pub const BORDER_TOP_LEFT_RADIUS: PropertyId = PropertyId(272);
+    pub const BORDER_TOP_RIGHT_RADIUS: PropertyId = PropertyId(273);
+    pub const BORDER_TOP_STYLE: PropertyId = PropertyId(274);
+    pub const BORDER_TOP_WIDTH: PropertyId = PropertyId(275);
+    pub const BOTTOM: PropertyId = PropertyId(276);
+    pub const BOX_DECORATION_BREAK: PropertyId = PropertyId(277);
+    pub const BOX_SHADOW: PropertyId = PropertyId(278);
+    pub const BOX_SHADOW_BLUR: PropertyId = PropertyId(279);
+    pub const BOX_SHADOW_COLOR: PropertyId = PropertyId(280);
+    pub const BOX_SHADOW_OFFSET: PropertyId = PropertyId(281);
+    pub const BOX_SHADOW_POSITION: PropertyId = PropertyId(282);
+    pub const BOX_SHADOW_SPREAD: PropertyId = PropertyId(283);
+    pub const BOX_SIZING: PropertyId = PropertyId(284);
+    pub const BREAK_AFTER: PropertyId = PropertyId(285);
+    pub const BREAK_BEFORE: PropertyId = PropertyId(286);
+    pub const BREAK_INSIDE: PropertyId = PropertyId(287);
+    pub const CLEAR: PropertyId = PropertyId(288);
+    pub const CLIP: PropertyId = PropertyId(289);
+    pub const CLIP_PATH: PropertyId = PropertyId(290);
+    pub const COLUMN_COUNT: PropertyId = PropertyId(291);
+    pub const COLUMN_FILL: PropertyId = PropertyId(292);
+    pub const COLUMN_GAP: PropertyId = PropertyId(293);
+    pub const COLUMN_HEIGHT: PropertyId = PropertyId(294);
+    pub const COLUMN_RULE_BREAK: PropertyId = PropertyId(295);
+    pub const COLUMN_RULE_COLOR: PropertyId = PropertyId(296);
+    pub const COLUMN_RULE_INSET_CAP_END: PropertyId = PropertyId(297);
+    pub const COLUMN_RULE_INSET_CAP_START: PropertyId = PropertyId(298);
+    pub const COLUMN_RULE_INSET_JUNCTION_END: PropertyId = PropertyId(299);
+    pub const COLUMN_RULE_INSET_JUNCTION_START: PropertyId = PropertyId(300);
+    pub const COLUMN_RULE_STYLE: PropertyId = PropertyId(301);
+    pub const COLUMN_RULE_VISIBILITY_ITEMS: PropertyId = PropertyId(302);
+    pub const COLUMN_RULE_WIDTH: PropertyId = PropertyId(303);
+    pub const COLUMN_SPAN: PropertyId = PropertyId(304);
+    pub const COLUMN_WIDTH: PropertyId = PropertyId(305);
+    pub const COLUMN_WRAP: PropertyId = PropertyId(306);
+    pub const CONTAIN: PropertyId = PropertyId(307);
+    pub const CONTAIN_INTRINSIC_BLOCK_SIZE: PropertyId = PropertyId(308);
+    pub const CONTAIN_INTRINSIC_HEIGHT: PropertyId = PropertyId(309);
+    pub const CONTAIN_INTRINSIC_INLINE_SIZE: PropertyId = PropertyId(310);
+    pub const CONTAIN_INTRINSIC_WIDTH: PropertyId = PropertyId(311);
+    pub const CONTAINER_NAME: PropertyId = PropertyId(312);
+    pub const CONTAINER_TYPE: PropertyId = PropertyId(313);
+    pub const CONTENT: PropertyId = PropertyId(314);
+    pub const CONTENT_VISIBILITY: PropertyId = PropertyId(315);
+    pub const CONTINUE: PropertyId = PropertyId(316);
+    pub const COPY_INTO: PropertyId = PropertyId(317);
+    pub const CORNER_BOTTOM_LEFT_SHAPE: PropertyId = PropertyId(318);
+    pub const CORNER_BOTTOM_RIGHT_SHAPE: PropertyId = PropertyId(319);
+    pub const CORNER_END_END_SHAPE: PropertyId = PropertyId(320);
+    pub const CORNER_END_START_SHAPE: PropertyId = PropertyId(321);
+    pub const CORNER_START_END_SHAPE: PropertyId = PropertyId(322);
+    pub const CORNER_START_START_SHAPE: PropertyId = PropertyId(323);
+    pub const CORNER_TOP_LEFT_SHAPE: PropertyId = PropertyId(324);
+    pub const CORNER_TOP_RIGHT_SHAPE: PropertyId = PropertyId(325);
+    pub const COUNTER_INCREMENT: PropertyId = PropertyId(326);
+    pub const COUNTER_RESET: PropertyId = PropertyId(327);
+    pub const COUNTER_SET: PropertyId = PropertyId(328);
+    pub const CUE_AFTER: PropertyId = PropertyId(329);
+    pub const CUE_BEFORE: PropertyId = PropertyId(330);
+    pub const CX: PropertyId = PropertyId(331);
+    pub const CY: PropertyId = PropertyId(332);
+    pub const D: PropertyId = PropertyId(333);
+    pub const DISPLAY: PropertyId = PropertyId(334);
+    pub const EVENT_TRIGGER: PropertyId = PropertyId(335);
+    pub const EVENT_TRIGGER_NAME: PropertyId = PropertyId(336);
+    pub const EVENT_TRIGGER_SOURCE: PropertyId = PropertyId(337);
+    pub const FIELD_SIZING: PropertyId = PropertyId(338);
+    pub const FILL_ORIGIN: PropertyId = PropertyId(339);
+    pub const FILTER: PropertyId = PropertyId(340);
+    pub const FLEX_BASIS: PropertyId = PropertyId(341);
+    pub const FLEX_DIRECTION: PropertyId = PropertyId(342);
+    pub const FLEX_GROW: PropertyId = PropertyId(343);
+    pub const FLEX_LINE_COUNT: PropertyId = PropertyId(344);
+    pub const FLEX_SHRINK: PropertyId = PropertyId(345);
+    pub const FLEX_WRAP: PropertyId = PropertyId(346);
+    pub const FLOAT: PropertyId = PropertyId(347);
+    pub const FLOAT_DEFER: PropertyId = PropertyId(348);
+    pub const FLOAT_OFFSET: PropertyId = PropertyId(349);
+    pub const FLOAT_REFERENCE: PropertyId = PropertyId(350);
+    pub const FLOOD_COLOR: PropertyId = PropertyId(351);
+    pub const FLOOD_OPACITY: PropertyId = PropertyId(352);
+    pub const FLOW_FROM: PropertyId = PropertyId(353);
+    pub const FLOW_INTO: PropertyId = PropertyId(354);
+    pub const FLOW_TOLERANCE: PropertyId = PropertyId(355);
+    pub const FOOTNOTE_DISPLAY: PropertyId = PropertyId(356);
+    pub const FOOTNOTE_POLICY: PropertyId = PropertyId(357);
+    pub const FRAME_SIZING: PropertyId = PropertyId(358);
+    pub const GLYPH_ORIENTATION_VERTICAL: PropertyId = PropertyId(359);
+    pub const GRID_AUTO_COLUMNS: PropertyId = PropertyId(360);
+    pub const GRID_AUTO_FLOW: PropertyId = PropertyId(361);
+    pub const GRID_AUTO_ROWS: PropertyId = PropertyId(362);
+    pub const GRID_COLUMN_END: PropertyId = PropertyId(363);
+    pub const GRID_COLUMN_START: PropertyId = PropertyId(364);
+    pub const GRID_ROW_END: PropertyId = PropertyId(365);
+    pub const GRID_ROW_START: PropertyId = PropertyId(366);
+    pub const GRID_TEMPLATE_AREAS: PropertyId = PropertyId(367);
+    pub const GRID_TEMPLATE_COLUMNS: PropertyId = PropertyId(368);
+    pub const GRID_TEMPLATE_ROWS: PropertyId = PropertyId(369);
+    pub const HEIGHT: PropertyId = PropertyId(370);
+    pub const INITIAL_LETTER: PropertyId = PropertyId(371);
+    pub const INLINE_SIZE: PropertyId = PropertyId(372);
+    pub const INPUT_SECURITY: PropertyId = PropertyId(373);
+    pub const INSET_BLOCK_END: PropertyId = PropertyId(374);
+    pub const INSET_BLOCK_START: PropertyId = PropertyId(375);
+    pub const INSET_INLINE_END: PropertyId = PropertyId(376);
+    pub const INSET_INLINE_START: PropertyId = PropertyId(377);
+    pub const INTEREST_DELAY_END: PropertyId = PropertyId(378);
+    pub const INTEREST_DELAY_START: PropertyId = PropertyId(379);
+    pub const ISOLATION: PropertyId = PropertyId(380);
+    pub const JUSTIFY_CONTENT: PropertyId = PropertyId(381);
+    pub const JUSTIFY_ITEMS: PropertyId = PropertyId(382);
+    pub const JUSTIFY_SELF: PropertyId = PropertyId(383);
+    pub const LEFT: PropertyId = PropertyId(384);
+    pub const LIGHTING_COLOR: PropertyId = PropertyId(385);
+    pub const LINE_GRID: PropertyId = PropertyId(386);
+    pub const LINK_PARAMETERS: PropertyId = PropertyId(387);
+    pub const MARGIN_BLOCK_END: PropertyId = PropertyId(388);
+    pub const MARGIN_BLOCK_START: PropertyId = PropertyId(389);
+    pub const MARGIN_BOTTOM: PropertyId = PropertyId(390);
+    pub const MARGIN_BREAK: PropertyId = PropertyId(391);
+    pub const MARGIN_INLINE_END: PropertyId = PropertyId(392);
+    pub const MARGIN_INLINE_START: PropertyId = PropertyId(393);
+    pub const MARGIN_LEFT: PropertyId = PropertyId(394);
+    pub const MARGIN_RIGHT: PropertyId = PropertyId(395);
+    pub const MARGIN_TOP: PropertyId = PropertyId(396);
+    pub const MARGIN_TRIM: PropertyId = PropertyId(397);
+    pub const MASK_BORDER_MODE: PropertyId = PropertyId(398);
+    pub const MASK_BORDER_OUTSET: PropertyId = PropertyId(399);
+    pub const MASK_BORDER_REPEAT: PropertyId = PropertyId(400);
+    pub const MASK_BORDER_SLICE: PropertyId = PropertyId(401);
+    pub const MASK_BORDER_SOURCE: PropertyId = PropertyId(402);
+    pub const MASK_BORDER_WIDTH: PropertyId = PropertyId(403);
+    pub const MASK_CLIP: PropertyId = PropertyId(404);
+    pub const MASK_COMPOSITE: PropertyId = PropertyId(405);
+    pub const MASK_IMAGE: PropertyId = PropertyId(406);
+    pub const MASK_MODE: PropertyId = PropertyId(407);
+    pub const MASK_ORIGIN: PropertyId = PropertyId(408);
+    pub const MASK_POSITION: PropertyId = PropertyId(409);
+    pub const MASK_REPEAT: PropertyId = PropertyId(410);
+    pub const MASK_SIZE: PropertyId = PropertyId(411);
+    pub const MASK_TYPE: PropertyId = PropertyId(412);
+    pub const MAX_BLOCK_SIZE: PropertyId = PropertyId(413);
+    pub const MAX_HEIGHT: PropertyId = PropertyId(414);
+    pub const MAX_INLINE_SIZE: PropertyId = PropertyId(415);
+    pub const MAX_LINES: PropertyId = PropertyId(416);
+    pub const MAX_WIDTH: PropertyId = PropertyId(417);
+    pub const MIN_BLOCK_SIZE: PropertyId = PropertyId(418);
+    pub const MIN_HEIGHT: PropertyId = PropertyId(419);
+    pub const MIN_INLINE_SIZE: PropertyId = PropertyId(420);
+    pub const MIN_INTRINSIC_SIZING: PropertyId = PropertyId(421);
+    pub const MIN_WIDTH: PropertyId = PropertyId(422);
+    pub const MIX_BLEND_MODE: PropertyId = PropertyId(423);
+    pub const NAV_DOWN: PropertyId = PropertyId(424);
+    pub const NAV_LEFT: PropertyId = PropertyId(425);
+    pub const NAV_RIGHT: PropertyId = PropertyId(426);
+    pub const NAV_UP: PropertyId = PropertyId(427);
+    pub const OBJECT_FIT: PropertyId = PropertyId(428);
+    pub const OBJECT_POSITION: PropertyId = PropertyId(429);
+    pub const OBJECT_VIEW_BOX: PropertyId = PropertyId(430);
+    pub const OFFSET_ANCHOR: PropertyId = PropertyId(431);
+    pub const OFFSET_DISTANCE: PropertyId = PropertyId(432);
+    pub const OFFSET_PATH: PropertyId = PropertyId(433);
+    pub const OFFSET_POSITION: PropertyId = PropertyId(434);
+    pub const OFFSET_ROTATE: PropertyId = PropertyId(435);
+    pub const OPACITY: PropertyId = PropertyId(436);
+    pub const ORDER: PropertyId = PropertyId(437);
+    pub const OUTLINE_COLOR: PropertyId = PropertyId(438);
+    pub const OUTLINE_OFFSET: PropertyId = PropertyId(439);
+    pub const OUTLINE_STYLE: PropertyId = PropertyId(440);
+    pub const OUTLINE_WIDTH: PropertyId = PropertyId(441);
+    pub const OVERFLOW_ANCHOR: PropertyId = PropertyId(442);
+    pub const OVERFLOW_BLOCK: PropertyId = PropertyId(443);
+    pub const OVERFLOW_CLIP_MARGIN: PropertyId = PropertyId(444);
+    pub const OVERFLOW_CLIP_MARGIN_BLOCK_END: PropertyId = PropertyId(445);
+    pub const OVERFLOW_CLIP_MARGIN_BLOCK_START: PropertyId = PropertyId(446);
+    pub const OVERFLOW_CLIP_MARGIN_BOTTOM: PropertyId = PropertyId(447);
+    pub const OVERFLOW_CLIP_MARGIN_INLINE_END: PropertyId = PropertyId(448);
+    pub const OVERFLOW_CLIP_MARGIN_INLINE_START: PropertyId = PropertyId(449);
+    pub const OVERFLOW_CLIP_MARGIN_LEFT: PropertyId = PropertyId(450);
+    pub const OVERFLOW_CLIP_MARGIN_RIGHT: PropertyId = PropertyId(451);
+    pub const OVERFLOW_CLIP_MARGIN_TOP: PropertyId = PropertyId(452);
+    pub const OVERFLOW_INLINE: PropertyId = PropertyId(453);
+    pub const OVERFLOW_X: PropertyId = PropertyId(454);
+    pub const OVERFLOW_Y: PropertyId = PropertyId(455);
+    pub const OVERLAY: PropertyId = PropertyId(456);
+    pub const OVERSCROLL_BEHAVIOR_BLOCK: PropertyId = PropertyId(457);
+    pub const OVERSCROLL_BEHAVIOR_INLINE: PropertyId = PropertyId(458);
+    pub const OVERSCROLL_BEHAVIOR_X: PropertyId = PropertyId(459);
+    pub const OVERSCROLL_BEHAVIOR_Y: PropertyId = PropertyId(460);
+    pub const PADDING_BLOCK_END: PropertyId = PropertyId(461);
+    pub const PADDING_BLOCK_START: PropertyId = PropertyId(462);
+    pub const PADDING_BOTTOM: PropertyId = PropertyId(463);
+    pub const PADDING_INLINE_END: PropertyId = PropertyId(464);
+    pub const PADDING_INLINE_START: PropertyId = PropertyId(465);
+    pub const PADDING_LEFT: PropertyId = PropertyId(466);
+    pub const PADDING_RIGHT: PropertyId = PropertyId(467);
+    pub const PADDING_TOP: PropertyId = PropertyId(468);
+    pub const PAGE: PropertyId = PropertyId(469);
+    pub const PATH_LENGTH: PropertyId = PropertyId(470);
+    pub const PAUSE_AFTER: PropertyId = PropertyId(471);
+    pub const PAUSE_BEFORE: PropertyId = PropertyId(472);
+    pub const PERSPECTIVE: PropertyId = PropertyId(473);
+    pub const PERSPECTIVE_ORIGIN: PropertyId = PropertyId(474);
+    pub const POINTER_TIMELINE_AXIS: PropertyId = PropertyId(475);
+    pub const POINTER_TIMELINE_NAME: PropertyId = PropertyId(476);
+    pub const POSITION: PropertyId = PropertyId(477);
+    pub const POSITION_ANCHOR: PropertyId = PropertyId(478);
+    pub const POSITION_AREA: PropertyId = PropertyId(479);
+    pub const POSITION_TRY_FALLBACKS: PropertyId = PropertyId(480);
+    pub const POSITION_TRY_ORDER: PropertyId = PropertyId(481);
+    pub const POSITION_VISIBILITY: PropertyId = PropertyId(482);
+    pub const R: PropertyId = PropertyId(483);
+    pub const READING_FLOW: PropertyId = PropertyId(484);
+    pub const READING_ORDER: PropertyId = PropertyId(485);
+    pub const REGION_FRAGMENT: PropertyId = PropertyId(486);
+    pub const RESIZE: PropertyId = PropertyId(487);
+    pub const REST_AFTER: PropertyId = PropertyId(488);
+    pub const REST_BEFORE: PropertyId = PropertyId(489);
+    pub const RIGHT: PropertyId = PropertyId(490);
+    pub const ROTATE: PropertyId = PropertyId(491);
+    pub const ROW_GAP: PropertyId = PropertyId(492);
+    pub const ROW_RULE_BREAK: PropertyId = PropertyId(493);
+    pub const ROW_RULE_COLOR: PropertyId = PropertyId(494);
+    pub const ROW_RULE_INSET_CAP_END: PropertyId = PropertyId(495);
+    pub const ROW_RULE_INSET_CAP_START: PropertyId = PropertyId(496);
+    pub const ROW_RULE_INSET_JUNCTION_END: PropertyId = PropertyId(497);
+    pub const ROW_RULE_INSET_JUNCTION_START: PropertyId = PropertyId(498);
+    pub const ROW_RULE_STYLE: PropertyId = PropertyId(499);
+    pub const ROW_RULE_VISIBILITY_ITEMS: PropertyId = PropertyId(500);
+    pub const ROW_RULE_WIDTH: PropertyId = PropertyId(501);
+    pub const RULE_OVERLAP: PropertyId = PropertyId(502);
+    pub const RX: PropertyId = PropertyId(503);
+    pub const RY: PropertyId = PropertyId(504);
+    pub const SCALE: PropertyId = PropertyId(505);
+    pub const SCROLL_AXIS_LOCK: PropertyId = PropertyId(506);
+    pub const SCROLL_BEHAVIOR: PropertyId = PropertyId(507);
+    pub const SCROLL_INITIAL_TARGET: PropertyId = PropertyId(508);
+    pub const SCROLL_MARGIN_BLOCK_END: PropertyId = PropertyId(509);
+    pub const SCROLL_MARGIN_BLOCK_START: PropertyId = PropertyId(510);
+    pub const SCROLL_MARGIN_BOTTOM: PropertyId = PropertyId(511);
+    pub const SCROLL_MARGIN_INLINE_END: PropertyId = PropertyId(512);
+    pub const SCROLL_MARGIN_INLINE_START: PropertyId = PropertyId(513);
+    pub const SCROLL_MARGIN_LEFT: PropertyId = PropertyId(514);
+    pub const SCROLL_MARGIN_RIGHT: PropertyId = PropertyId(515);
+    pub const SCROLL_MARGIN_TOP: PropertyId = PropertyId(516);
+    pub const SCROLL_MARKER_GROUP: PropertyId = PropertyId(517);
+    pub const SCROLL_PADDING_BLOCK_END: PropertyId = PropertyId(518);
+    pub const SCROLL_PADDING_BLOCK_START: PropertyId = PropertyId(519);
+    pub const SCROLL_PADDING_BOTTOM: PropertyId = PropertyId(520);
+    pub const SCROLL_PADDING_INLINE_END: PropertyId = PropertyId(521);
+    pub const SCROLL_PADDING_INLINE_START: PropertyId = PropertyId(522);
+    pub const SCROLL_PADDING_LEFT: PropertyId = PropertyId(523);
+    pub const SCROLL_PADDING_RIGHT: PropertyId = PropertyId(524);
+    pub const SCROLL_PADDING_TOP: PropertyId = PropertyId(525);
+    pub const SCROLL_SNAP_ALIGN: PropertyId = PropertyId(526);
+    pub const SCROLL_SNAP_STOP: PropertyId = PropertyId(527);
+    pub const SCROLL_SNAP_TYPE: PropertyId = PropertyId(528);
+    pub const SCROLL_TARGET_GROUP: PropertyId = PropertyId(529);
+    pub const SCROLL_TIMELINE_AXIS: PropertyId = PropertyId(530);
+    pub const SCROLL_TIMELINE_NAME: PropertyId = PropertyId(531);
+    pub const SCROLLBAR_GUTTER: PropertyId = PropertyId(532);
+    pub const SCROLLBAR_WIDTH: PropertyId = PropertyId(533);
+    pub const SHAPE_IMAGE_THRESHOLD: PropertyId = PropertyId(534);
+    pub const SHAPE_INSIDE: PropertyId = PropertyId(535);
+    pub const SHAPE_MARGIN: PropertyId = PropertyId(536);
+    pub const SHAPE_OUTSIDE: PropertyId = PropertyId(537);
+    pub const SHAPE_PADDING: PropertyId = PropertyId(538);
+    pub const SLIDER_ORIENTATION: PropertyId = PropertyId(539);
+    pub const SPATIAL_NAVIGATION_ACTION: PropertyId = PropertyId(540);
+    pub const SPATIAL_NAVIGATION_CONTAIN: PropertyId = PropertyId(541);
+    pub const SPATIAL_NAVIGATION_FUNCTION: PropertyId = PropertyId(542);
+    pub const STOP_COLOR: PropertyId = PropertyId(543);
+    pub const STOP_OPACITY: PropertyId = PropertyId(544);
+    pub const STRING_SET: PropertyId = PropertyId(545);
+    pub const STROKE_BREAK: PropertyId = PropertyId(546);
+    pub const STROKE_ORIGIN: PropertyId = PropertyId(547);
+    pub const TABLE_LAYOUT: PropertyId = PropertyId(548);
+    pub const TEXT_BOX_TRIM: PropertyId = PropertyId(549);
+    pub const TEXT_DECORATION_COLOR: PropertyId = PropertyId(550);
+    pub const TEXT_DECORATION_INSET: PropertyId = PropertyId(551);
+    pub const TEXT_DECORATION_LINE: PropertyId = PropertyId(552);
+    pub const TEXT_DECORATION_SKIP_SELF: PropertyId = PropertyId(553);
+    pub const TEXT_DECORATION_STYLE: PropertyId = PropertyId(554);
+    pub const TEXT_DECORATION_THICKNESS: PropertyId = PropertyId(555);
+    pub const TEXT_GROUP_ALIGN: PropertyId = PropertyId(556);
+    pub const TEXT_OVERFLOW: PropertyId = PropertyId(557);
+    pub const TIMELINE_SCOPE: PropertyId = PropertyId(558);
+    pub const TIMELINE_TRIGGER_ACTIVATION_RANGE_END: PropertyId = PropertyId(559);
+    pub const TIMELINE_TRIGGER_ACTIVATION_RANGE_START: PropertyId = PropertyId(560);
+    pub const TIMELINE_TRIGGER_ACTIVE_RANGE_END: PropertyId = PropertyId(561);
+    pub const TIMELINE_TRIGGER_ACTIVE_RANGE_START: PropertyId = PropertyId(562);
+    pub const TIMELINE_TRIGGER_NAME: PropertyId = PropertyId(563);
+    pub const TIMELINE_TRIGGER_SOURCE: PropertyId = PropertyId(564);
+    pub const TOP: PropertyId = PropertyId(565);
+    pub const TOUCH_ACTION: PropertyId = PropertyId(566);
+    pub const TRANSFORM: PropertyId = PropertyId(567);
+    pub const TRANSFORM_BOX: PropertyId = PropertyId(568);
+    pub const TRANSFORM_ORIGIN: PropertyId = PropertyId(569);
+    pub const TRANSFORM_STYLE: PropertyId = PropertyId(570);
+    pub const TRANSITION_BEHAVIOR: PropertyId = PropertyId(571);
+    pub const TRANSITION_DELAY: PropertyId = PropertyId(572);
+    pub const TRANSITION_DURATION: PropertyId = PropertyId(573);
+    pub const TRANSITION_PROPERTY: PropertyId = PropertyId(574);
+    pub const TRANSITION_TIMING_FUNCTION: PropertyId = PropertyId(575);
+    pub const TRANSLATE: PropertyId = PropertyId(576);
+    pub const TRIGGER_SCOPE: PropertyId = PropertyId(577);
+    pub const UNICODE_BIDI: PropertyId = PropertyId(578);
     pub const VECTOR_EFFECT: PropertyId = PropertyId(579);
     pub const VERTICAL_ALIGN: PropertyId = PropertyId(580);
     pub const VIEW_TIMELINE_AXIS: PropertyId = PropertyId(581);
@@ -613,1045 +613,1058 @@ pub mod id {
     pub const Y: PropertyId = PropertyId(598);
     pub const Z_INDEX: PropertyId = PropertyId(599);
     pub const ZOOM: PropertyId = PropertyId(600);
-    pub const WEBKIT_TEXT_STROKE: PropertyId = PropertyId(601);
-    pub const ALL: PropertyId = PropertyId(602);
-    pub const ANIMATION: PropertyId = PropertyId(603);
-    pub const ANIMATION_RANGE: PropertyId = PropertyId(604);
-    pub const BACKGROUND: PropertyId = PropertyId(605);
-    pub const BACKGROUND_POSITION: PropertyId = PropertyId(606);
-    pub const BLOCK_STEP: PropertyId = PropertyId(607);
-    pub const BORDER: PropertyId = PropertyId(608);
-    pub const BORDER_BLOCK: PropertyId = PropertyId(609);
-    pub const BORDER_BLOCK_CLIP: PropertyId = PropertyId(610);
-    pub const BORDER_BLOCK_COLOR: PropertyId = PropertyId(611);
-    pub const BORDER_BLOCK_END: PropertyId = PropertyId(612);
-    pub const BORDER_BLOCK_END_RADIUS: PropertyId = PropertyId(613);
-    pub const BORDER_BLOCK_START: PropertyId = PropertyId(614);
-    pub const BORDER_BLOCK_START_RADIUS: PropertyId = PropertyId(615);
-    pub const BORDER_BLOCK_STYLE: PropertyId = PropertyId(616);
-    pub const BORDER_BLOCK_WIDTH: PropertyId = PropertyId(617);
-    pub const BORDER_BOTTOM: PropertyId = PropertyId(618);
-    pub const BORDER_BOTTOM_RADIUS: PropertyId = PropertyId(619);
-    pub const BORDER_CLIP: PropertyId = PropertyId(620);
-    pub const BORDER_COLOR: PropertyId = PropertyId(621);
-    pub const BORDER_IMAGE: PropertyId = PropertyId(622);
-    pub const BORDER_INLINE: PropertyId = PropertyId(623);
-    pub const BORDER_INLINE_CLIP: PropertyId = PropertyId(624);
-    pub const BORDER_INLINE_COLOR: PropertyId = PropertyId(625);
-    pub const BORDER_INLINE_END: PropertyId = PropertyId(626);
-    pub const BORDER_INLINE_END_RADIUS: PropertyId = PropertyId(627);
-    pub const BORDER_INLINE_START: PropertyId = PropertyId(628);
-    pub const BORDER_INLINE_START_RADIUS: PropertyId = PropertyId(629);
-    pub const BORDER_INLINE_STYLE: PropertyId = PropertyId(630);
-    pub const BORDER_INLINE_WIDTH: PropertyId = PropertyId(631);
-    pub const BORDER_LEFT: PropertyId = PropertyId(632);
-    pub const BORDER_LEFT_RADIUS: PropertyId = PropertyId(633);
-    pub const BORDER_RADIUS: PropertyId = PropertyId(634);
-    pub const BORDER_RIGHT: PropertyId = PropertyId(635);
-    pub const BORDER_RIGHT_RADIUS: PropertyId = PropertyId(636);
-    pub const BORDER_STYLE: PropertyId = PropertyId(637);
-    pub const BORDER_TOP: PropertyId = PropertyId(638);
-    pub const BORDER_TOP_RADIUS: PropertyId = PropertyId(639);
-    pub const BORDER_WIDTH: PropertyId = PropertyId(640);
-    pub const CARET: PropertyId = PropertyId(641);
-    pub const COLUMN_RULE: PropertyId = PropertyId(642);
-    pub const COLUMN_RULE_INSET: PropertyId = PropertyId(643);
-    pub const COLUMN_RULE_INSET_CAP: PropertyId = PropertyId(644);
-    pub const COLUMN_RULE_INSET_END: PropertyId = PropertyId(645);
-    pub const COLUMN_RULE_INSET_JUNCTION: PropertyId = PropertyId(646);
-    pub const COLUMN_RULE_INSET_START: PropertyId = PropertyId(647);
-    pub const COLUMNS: PropertyId = PropertyId(648);
-    pub const CONTAIN_INTRINSIC_SIZE: PropertyId = PropertyId(649);
-    pub const CONTAINER: PropertyId = PropertyId(650);
-    pub const CORNER: PropertyId = PropertyId(651);
-    pub const CORNER_BLOCK_END: PropertyId = PropertyId(652);
-    pub const CORNER_BLOCK_END_SHAPE: PropertyId = PropertyId(653);
-    pub const CORNER_BLOCK_START: PropertyId = PropertyId(654);
-    pub const CORNER_BLOCK_START_SHAPE: PropertyId = PropertyId(655);
-    pub const CORNER_BOTTOM: PropertyId = PropertyId(656);
-    pub const CORNER_BOTTOM_LEFT: PropertyId = PropertyId(657);
-    pub const CORNER_BOTTOM_RIGHT: PropertyId = PropertyId(658);
-    pub const CORNER_BOTTOM_SHAPE: PropertyId = PropertyId(659);
-    pub const CORNER_END_END: PropertyId = PropertyId(660);
-    pub const CORNER_END_START: PropertyId = PropertyId(661);
-    pub const CORNER_INLINE_END: PropertyId = PropertyId(662);
-    pub const CORNER_INLINE_END_SHAPE: PropertyId = PropertyId(663);
-    pub const CORNER_INLINE_START: PropertyId = PropertyId(664);
-    pub const CORNER_INLINE_START_SHAPE: PropertyId = PropertyId(665);
-    pub const CORNER_LEFT: PropertyId = PropertyId(666);
-    pub const CORNER_LEFT_SHAPE: PropertyId = PropertyId(667);
-    pub const CORNER_RIGHT: PropertyId = PropertyId(668);
-    pub const CORNER_RIGHT_SHAPE: PropertyId = PropertyId(669);
-    pub const CORNER_SHAPE: PropertyId = PropertyId(670);
-    pub const CORNER_START_END: PropertyId = PropertyId(671);
-    pub const CORNER_START_START: PropertyId = PropertyId(672);
-    pub const CORNER_TOP: PropertyId = PropertyId(673);
-    pub const CORNER_TOP_LEFT: PropertyId = PropertyId(674);
-    pub const CORNER_TOP_RIGHT: PropertyId = PropertyId(675);
-    pub const CORNER_TOP_SHAPE: PropertyId = PropertyId(676);
-    pub const CUE: PropertyId = PropertyId(677);
-    pub const FLEX: PropertyId = PropertyId(678);
-    pub const FLEX_FLOW: PropertyId = PropertyId(679);
-    pub const FONT: PropertyId = PropertyId(680);
-    pub const FONT_SYNTHESIS: PropertyId = PropertyId(681);
-    pub const FONT_VARIANT: PropertyId = PropertyId(682);
-    pub const GAP: PropertyId = PropertyId(683);
-    pub const GRID: PropertyId = PropertyId(684);
-    pub const GRID_AREA: PropertyId = PropertyId(685);
-    pub const GRID_COLUMN: PropertyId = PropertyId(686);
-    pub const GRID_ROW: PropertyId = PropertyId(687);
-    pub const GRID_TEMPLATE: PropertyId = PropertyId(688);
-    pub const INSET: PropertyId = PropertyId(689);
-    pub const INSET_BLOCK: PropertyId = PropertyId(690);
-    pub const INSET_INLINE: PropertyId = PropertyId(691);
-    pub const INTEREST_DELAY: PropertyId = PropertyId(692);
-    pub const LINE_CLAMP: PropertyId = PropertyId(693);
-    pub const LIST_STYLE: PropertyId = PropertyId(694);
-    pub const MARGIN: PropertyId = PropertyId(695);
-    pub const MARGIN_BLOCK: PropertyId = PropertyId(696);
-    pub const MARGIN_INLINE: PropertyId = PropertyId(697);
-    pub const MARKER: PropertyId = PropertyId(698);
-    pub const MASK: PropertyId = PropertyId(699);
-    pub const MASK_BORDER: PropertyId = PropertyId(700);
-    pub const MAX_SIZE: PropertyId = PropertyId(701);
-    pub const MIN_SIZE: PropertyId = PropertyId(702);
-    pub const OFFSET: PropertyId = PropertyId(703);
-    pub const OUTLINE: PropertyId = PropertyId(704);
-    pub const OVERFLOW: PropertyId = PropertyId(705);
-    pub const OVERFLOW_CLIP_MARGIN_BLOCK: PropertyId = PropertyId(706);
-    pub const OVERFLOW_CLIP_MARGIN_INLINE: PropertyId = PropertyId(707);
-    pub const OVERSCROLL_BEHAVIOR: PropertyId = PropertyId(708);
-    pub const PADDING: PropertyId = PropertyId(709);
-    pub const PADDING_BLOCK: PropertyId = PropertyId(710);
-    pub const PADDING_INLINE: PropertyId = PropertyId(711);
-    pub const PAGE_BREAK_AFTER: PropertyId = PropertyId(712);
-    pub const PAGE_BREAK_BEFORE: PropertyId = PropertyId(713);
-    pub const PAGE_BREAK_INSIDE: PropertyId = PropertyId(714);
-    pub const PAUSE: PropertyId = PropertyId(715);
-    pub const PLACE_CONTENT: PropertyId = PropertyId(716);
-    pub const PLACE_ITEMS: PropertyId = PropertyId(717);
-    pub const PLACE_SELF: PropertyId = PropertyId(718);
-    pub const POINTER_TIMELINE: PropertyId = PropertyId(719);
-    pub const POSITION_TRY: PropertyId = PropertyId(720);
-    pub const REST: PropertyId = PropertyId(721);
-    pub const ROW_RULE: PropertyId = PropertyId(722);
-    pub const ROW_RULE_INSET: PropertyId = PropertyId(723);
-    pub const ROW_RULE_INSET_CAP: PropertyId = PropertyId(724);
-    pub const ROW_RULE_INSET_END: PropertyId = PropertyId(725);
-    pub const ROW_RULE_INSET_JUNCTION: PropertyId = PropertyId(726);
-    pub const ROW_RULE_INSET_START: PropertyId = PropertyId(727);
-    pub const RULE: PropertyId = PropertyId(728);
-    pub const RULE_BREAK: PropertyId = PropertyId(729);
-    pub const RULE_COLOR: PropertyId = PropertyId(730);
-    pub const RULE_INSET: PropertyId = PropertyId(731);
-    pub const RULE_INSET_CAP: PropertyId = PropertyId(732);
-    pub const RULE_INSET_END: PropertyId = PropertyId(733);
-    pub const RULE_INSET_JUNCTION: PropertyId = PropertyId(734);
-    pub const RULE_INSET_START: PropertyId = PropertyId(735);
-    pub const RULE_STYLE: PropertyId = PropertyId(736);
-    pub const RULE_VISIBILITY_ITEMS: PropertyId = PropertyId(737);
-    pub const RULE_WIDTH: PropertyId = PropertyId(738);
-    pub const SCROLL_MARGIN: PropertyId = PropertyId(739);
-    pub const SCROLL_MARGIN_BLOCK: PropertyId = PropertyId(740);
-    pub const SCROLL_MARGIN_INLINE: PropertyId = PropertyId(741);
-    pub const SCROLL_PADDING: PropertyId = PropertyId(742);
-    pub const SCROLL_PADDING_BLOCK: PropertyId = PropertyId(743);
-    pub const SCROLL_PADDING_INLINE: PropertyId = PropertyId(744);
-    pub const SCROLL_TIMELINE: PropertyId = PropertyId(745);
-    pub const SIZE: PropertyId = PropertyId(746);
-    pub const TEXT_BOX: PropertyId = PropertyId(747);
-    pub const TEXT_DECORATION: PropertyId = PropertyId(748);
-    pub const TEXT_DECORATION_SKIP: PropertyId = PropertyId(749);
-    pub const TEXT_EMPHASIS: PropertyId = PropertyId(750);
-    pub const TEXT_SPACING: PropertyId = PropertyId(751);
-    pub const TEXT_WRAP: PropertyId = PropertyId(752);
-    pub const TIMELINE_TRIGGER: PropertyId = PropertyId(753);
-    pub const TIMELINE_TRIGGER_ACTIVATION_RANGE: PropertyId = PropertyId(754);
-    pub const TIMELINE_TRIGGER_ACTIVE_RANGE: PropertyId = PropertyId(755);
-    pub const TRANSITION: PropertyId = PropertyId(756);
-    pub const VIEW_TIMELINE: PropertyId = PropertyId(757);
-    pub const WHITE_SPACE: PropertyId = PropertyId(758);
+    pub const WEBKIT_COLUMN_BREAK_AFTER: PropertyId = PropertyId(605);
+    pub const WEBKIT_COLUMN_BREAK_BEFORE: PropertyId = PropertyId(606);
+    pub const WEBKIT_COLUMN_BREAK_INSIDE: PropertyId = PropertyId(607);
+    pub const WEBKIT_TEXT_STROKE: PropertyId = PropertyId(613);
+    pub const ALL: PropertyId = PropertyId(615);
+    pub const ANIMATION: PropertyId = PropertyId(616);
+    pub const ANIMATION_RANGE: PropertyId = PropertyId(617);
+    pub const BACKGROUND: PropertyId = PropertyId(618);
+    pub const BACKGROUND_POSITION: PropertyId = PropertyId(619);
+    pub const BLOCK_STEP: PropertyId = PropertyId(620);
+    pub const BORDER: PropertyId = PropertyId(621);
+    pub const BORDER_BLOCK: PropertyId = PropertyId(622);
+    pub const BORDER_BLOCK_CLIP: PropertyId = PropertyId(623);
+    pub const BORDER_BLOCK_COLOR: PropertyId = PropertyId(624);
+    pub const BORDER_BLOCK_END: PropertyId = PropertyId(625);
+    pub const BORDER_BLOCK_END_RADIUS: PropertyId = PropertyId(626);
+    pub const BORDER_BLOCK_START: PropertyId = PropertyId(627);
+    pub const BORDER_BLOCK_START_RADIUS: PropertyId = PropertyId(628);
+    pub const BORDER_BLOCK_STYLE: PropertyId = PropertyId(629);
+    pub const BORDER_BLOCK_WIDTH: PropertyId = PropertyId(630);
+    pub const BORDER_BOTTOM: PropertyId = PropertyId(631);
+    pub const BORDER_BOTTOM_RADIUS: PropertyId = PropertyId(632);
+    pub const BORDER_CLIP: PropertyId = PropertyId(633);
+    pub const BORDER_COLOR: PropertyId = PropertyId(634);
+    pub const BORDER_IMAGE: PropertyId = PropertyId(635);
+    pub const BORDER_INLINE: PropertyId = PropertyId(636);
+    pub const BORDER_INLINE_CLIP: PropertyId = PropertyId(637);
+    pub const BORDER_INLINE_COLOR: PropertyId = PropertyId(638);
+    pub const BORDER_INLINE_END: PropertyId = PropertyId(639);
+    pub const BORDER_INLINE_END_RADIUS: PropertyId = PropertyId(640);
+    pub const BORDER_INLINE_START: PropertyId = PropertyId(641);
+    pub const BORDER_INLINE_START_RADIUS: PropertyId = PropertyId(642);
+    pub const BORDER_INLINE_STYLE: PropertyId = PropertyId(643);
+    pub const BORDER_INLINE_WIDTH: PropertyId = PropertyId(644);
+    pub const BORDER_LEFT: PropertyId = PropertyId(645);
+    pub const BORDER_LEFT_RADIUS: PropertyId = PropertyId(646);
+    pub const BORDER_RADIUS: PropertyId = PropertyId(647);
+    pub const BORDER_RIGHT: PropertyId = PropertyId(648);
+    pub const BORDER_RIGHT_RADIUS: PropertyId = PropertyId(649);
+    pub const BORDER_STYLE: PropertyId = PropertyId(650);
+    pub const BORDER_TOP: PropertyId = PropertyId(651);
+    pub const BORDER_TOP_RADIUS: PropertyId = PropertyId(652);
+    pub const BORDER_WIDTH: PropertyId = PropertyId(653);
+    pub const CARET: PropertyId = PropertyId(654);
+    pub const COLUMN_RULE: PropertyId = PropertyId(655);
+    pub const COLUMN_RULE_INSET: PropertyId = PropertyId(656);
+    pub const COLUMN_RULE_INSET_CAP: PropertyId = PropertyId(657);
+    pub const COLUMN_RULE_INSET_END: PropertyId = PropertyId(658);
+    pub const COLUMN_RULE_INSET_JUNCTION: PropertyId = PropertyId(659);
+    pub const COLUMN_RULE_INSET_START: PropertyId = PropertyId(660);
+    pub const COLUMNS: PropertyId = PropertyId(661);
+    pub const CONTAIN_INTRINSIC_SIZE: PropertyId = PropertyId(662);
+    pub const CONTAINER: PropertyId = PropertyId(663);
+    pub const CORNER: PropertyId = PropertyId(664);
+    pub const CORNER_BLOCK_END: PropertyId = PropertyId(665);
+    pub const CORNER_BLOCK_END_SHAPE: PropertyId = PropertyId(666);
+    pub const CORNER_BLOCK_START: PropertyId = PropertyId(667);
+    pub const CORNER_BLOCK_START_SHAPE: PropertyId = PropertyId(668);
+    pub const CORNER_BOTTOM: PropertyId = PropertyId(669);
+    pub const CORNER_BOTTOM_LEFT: PropertyId = PropertyId(670);
+    pub const CORNER_BOTTOM_RIGHT: PropertyId = PropertyId(671);
+    pub const CORNER_BOTTOM_SHAPE: PropertyId = PropertyId(672);
+    pub const CORNER_END_END: PropertyId = PropertyId(673);
+    pub const CORNER_END_START: PropertyId = PropertyId(674);
+    pub const CORNER_INLINE_END: PropertyId = PropertyId(675);
+    pub const CORNER_INLINE_END_SHAPE: PropertyId = PropertyId(676);
+    pub const CORNER_INLINE_START: PropertyId = PropertyId(677);
+    pub const CORNER_INLINE_START_SHAPE: PropertyId = PropertyId(678);
+    pub const CORNER_LEFT: PropertyId = PropertyId(679);
+    pub const CORNER_LEFT_SHAPE: PropertyId = PropertyId(680);
+    pub const CORNER_RIGHT: PropertyId = PropertyId(681);
+    pub const CORNER_RIGHT_SHAPE: PropertyId = PropertyId(682);
+    pub const CORNER_SHAPE: PropertyId = PropertyId(683);
+    pub const CORNER_START_END: PropertyId = PropertyId(684);
+    pub const CORNER_START_START: PropertyId = PropertyId(685);
+    pub const CORNER_TOP: PropertyId = PropertyId(686);
+    pub const CORNER_TOP_LEFT: PropertyId = PropertyId(687);
+    pub const CORNER_TOP_RIGHT: PropertyId = PropertyId(688);
+    pub const CORNER_TOP_SHAPE: PropertyId = PropertyId(689);
+    pub const CUE: PropertyId = PropertyId(690);
+    pub const FLEX: PropertyId = PropertyId(691);
+    pub const FLEX_FLOW: PropertyId = PropertyId(692);
+    pub const FONT: PropertyId = PropertyId(693);
+    pub const FONT_SYNTHESIS: PropertyId = PropertyId(694);
+    pub const FONT_VARIANT: PropertyId = PropertyId(695);
+    pub const GAP: PropertyId = PropertyId(696);
+    pub const GRID: PropertyId = PropertyId(697);
+    pub const GRID_AREA: PropertyId = PropertyId(698);
+    pub const GRID_COLUMN: PropertyId = PropertyId(699);
+    pub const GRID_ROW: PropertyId = PropertyId(700);
+    pub const GRID_TEMPLATE: PropertyId = PropertyId(701);
+    pub const INSET: PropertyId = PropertyId(702);
+    pub const INSET_BLOCK: PropertyId = PropertyId(703);
+    pub const INSET_INLINE: PropertyId = PropertyId(704);
+    pub const INTEREST_DELAY: PropertyId = PropertyId(705);
+    pub const LINE_CLAMP: PropertyId = PropertyId(706);
+    pub const LIST_STYLE: PropertyId = PropertyId(707);
+    pub const MARGIN: PropertyId = PropertyId(708);
+    pub const MARGIN_BLOCK: PropertyId = PropertyId(709);
+    pub const MARGIN_INLINE: PropertyId = PropertyId(710);
+    pub const MARKER: PropertyId = PropertyId(711);
+    pub const MASK: PropertyId = PropertyId(712);
+    pub const MASK_BORDER: PropertyId = PropertyId(713);
+    pub const MAX_SIZE: PropertyId = PropertyId(714);
+    pub const MIN_SIZE: PropertyId = PropertyId(715);
+    pub const OFFSET: PropertyId = PropertyId(716);
+    pub const OUTLINE: PropertyId = PropertyId(717);
+    pub const OVERFLOW: PropertyId = PropertyId(718);
+    pub const OVERFLOW_CLIP_MARGIN_BLOCK: PropertyId = PropertyId(719);
+    pub const OVERFLOW_CLIP_MARGIN_INLINE: PropertyId = PropertyId(720);
+    pub const OVERSCROLL_BEHAVIOR: PropertyId = PropertyId(721);
+    pub const PADDING: PropertyId = PropertyId(722);
+    pub const PADDING_BLOCK: PropertyId = PropertyId(723);
+    pub const PADDING_INLINE: PropertyId = PropertyId(724);
+    pub const PAGE_BREAK_AFTER: PropertyId = PropertyId(725);
+    pub const PAGE_BREAK_BEFORE: PropertyId = PropertyId(726);
+    pub const PAGE_BREAK_INSIDE: PropertyId = PropertyId(727);
+    pub const PAUSE: PropertyId = PropertyId(728);
+    pub const PLACE_CONTENT: PropertyId = PropertyId(729);
+    pub const PLACE_ITEMS: PropertyId = PropertyId(730);
+    pub const PLACE_SELF: PropertyId = PropertyId(731);
+    pub const POINTER_TIMELINE: PropertyId = PropertyId(732);
+    pub const POSITION_TRY: PropertyId = PropertyId(733);
+    pub const REST: PropertyId = PropertyId(734);
+    pub const ROW_RULE: PropertyId = PropertyId(735);
+    pub const ROW_RULE_INSET: PropertyId = PropertyId(736);
+    pub const ROW_RULE_INSET_CAP: PropertyId = PropertyId(737);
+    pub const ROW_RULE_INSET_END: PropertyId = PropertyId(738);
+    pub const ROW_RULE_INSET_JUNCTION: PropertyId = PropertyId(739);
+    pub const ROW_RULE_INSET_START: PropertyId = PropertyId(740);
+    pub const RULE: PropertyId = PropertyId(741);
+    pub const RULE_BREAK: PropertyId = PropertyId(742);
+    pub const RULE_COLOR: PropertyId = PropertyId(743);
+    pub const RULE_INSET: PropertyId = PropertyId(744);
+    pub const RULE_INSET_CAP: PropertyId = PropertyId(745);
+    pub const RULE_INSET_END: PropertyId = PropertyId(746);
+    pub const RULE_INSET_JUNCTION: PropertyId = PropertyId(747);
+    pub const RULE_INSET_START: PropertyId = PropertyId(748);
+    pub const RULE_STYLE: PropertyId = PropertyId(749);
+    pub const RULE_VISIBILITY_ITEMS: PropertyId = PropertyId(750);
+    pub const RULE_WIDTH: PropertyId = PropertyId(751);
+    pub const SCROLL_MARGIN: PropertyId = PropertyId(752);
+    pub const SCROLL_MARGIN_BLOCK: PropertyId = PropertyId(753);
+    pub const SCROLL_MARGIN_INLINE: PropertyId = PropertyId(754);
+    pub const SCROLL_PADDING: PropertyId = PropertyId(755);
+    pub const SCROLL_PADDING_BLOCK: PropertyId = PropertyId(756);
+    pub const SCROLL_PADDING_INLINE: PropertyId = PropertyId(757);
+    pub const SCROLL_TIMELINE: PropertyId = PropertyId(758);
+    pub const SIZE: PropertyId = PropertyId(759);
+    pub const TEXT_BOX: PropertyId = PropertyId(760);
+    pub const TEXT_DECORATION: PropertyId = PropertyId(761);
+    pub const TEXT_DECORATION_SKIP: PropertyId = PropertyId(762);
+    pub const TEXT_EMPHASIS: PropertyId = PropertyId(763);
+    pub const TEXT_SPACING: PropertyId = PropertyId(764);
+    pub const TEXT_WRAP: PropertyId = PropertyId(765);
+    pub const TIMELINE_TRIGGER: PropertyId = PropertyId(766);
+    pub const TIMELINE_TRIGGER_ACTIVATION_RANGE: PropertyId = PropertyId(767);
+    pub const TIMELINE_TRIGGER_ACTIVE_RANGE: PropertyId = PropertyId(768);
+    pub const TRANSITION: PropertyId = PropertyId(769);
+    pub const VIEW_TIMELINE: PropertyId = PropertyId(770);
+    pub const WHITE_SPACE: PropertyId = PropertyId(771);
 }
 
 /// A row a property, in the order of ids.
 #[rustfmt::skip]
 pub(super) static ROWS: &[Row] = &[
-    Row { name: "-webkit-font-smoothing", syntax: "auto | none | antialiased | subpixel-antialiased", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "" },
-    Row { name: "-webkit-tap-highlight-color", syntax: "<color>", initial: "rgba(0, 0, 0, 0.18)", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "" },
-    Row { name: "-webkit-text-fill-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "an RGBA color", href: "https://compat.spec.whatwg.org/#propdef--webkit-text-fill-color" },
-    Row { name: "-webkit-text-stroke-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "an RGBA color", href: "https://compat.spec.whatwg.org/#propdef--webkit-text-stroke-color" },
-    Row { name: "-webkit-text-stroke-width", syntax: "<line-width>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "absolute length", href: "https://compat.spec.whatwg.org/#propdef--webkit-text-stroke-width" },
-    Row { name: "accent-color", syntax: "auto | <color>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword auto or a computed color", href: "https://drafts.csswg.org/css-ui-4/#propdef-accent-color" },
-    Row { name: "block-ellipsis", syntax: "no-ellipsis | auto | <string>", initial: "no-ellipsis", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-overflow-4/#propdef-block-ellipsis" },
-    Row { name: "border-boundary", syntax: "none | parent | display", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-round-display-1/#propdef-border-boundary" },
-    Row { name: "border-collapse", syntax: "separate | collapse", initial: "separate", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-tables-3/#propdef-border-collapse" },
-    Row { name: "border-spacing", syntax: "<length [0,∞]>{1,2}", initial: "0px 0px", longhands: &[], resets: &[], group: "", alias: None, computed: "two absolute lengths", href: "https://drafts.csswg.org/css-tables-3/#propdef-border-spacing" },
-    Row { name: "box-snap", syntax: "none | block-start | block-end | center | baseline | last-baseline", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-line-grid-1/#propdef-box-snap" },
-    Row { name: "caption-side", syntax: "top | bottom", initial: "top", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-tables-3/#propdef-caption-side" },
-    Row { name: "caret-animation", syntax: "auto | manual", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-caret-animation" },
-    Row { name: "caret-color", syntax: "auto | <color>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "The computed value for auto is auto. For <color> values, see CSS Color 4 § 15. Resolving <color> Values.", href: "https://drafts.csswg.org/css-ui-4/#propdef-caret-color" },
-    Row { name: "caret-shape", syntax: "auto | bar | block | underscore", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-caret-shape" },
-    Row { name: "clip-rule", syntax: "nonzero | evenodd", initial: "nonzero", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-clip-rule" },
-    Row { name: "color", syntax: "<color>", initial: "canvastext", longhands: &[], resets: &[], group: "", alias: None, computed: "computed color, see resolving color values", href: "https://drafts.csswg.org/css-color-4/#propdef-color" },
-    Row { name: "color-interpolation", syntax: "auto | sRGB | linearRGB", initial: "sRGB", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#ColorInterpolationProperty" },
-    Row { name: "color-interpolation-filters", syntax: "auto | sRGB | linearRGB", initial: "linearRGB", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/filter-effects-1/#propdef-color-interpolation-filters" },
-    Row { name: "color-scheme", syntax: "normal | [ light | dark | <custom-ident> ]+ && only?", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal, or a color scheme support", href: "https://drafts.csswg.org/css-color-adjust-1/#propdef-color-scheme" },
-    Row { name: "cursor", syntax: "[ [ <url> | <image> ] [ <number>{2} ]? , ]* <cursor-predefined>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, except with any relative URLs converted to absolute", href: "https://drafts.csswg.org/css-ui-4/#propdef-cursor" },
-    Row { name: "direction", syntax: "ltr | rtl", initial: "ltr", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-direction" },
-    Row { name: "dominant-baseline", syntax: "auto | middle | central | text-before-edge | text-after-edge | ideographic | alphabetic | hanging | mathematical | use-script | no-change | reset-size", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-dominant-baseline" },
-    Row { name: "dynamic-range-limit", syntax: "standard | no-limit | constrained | <dynamic-range-limit-mix()>", initial: "no-limit", longhands: &[], resets: &[], group: "", alias: None, computed: "see Computed Value for dynamic-range-limit", href: "https://drafts.csswg.org/css-color-hdr-1/#propdef-dynamic-range-limit" },
-    Row { name: "empty-cells", syntax: "show | hide", initial: "show", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-tables-3/#propdef-empty-cells" },
-    Row { name: "fill", syntax: "<paint>", initial: "black", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <color> values computed and <url> values made absolute", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#FillProperty" },
-    Row { name: "fill-break", syntax: "bounding-box | slice | clone", initial: "bounding-box", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-break" },
-    Row { name: "fill-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "the computed color", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-color" },
-    Row { name: "fill-image", syntax: "<paint>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with any <image> computed", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-image" },
-    Row { name: "fill-opacity", syntax: "<'opacity'>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified value converted to a <number>, clamped to the range [0,1]", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-opacity" },
-    Row { name: "fill-position", syntax: "<position>#", initial: "0% 0%", longhands: &[], resets: &[], group: "", alias: None, computed: "A list, each item consisting of: a pair of offsets (horizontal and vertical) from the top left origin each given as a combination of an absolute length and a percentage", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-position" },
-    Row { name: "fill-repeat", syntax: "<repeat-style>#", initial: "repeat", longhands: &[], resets: &[], group: "", alias: None, computed: "A list, each item consisting of: two keywords, one per dimension", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-repeat" },
-    Row { name: "fill-rule", syntax: "nonzero | evenodd", initial: "nonzero", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-rule" },
-    Row { name: "fill-size", syntax: "<bg-size>#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with lengths made absolute and omitted auto keywords filled in", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-size" },
-    Row { name: "font-family", syntax: "[ <font-family-name> | <generic-font-family> ]#", initial: "\"Times New Roman\"", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a string and/or <generic-font-family> keywords", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-family" },
-    Row { name: "font-feature-settings", syntax: "normal | <feature-tag-value>#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-feature-settings" },
-    Row { name: "font-kerning", syntax: "auto | normal | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-kerning" },
-    Row { name: "font-language-override", syntax: "normal | <string>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified string or the keyword none", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-language-override" },
-    Row { name: "font-optical-sizing", syntax: "auto | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-optical-sizing" },
-    Row { name: "font-palette", syntax: "normal | light | dark | <palette-identifier> | <palette-mix()>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, identifier or <palette-mix()> function. <palette-mix()> must be simplified to a single keyword or identifier if resulting palette is equivalent.", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-palette" },
-    Row { name: "font-size", syntax: "<absolute-size> | <relative-size> | <length-percentage [0,∞]> | math", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-size" },
-    Row { name: "font-size-adjust", syntax: "none | [ ex-height | cap-height | ch-width | ic-width | ic-height ]? [ from-font | <number [0,∞]> ]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, or a pair of a metric keyword and a <number>", href: "https://drafts.csswg.org/css-fonts-5/#propdef-font-size-adjust" },
-    Row { name: "font-style", syntax: "normal | italic | oblique <angle [-90deg,90deg]>?", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword specified, plus angle in degrees if specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-style" },
-    Row { name: "font-synthesis-position", syntax: "auto | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-synthesis-position" },
-    Row { name: "font-synthesis-small-caps", syntax: "auto | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-synthesis-small-caps" },
-    Row { name: "font-synthesis-style", syntax: "auto | none | oblique-only", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-synthesis-style" },
-    Row { name: "font-synthesis-weight", syntax: "auto | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-synthesis-weight" },
-    Row { name: "font-variant-alternates", syntax: "normal | [ stylistic( <custom-ident> ) || historical-forms || styleset( <custom-ident># ) || character-variant( <custom-ident># ) || swash( <custom-ident> ) || ornaments( <custom-ident> ) || annotation( <custom-ident> ) ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-alternates" },
-    Row { name: "font-variant-caps", syntax: "normal | small-caps | all-small-caps | petite-caps | all-petite-caps | unicase | titling-caps", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-caps" },
-    Row { name: "font-variant-east-asian", syntax: "normal | [ <east-asian-variant-values> || <east-asian-width-values> || ruby ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-east-asian" },
-    Row { name: "font-variant-emoji", syntax: "normal | text | emoji | unicode", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-emoji" },
-    Row { name: "font-variant-ligatures", syntax: "normal | none | [ <common-lig-values> || <discretionary-lig-values> || <historical-lig-values> || <contextual-alt-values> ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-ligatures" },
-    Row { name: "font-variant-numeric", syntax: "normal | [ <numeric-figure-values> || <numeric-spacing-values> || <numeric-fraction-values> || ordinal || slashed-zero ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-numeric" },
-    Row { name: "font-variant-position", syntax: "normal | sub | super", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-position" },
-    Row { name: "font-variation-settings", syntax: "normal | [ <opentype-tag> <number> ]#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal or a list, each item a string paired with a number", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variation-settings" },
-    Row { name: "font-weight", syntax: "<font-weight-absolute> | bolder | lighter", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "a number, see below", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-weight" },
-    Row { name: "font-width", syntax: "normal | <percentage [0,∞]> | ultra-condensed | extra-condensed | condensed | semi-condensed | semi-expanded | expanded | extra-expanded | ultra-expanded", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "a percentage, see below", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-width" },
-    Row { name: "forced-color-adjust", syntax: "auto | none | preserve-parent-color", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-color-adjust-1/#propdef-forced-color-adjust" },
-    Row { name: "hanging-punctuation", syntax: "none | [ first || [ force-end | allow-end ] || last ]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-4/#propdef-hanging-punctuation" },
-    Row { name: "hyphenate-character", syntax: "auto | <string>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphenate-character" },
-    Row { name: "hyphenate-limit-chars", syntax: "[ auto | <integer [0,∞]> ]{1,3}", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "three values, each either the auto keyword or an integer", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphenate-limit-chars" },
-    Row { name: "hyphenate-limit-last", syntax: "none | always | column | page | spread", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphenate-limit-last" },
-    Row { name: "hyphenate-limit-lines", syntax: "no-limit | <integer [0,∞]>", initial: "no-limit", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or integer", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphenate-limit-lines" },
-    Row { name: "hyphenate-limit-zone", syntax: "<length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "computed <length-percentage> value", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphenate-limit-zone" },
-    Row { name: "hyphens", syntax: "none | manual | auto", initial: "manual", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphens" },
-    Row { name: "image-animation", syntax: "normal | paused | stopped | running", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-image-animation-1/#propdef-image-animation" },
-    Row { name: "image-orientation", syntax: "from-image | none", initial: "from-image", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword, or an <angle>, rounded and normalized (see text), plus optionally a flip keyword", href: "https://drafts.csswg.org/css-images-3/#propdef-image-orientation" },
-    Row { name: "image-rendering", syntax: "auto | smooth | high-quality | pixelated | crisp-edges | -webkit-optimize-contrast", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-images-3/#propdef-image-rendering" },
-    Row { name: "image-resolution", syntax: "[ from-image || <resolution> ] && snap?", initial: "1dppx", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s) and/or <resolution> (possibly adjusted for snap, see below)", href: "https://drafts.csswg.org/css-images-4/#propdef-image-resolution" },
-    Row { name: "initial-letter-align", syntax: "[ border-box? [ alphabetic | ideographic | hanging | leading ]? ]!", initial: "alphabetic", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-inline-3/#propdef-initial-letter-align" },
-    Row { name: "initial-letter-wrap", syntax: "none | first | all | grid | <length-percentage>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or computed <length-percentage> value", href: "https://drafts.csswg.org/css-inline-3/#propdef-initial-letter-wrap" },
-    Row { name: "inline-sizing", syntax: "normal | stretch", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-inline-sizing" },
-    Row { name: "interactivity", syntax: "auto | inert", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-interactivity" },
-    Row { name: "interest-delay-end", syntax: "normal | <time [0s,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal or a computed time", href: "https://drafts.csswg.org/css-ui-4/#propdef-interest-delay-end" },
-    Row { name: "interest-delay-start", syntax: "normal | <time [0s,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal or a computed time", href: "https://drafts.csswg.org/css-ui-4/#propdef-interest-delay-start" },
-    Row { name: "interpolate-size", syntax: "numeric-only | allow-keywords", initial: "numeric-only", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-values-5/#propdef-interpolate-size" },
-    Row { name: "letter-spacing", syntax: "normal | <length-percentage>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length and/or a percentage", href: "https://drafts.csswg.org/css-text-4/#propdef-letter-spacing" },
-    Row { name: "line-break", syntax: "auto | loose | normal | strict | anywhere | after-white-space", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-line-break" },
-    Row { name: "line-fit-edge", syntax: "leading | <text-edge>", initial: "leading", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-line-fit-edge" },
-    Row { name: "line-height", syntax: "normal | <number [0,∞]> | <length-percentage [0,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword, a number, or a computed <length> value", href: "https://drafts.csswg.org/css-inline-3/#propdef-line-height" },
-    Row { name: "line-height-step", syntax: "<length [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-rhythm-1/#propdef-line-height-step" },
-    Row { name: "line-padding", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-text-4/#propdef-line-padding" },
-    Row { name: "line-snap", syntax: "none | baseline | contain", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-line-grid-1/#propdef-line-snap" },
-    Row { name: "list-style-image", syntax: "<image> | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword noneor the computed <image>", href: "https://drafts.csswg.org/css-lists-3/#propdef-list-style-image" },
-    Row { name: "list-style-position", syntax: "inside | outside", initial: "outside", longhands: &[], resets: &[], group: "", alias: None, computed: "keyword, but see prose", href: "https://drafts.csswg.org/css-lists-3/#propdef-list-style-position" },
-    Row { name: "list-style-type", syntax: "none | <string> | <counter-style>", initial: "disc", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-lists-3/#propdef-list-style-type" },
-    Row { name: "marker-end", syntax: "none | <marker-ref>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <url> values (that are part of a <marker-ref>) made absolute", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#MarkerEndProperty" },
-    Row { name: "marker-mid", syntax: "none | <marker-ref>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <url> values (that are part of a <marker-ref>) made absolute", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#MarkerMidProperty" },
-    Row { name: "marker-side", syntax: "match-self | match-parent", initial: "match-self", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-lists-3/#propdef-marker-side" },
-    Row { name: "marker-start", syntax: "none | <marker-ref>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <url> values (that are part of a <marker-ref>) made absolute", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#MarkerStartProperty" },
-    Row { name: "math-depth", syntax: "auto-add | add(<integer>) | <integer>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an integer, see below", href: "https://w3c.github.io/mathml-core/#propdef-math-depth" },
-    Row { name: "math-shift", syntax: "normal | compact", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://w3c.github.io/mathml-core/#propdef-math-shift" },
-    Row { name: "math-style", syntax: "normal | compact", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://w3c.github.io/mathml-core/#propdef-math-style" },
-    Row { name: "orphans", syntax: "<integer [1,∞]>", initial: "2", longhands: &[], resets: &[], group: "", alias: None, computed: "specified integer", href: "https://drafts.csswg.org/css-break-4/#propdef-orphans" },
-    Row { name: "overflow-wrap", syntax: "normal | break-word | anywhere", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-overflow-wrap" },
-    Row { name: "paint-order", syntax: "normal | [ fill | stroke | markers ]{1,3}", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#PaintOrderProperty" },
-    Row { name: "pointer-events", syntax: "auto | bounding-box | visiblePainted | visibleFill | visibleStroke | visible | painted | fill | stroke | all | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/interact.html#PointerEventsProperty" },
-    Row { name: "print-color-adjust", syntax: "economy | exact", initial: "economy", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-color-adjust-1/#propdef-print-color-adjust" },
-    Row { name: "quotes", syntax: "auto | none | [ <string> <string> ]+", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, the keyword auto or match-parent, or a list, each item a pair of string values", href: "https://drafts.csswg.org/css-content-3/#propdef-quotes" },
-    Row { name: "ruby-align", syntax: "start | center | space-between | space-around", initial: "space-around", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ruby-1/#propdef-ruby-align" },
-    Row { name: "ruby-merge", syntax: "separate | merge | auto", initial: "separate", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ruby-1/#propdef-ruby-merge" },
-    Row { name: "ruby-overhang", syntax: "auto | spaces", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ruby-1/#propdef-ruby-overhang" },
-    Row { name: "ruby-position", syntax: "[ alternate || [ over | under ] ] | inter-character", initial: "over", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ruby-1/#propdef-ruby-position" },
-    Row { name: "scrollbar-color", syntax: "auto | <color>{2}", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or two computed colors", href: "https://drafts.csswg.org/css-scrollbars-1/#propdef-scrollbar-color" },
-    Row { name: "shape-rendering", syntax: "auto | optimizeSpeed | crispEdges | geometricPrecision", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#ShapeRenderingProperty" },
-    Row { name: "speak", syntax: "auto | never | always", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-speak" },
-    Row { name: "speak-as", syntax: "normal | spell-out || digits || [ literal-punctuation | no-punctuation ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-speak-as" },
-    Row { name: "stroke", syntax: "<paint>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <color> values computed and <url> values made absolute", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#StrokeProperty" },
-    Row { name: "stroke-align", syntax: "center | inset | outset", initial: "center", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-align" },
-    Row { name: "stroke-alignment", syntax: "center | inner | outer", initial: "center", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://svgwg.org/specs/strokes/#StrokeAlignmentProperty" },
-    Row { name: "stroke-color", syntax: "<color>#", initial: "transparent", longhands: &[], resets: &[], group: "", alias: None, computed: "the computed color", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-color" },
-    Row { name: "stroke-dash-corner", syntax: "none | <length>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value, with lengths made absolute", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-dash-corner" },
-    Row { name: "stroke-dash-justify", syntax: "none | [ stretch | compress ] || [ dashes || gaps ]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value, with lengths made absolute", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-dash-justify" },
-    Row { name: "stroke-dashadjust", syntax: "none | [stretch | compress] [dashes | gaps]?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://svgwg.org/specs/strokes/#StrokeDashadjustProperty" },
-    Row { name: "stroke-dasharray", syntax: "none | [ [ <length-percentage [0,∞]> | <number [0,∞]> ]+ ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-dasharray" },
-    Row { name: "stroke-dashcorner", syntax: "none | <length>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "absolute length or keyword specified", href: "https://svgwg.org/specs/strokes/#StrokeDashcornerProperty" },
-    Row { name: "stroke-dashoffset", syntax: "<length-percentage> | <number>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-dashoffset" },
-    Row { name: "stroke-image", syntax: "<paint>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with any <image> computed", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-image" },
-    Row { name: "stroke-linecap", syntax: "butt | round | square", initial: "butt", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-linecap" },
-    Row { name: "stroke-linejoin", syntax: "miter | round | bevel", initial: "miter", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-linejoin" },
-    Row { name: "stroke-miterlimit", syntax: "<number [0,∞]>", initial: "4", longhands: &[], resets: &[], group: "", alias: None, computed: "a number", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-miterlimit" },
-    Row { name: "stroke-opacity", syntax: "<'opacity'>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified value converted to a <number>, clamped to the range [0,1]", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-opacity" },
-    Row { name: "stroke-position", syntax: "<position>#", initial: "0% 0%", longhands: &[], resets: &[], group: "", alias: None, computed: "A list, each item consisting of: a pair of offsets (horizontal and vertical) from the top left origin each given as a combination of an absolute length and a percentage", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-position" },
-    Row { name: "stroke-repeat", syntax: "<repeat-style>#", initial: "repeat", longhands: &[], resets: &[], group: "", alias: None, computed: "A list, each item consisting of: two keywords, one per dimension", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-repeat" },
-    Row { name: "stroke-size", syntax: "<bg-size>#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with lengths made absolute and omitted auto keywords filled in", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-size" },
-    Row { name: "stroke-width", syntax: "<length-percentage [0,∞]> | <number [0,∞]>", initial: "1px", longhands: &[], resets: &[], group: "", alias: None, computed: "the absolute length, or percentage", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-width" },
-    Row { name: "tab-size", syntax: "<number [0,∞]> | <length [0,∞]>", initial: "8", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified number or absolute length", href: "https://drafts.csswg.org/css-text-4/#propdef-tab-size" },
-    Row { name: "text-align", syntax: "start | end | left | right | center | justify | -webkit-left | -webkit-right | -webkit-center | -webkit-match-parent | -internal-center", initial: "start", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-text-4/#propdef-text-align" },
-    Row { name: "text-align-all", syntax: "start | end | left | right | center | <string> | justify | match-parent", initial: "start", longhands: &[], resets: &[], group: "", alias: None, computed: "keyword as specified, except for match-parent which computes as defined above", href: "https://drafts.csswg.org/css-text-4/#propdef-text-align-all" },
-    Row { name: "text-align-last", syntax: "auto | start | end | left | right | center | justify | match-parent", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "keyword as specified, except for match-parent which computes as defined above", href: "https://drafts.csswg.org/css-text-4/#propdef-text-align-last" },
-    Row { name: "text-anchor", syntax: "start | middle | end", initial: "start", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/text.html#TextAnchorProperty" },
-    Row { name: "text-autospace", syntax: "normal | <autospace> | auto", initial: "no-autospace", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-4/#propdef-text-autospace" },
-    Row { name: "text-box-edge", syntax: "auto | <text-edge>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-text-box-edge" },
-    Row { name: "text-combine-upright", syntax: "none | all | [ digits <integer [2,4]>? ]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, plus integer if digits", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-text-combine-upright" },
-    Row { name: "text-decoration-skip-box", syntax: "none | all", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-skip-box" },
-    Row { name: "text-decoration-skip-ink", syntax: "auto | none | all", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-skip-ink" },
-    Row { name: "text-decoration-skip-spaces", syntax: "none | all | [ start || end ]", initial: "start end", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-skip-spaces" },
-    Row { name: "text-emphasis-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "computed color", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-color" },
-    Row { name: "text-emphasis-position", syntax: "[ over | under ] && [ right | left ]?", initial: "over", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-position" },
-    Row { name: "text-emphasis-skip", syntax: "spaces || punctuation || symbols || narrow", initial: "spaces punctuation", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-skip" },
-    Row { name: "text-emphasis-style", syntax: "none | [ [ filled | open ] || [ dot | circle | double-circle | triangle | sesame ] ] | <string>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, a pair of keywords representing the shape and fill, or a string", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-style" },
-    Row { name: "text-fit", syntax: "[ none | grow | shrink ] [consistent | per-line | per-line-all]? <percentage>?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keywords or computed <percentage> value", href: "https://drafts.csswg.org/css-text-5/#propdef-text-fit" },
-    Row { name: "text-indent", syntax: "[ <length-percentage> ] && hanging? && each-line?", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "computed <length-percentage> value, plus any specified keywords", href: "https://drafts.csswg.org/css-text-4/#propdef-text-indent" },
-    Row { name: "text-justify", syntax: "auto | none | inter-word | inter-character | distribute", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword (except for the distribute legacy value)", href: "https://drafts.csswg.org/css-text-4/#propdef-text-justify" },
-    Row { name: "text-orientation", syntax: "mixed | upright | sideways", initial: "mixed", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-text-orientation" },
-    Row { name: "text-rendering", syntax: "auto | optimizeSpeed | optimizeLegibility | geometricPrecision", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#TextRenderingProperty" },
-    Row { name: "text-shadow", syntax: "none | [ <color>? && <length>{2} <length [0,∞]>? ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "either the keyword none or a list, each item consisting of four absolute lengths plus a computed color and optionally also an inset keyword", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-shadow" },
-    Row { name: "text-size-adjust", syntax: "auto | none | <percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or percentage", href: "https://drafts.csswg.org/css-size-adjust-1/#propdef-text-size-adjust" },
-    Row { name: "text-spacing-trim", syntax: "<spacing-trim> | auto", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-4/#propdef-text-spacing-trim" },
-    Row { name: "text-transform", syntax: "none | [ capitalize | uppercase | lowercase ] || full-width || full-size-kana | math-auto", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-text-transform" },
-    Row { name: "text-underline-offset", syntax: "auto | <length-percentage>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-underline-offset" },
-    Row { name: "text-underline-position", syntax: "auto | [ from-font | under ] || [ left | right ]", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-underline-position" },
-    Row { name: "text-wrap-mode", syntax: "wrap | nowrap", initial: "wrap", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-text-wrap-mode" },
-    Row { name: "text-wrap-style", syntax: "auto | balance | stable | pretty | avoid-short-last-line", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-text-wrap-style" },
-    Row { name: "visibility", syntax: "visible | hidden | collapse", initial: "visible", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-display-4/#propdef-visibility" },
-    Row { name: "voice-balance", syntax: "<number> | left | center | right | leftwards | rightwards", initial: "center", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified value resolved to a <number> between -100 and 100 (inclusive)", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-balance" },
-    Row { name: "voice-family", syntax: "[ <voice-family-name> | <generic-voice> ]# | preserve", initial: "preserve", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-family" },
-    Row { name: "voice-pitch", syntax: "<frequency [0Hz,∞]> && absolute | [ [ x-low | low | medium | high | x-high ] || [ <frequency [0Hz,∞]> | <semitones> | <percentage> ] ]", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "one of the predefined pitch keywords if only the keyword is specified by itself, otherwise an absolute frequency calculated by converting the keyword value (if any) to a fixed frequency based on the current voice-family and by applying the specified relative offset (if any)", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-pitch" },
-    Row { name: "voice-range", syntax: "<frequency [0Hz,∞]> && absolute | [ [ x-low | low | medium | high | x-high ] || [ <frequency [0Hz,∞]> | <semitones> | <percentage> ] ]", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "one of the predefined pitch keywords if only the keyword is specified by itself, otherwise an absolute frequency calculated by converting the keyword value (if any) to a fixed frequency based on the current voice-family and by applying the specified relative offset (if any)", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-range" },
-    Row { name: "voice-rate", syntax: "[ normal | x-slow | slow | medium | fast | x-fast ] || <percentage [0,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "a keyword value, and optionally also a percentage relative to the keyword (if not 100%)", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-rate" },
-    Row { name: "voice-stress", syntax: "normal | strong | moderate | none | reduced", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-stress" },
-    Row { name: "voice-volume", syntax: "silent | [ [ x-soft | soft | medium | loud | x-loud ] || <decibel> ]", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "silent, or a keyword value and optionally also a decibel offset (if not zero)", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-volume" },
-    Row { name: "white-space-collapse", syntax: "collapse | discard | preserve | preserve-breaks | preserve-spaces | break-spaces", initial: "collapse", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-white-space-collapse" },
-    Row { name: "widows", syntax: "<integer [1,∞]>", initial: "2", longhands: &[], resets: &[], group: "", alias: None, computed: "specified integer", href: "https://drafts.csswg.org/css-break-4/#propdef-widows" },
-    Row { name: "window-drag", syntax: "none | move", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-window-drag" },
-    Row { name: "word-break", syntax: "normal | break-all | keep-all | auto-phrase | break-word", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-word-break" },
-    Row { name: "word-space-transform", syntax: "none | [ space | ideographic-space ] && auto-phrase?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-text-4/#propdef-word-space-transform" },
-    Row { name: "word-spacing", syntax: "normal | <length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length and/or a percentage", href: "https://drafts.csswg.org/css-text-4/#propdef-word-spacing" },
-    Row { name: "writing-mode", syntax: "horizontal-tb | vertical-rl | vertical-lr | sideways-rl | sideways-lr | lr | lr-tb | rl | rl-tb | tb | tb-rl", initial: "horizontal-tb", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-writing-mode" },
-    Row { name: "-webkit-box-align", syntax: "stretch | start | end | center | baseline", initial: "stretch", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-align" },
-    Row { name: "-webkit-box-direction", syntax: "normal | reverse", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "" },
-    Row { name: "-webkit-box-flex", syntax: "<number>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-flex" },
-    Row { name: "-webkit-box-ordinal-group", syntax: "<integer [1,∞]>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-ordinal-group" },
-    Row { name: "-webkit-box-orient", syntax: "horizontal | vertical | inline-axis | block-axis", initial: "horizontal", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-orient" },
-    Row { name: "-webkit-box-pack", syntax: "start | end | center | justify", initial: "start", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-pack" },
-    Row { name: "-webkit-line-clamp", syntax: "none | <integer [1,∞]>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overflow-4/#propdef--webkit-line-clamp" },
-    Row { name: "-webkit-user-drag", syntax: "auto | none | element", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "" },
-    Row { name: "align-content", syntax: "normal | <baseline-position> | <content-distribution> | <overflow-position>? <content-position>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-align-3/#propdef-align-content" },
-    Row { name: "align-items", syntax: "normal | stretch | <baseline-position> | <overflow-position>? <self-position>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-align-3/#propdef-align-items" },
-    Row { name: "align-self", syntax: "auto | <overflow-position>? [ normal | <self-position> ]| stretch | <baseline-position> | anchor-center", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-align-3/#propdef-align-self" },
-    Row { name: "alignment-baseline", syntax: "auto | baseline | before-edge | text-before-edge | middle | central | after-edge | text-after-edge | ideographic | alphabetic | hanging | mathematical", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-alignment-baseline" },
-    Row { name: "anchor-name", syntax: "none | <anchor-name>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-anchor-name" },
-    Row { name: "anchor-scope", syntax: "none | all | <anchor-name>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-anchor-scope" },
-    Row { name: "animation-composition", syntax: "<single-animation-composition>#", initial: "replace", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a keyword as specified", href: "https://drafts.csswg.org/css-animations-2/#propdef-animation-composition" },
-    Row { name: "animation-delay", syntax: "<time>#", initial: "0s", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-animations-2/#propdef-animation-delay" },
-    Row { name: "animation-delay-end", syntax: "<time [0s,∞]>#", initial: "0s", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a duration", href: "https://drafts.csswg.org/css-animations-2/#propdef-animation-delay-end" },
-    Row { name: "animation-delay-start", syntax: "<time>#", initial: "0s", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a duration", href: "https://drafts.csswg.org/css-animations-2/#propdef-animation-delay-start" },
-    Row { name: "animation-direction", syntax: "<single-animation-direction>#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a keyword as specified", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation-direction" },
-    Row { name: "animation-duration", syntax: "[ auto | <time [0s,∞]> ]#", initial: "0s", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either a time or the keyword auto", href: "https://drafts.csswg.org/css-animations-2/#propdef-animation-duration" },
-    Row { name: "animation-fill-mode", syntax: "<single-animation-fill-mode>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a keyword as specified", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation-fill-mode" },
-    Row { name: "animation-iteration-count", syntax: "<single-animation-iteration-count>#", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either a number or the keyword infinite", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation-iteration-count" },
-    Row { name: "animation-name", syntax: "[ none | <keyframes-name> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either a case-sensitive css identifier or the keyword none", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation-name" },
-    Row { name: "animation-play-state", syntax: "<single-animation-play-state>#", initial: "running", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a keyword as specified", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation-play-state" },
-    Row { name: "animation-range-center", syntax: "[ normal | [ <length-percentage> | <timeline-range-center-subject> <length-percentage>? ] ]#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range center subject and a length-percentage value", href: "https://drafts.csswg.org/pointer-animations-1/#propdef-animation-range-center" },
-    Row { name: "animation-range-end", syntax: "[ normal | <length-percentage> | <timeline-range-name> <length-percentage>? ]#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range and progress percentage", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-animation-range-end" },
-    Row { name: "animation-range-start", syntax: "[ normal | <length-percentage> | <timeline-range-name> <length-percentage>? ]#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range and progress percentage", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-animation-range-start" },
-    Row { name: "animation-timeline", syntax: "<single-animation-timeline>#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword none, the keyword auto, a case-sensitive css identifier, a computed scroll() function, or a computed view() function", href: "https://drafts.csswg.org/css-animations-2/#propdef-animation-timeline" },
-    Row { name: "animation-timing-function", syntax: "<easing-function>#", initial: "ease", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a computed <easing-function>", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation-timing-function" },
-    Row { name: "animation-trigger", syntax: "[ none | [ <dashed-ident> <animation-action>+ ]+ ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-animation-trigger" },
-    Row { name: "appearance", syntax: "none | auto | base-select | <compat-auto> | <compat-special> | slider-vertical", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-appearance" },
-    Row { name: "aspect-ratio", syntax: "auto || <ratio>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or a pair of numbers", href: "https://drafts.csswg.org/css-sizing-4/#propdef-aspect-ratio" },
-    Row { name: "backdrop-filter", syntax: "none | <filter-value-list>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/filter-effects-2/#propdef-backdrop-filter" },
-    Row { name: "backface-visibility", syntax: "visible | hidden", initial: "visible", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-transforms-2/#propdef-backface-visibility" },
-    Row { name: "background-attachment", syntax: "<attachment>#", initial: "scroll", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item the keyword as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-attachment" },
-    Row { name: "background-blend-mode", syntax: "<'mix-blend-mode'>#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/compositing-2/#propdef-background-blend-mode" },
-    Row { name: "background-clip", syntax: "<bg-clip>#", initial: "border-box", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-clip" },
-    Row { name: "background-color", syntax: "<color>", initial: "transparent", longhands: &[], resets: &[], group: "", alias: None, computed: "computed color", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-color" },
-    Row { name: "background-image", syntax: "<bg-image>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either an <image> or the keyword none", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-image" },
-    Row { name: "background-origin", syntax: "<visual-box>#", initial: "padding-box", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a keyword as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-origin" },
-    Row { name: "background-position-block", syntax: "[ center | [ [ start | end ]? <length-percentage>? ]! ]#", initial: "0%", longhands: &[], resets: &[], group: "background-position", alias: None, computed: "A list, each item consisting of: an offset given as a computed <length-percentage> value, plus an origin keyword", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-position-block" },
-    Row { name: "background-position-inline", syntax: "[ center | [ [ start | end ]? <length-percentage>? ]! ]#", initial: "0%", longhands: &[], resets: &[], group: "background-position", alias: None, computed: "A list, each item consisting of: an offset given as a computed <length-percentage> value, plus an origin keyword", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-position-inline" },
-    Row { name: "background-position-x", syntax: "[ center | [ [ left | right | x-start | x-end ]? <length-percentage>? ]! ]#", initial: "0%", longhands: &[], resets: &[], group: "background-position", alias: None, computed: "A list, each item consisting of: an offset given as a computed <length-percentage> value, plus an origin keyword", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-position-x" },
-    Row { name: "background-position-y", syntax: "[ center | [ [ top | bottom | y-start | y-end ]? <length-percentage>? ]! ]#", initial: "0%", longhands: &[], resets: &[], group: "background-position", alias: None, computed: "A list, each item consisting of: an offset given as a computed <length-percentage> value, plus an origin keyword", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-position-y" },
-    Row { name: "background-repeat", syntax: "<repeat-style>#", initial: "repeat", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a pair of keywords, one per dimension", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-repeat" },
-    Row { name: "background-repeat-block", syntax: "<repetition>#", initial: "repeat", longhands: &[], resets: &[], group: "background-repeat", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-repeat-block" },
-    Row { name: "background-repeat-inline", syntax: "<repetition>#", initial: "repeat", longhands: &[], resets: &[], group: "background-repeat", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-repeat-inline" },
-    Row { name: "background-repeat-x", syntax: "<repetition>#", initial: "repeat", longhands: &[], resets: &[], group: "background-repeat", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-repeat-x" },
-    Row { name: "background-repeat-y", syntax: "<repetition>#", initial: "repeat", longhands: &[], resets: &[], group: "background-repeat", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-repeat-y" },
-    Row { name: "background-size", syntax: "<bg-size>#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a pair of sizes (one per axis) each represented as either a keyword or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-size" },
-    Row { name: "background-tbd", syntax: "none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-tbd" },
-    Row { name: "baseline-shift", syntax: "<length-percentage> | sub | super | baseline", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-inline-3/#propdef-baseline-shift" },
-    Row { name: "baseline-source", syntax: "auto | first | last", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-baseline-source" },
-    Row { name: "block-size", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-block-size" },
-    Row { name: "block-step-align", syntax: "auto | center | start | end", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-rhythm-1/#propdef-block-step-align" },
-    Row { name: "block-step-insert", syntax: "margin-box | padding-box | content-box", initial: "margin-box", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-rhythm-1/#propdef-block-step-insert" },
-    Row { name: "block-step-round", syntax: "up | down | nearest", initial: "up", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-rhythm-1/#propdef-block-step-round" },
-    Row { name: "block-step-size", syntax: "none | <length [0,∞]>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or absolute length", href: "https://drafts.csswg.org/css-rhythm-1/#propdef-block-step-size" },
-    Row { name: "bookmark-label", syntax: "[ <content()> | <string> | <counter> | <attr()> ]+", initial: "content(text)", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-content-3/#propdef-bookmark-label" },
-    Row { name: "bookmark-level", syntax: "none | <integer [1,∞]>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or the specified integer", href: "https://drafts.csswg.org/css-content-3/#propdef-bookmark-level" },
-    Row { name: "bookmark-state", syntax: "open | closed", initial: "open", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-content-3/#propdef-bookmark-state" },
-    Row { name: "border-block-end-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end-clip" },
-    Row { name: "border-block-end-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end-color" },
-    Row { name: "border-block-end-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end-style" },
-    Row { name: "border-block-end-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end-width" },
-    Row { name: "border-block-start-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start-clip" },
-    Row { name: "border-block-start-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start-color" },
-    Row { name: "border-block-start-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start-style" },
-    Row { name: "border-block-start-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start-width" },
-    Row { name: "border-bottom-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-clip" },
-    Row { name: "border-bottom-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-color" },
-    Row { name: "border-bottom-left-radius", syntax: "<border-radius>", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-left-radius" },
-    Row { name: "border-bottom-right-radius", syntax: "<border-radius>", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-right-radius" },
-    Row { name: "border-bottom-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-style" },
-    Row { name: "border-bottom-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-width" },
-    Row { name: "border-end-end-radius", syntax: "<border-radius>", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-end-end-radius" },
-    Row { name: "border-end-start-radius", syntax: "<border-radius>", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-end-start-radius" },
-    Row { name: "border-image-outset", syntax: "[ <number [0,∞]> | <length [0,∞]> ]{1,4}", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "four values, each a number or absolute length", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-outset" },
-    Row { name: "border-image-repeat", syntax: "[ stretch | repeat | round | space ]{1,2}", initial: "stretch", longhands: &[], resets: &[], group: "", alias: None, computed: "two keywords, one per axis", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-repeat" },
-    Row { name: "border-image-slice", syntax: "[<number [0,∞]> | <percentage [0,∞]>]{1,4} && fill?", initial: "100%", longhands: &[], resets: &[], group: "", alias: None, computed: "four values, each either a number or percentage; plus a fill keyword if specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-slice" },
-    Row { name: "border-image-source", syntax: "none | <image>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or the computed <image>", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-source" },
-    Row { name: "border-image-width", syntax: "[ <number [0,∞]> | <length-percentage [0,∞]> | auto ]{1,4}", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "four values, each either a number, the keyword auto, or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-width" },
-    Row { name: "border-inline-end-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-clip" },
-    Row { name: "border-inline-end-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-color" },
-    Row { name: "border-inline-end-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-style" },
-    Row { name: "border-inline-end-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-width" },
-    Row { name: "border-inline-start-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start-clip" },
-    Row { name: "border-inline-start-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start-color" },
-    Row { name: "border-inline-start-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start-style" },
-    Row { name: "border-inline-start-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start-width" },
-    Row { name: "border-left-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-left-clip" },
-    Row { name: "border-left-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-left-color" },
-    Row { name: "border-left-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-left-style" },
-    Row { name: "border-left-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-left-width" },
-    Row { name: "border-limit", syntax: "all | [ sides | corners ] <length-percentage [0,∞]>? | [ top | right | bottom | left ] <length-percentage [0,∞]>", initial: "all", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-limit" },
-    Row { name: "border-right-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-right-clip" },
-    Row { name: "border-right-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-right-color" },
-    Row { name: "border-right-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-right-style" },
-    Row { name: "border-right-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-right-width" },
-    Row { name: "border-shape", syntax: "none | [ <basic-shape> <geometry-box>?]{1,2}", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a computed color", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-shape" },
-    Row { name: "border-start-end-radius", syntax: "<border-radius>", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-start-end-radius" },
-    Row { name: "border-start-start-radius", syntax: "<border-radius>", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-start-start-radius" },
-    Row { name: "border-top-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-clip" },
-    Row { name: "border-top-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-color" },
-    Row { name: "border-top-left-radius", syntax: "<border-radius>", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-left-radius" },
-    Row { name: "border-top-right-radius", syntax: "<border-radius>", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-right-radius" },
-    Row { name: "border-top-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-style" },
-    Row { name: "border-top-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-width" },
-    Row { name: "bottom", syntax: "auto | <length-percentage> | <anchor()> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-bottom" },
-    Row { name: "box-decoration-break", syntax: "slice | clone", initial: "slice", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-box-decoration-break" },
-    Row { name: "box-shadow", syntax: "none | [ <color>? && [ <length>{2} <length [0,∞]>? <length>? ] && inset? ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-box-shadow" },
-    Row { name: "box-shadow-blur", syntax: "<length [0,∞]>#", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a <length>", href: "https://drafts.csswg.org/css-borders-4/#propdef-box-shadow-blur" },
-    Row { name: "box-shadow-color", syntax: "<color>#", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a computed color", href: "https://drafts.csswg.org/css-borders-4/#propdef-box-shadow-color" },
-    Row { name: "box-shadow-offset", syntax: "[ none | <length>{1,2} ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either none or a pair of offsets (horizontal and vertical) from the element‘s box", href: "https://drafts.csswg.org/css-borders-4/#propdef-box-shadow-offset" },
-    Row { name: "box-shadow-position", syntax: "[ outset | inset ]#", initial: "outset", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item one of the keywords", href: "https://drafts.csswg.org/css-borders-4/#propdef-box-shadow-position" },
-    Row { name: "box-shadow-spread", syntax: "<length>#", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a <length>", href: "https://drafts.csswg.org/css-borders-4/#propdef-box-shadow-spread" },
-    Row { name: "box-sizing", syntax: "content-box | border-box", initial: "content-box", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-sizing-3/#propdef-box-sizing" },
-    Row { name: "break-after", syntax: "auto | avoid | avoid-page | page | left | right | recto | verso | avoid-column | column", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-break-after" },
-    Row { name: "break-before", syntax: "auto | avoid | avoid-page | page | left | right | recto | verso | avoid-column | column", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-break-before" },
-    Row { name: "break-inside", syntax: "auto | avoid | avoid-page | avoid-column", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-break-inside" },
-    Row { name: "clear", syntax: "inline-start | inline-end | left | right | both | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-page-floats-3/#propdef-clear" },
-    Row { name: "clip", syntax: "auto | <rect()>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-clip" },
-    Row { name: "clip-path", syntax: "<clip-source> | [ <basic-shape> || <geometry-box> ] | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <url> values made absolute", href: "https://drafts.csswg.org/css-masking-1/#propdef-clip-path" },
-    Row { name: "column-count", syntax: "auto | <integer [1,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-count" },
-    Row { name: "column-fill", syntax: "auto | balance | balance-all", initial: "balance", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-fill" },
-    Row { name: "column-gap", syntax: "normal | <length-percentage [0,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, else a computed <length-percentage> value", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-gap" },
-    Row { name: "column-height", syntax: "auto | <length [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword auto or an absolute length", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-height" },
-    Row { name: "column-rule-break", syntax: "none | normal | intersection", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-break" },
-    Row { name: "column-rule-color", syntax: "<color>#", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-color" },
-    Row { name: "column-rule-inset-cap-end", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-cap-end" },
-    Row { name: "column-rule-inset-cap-start", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-cap-start" },
-    Row { name: "column-rule-inset-junction-end", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-junction-end" },
-    Row { name: "column-rule-inset-junction-start", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-junction-start" },
-    Row { name: "column-rule-style", syntax: "<line-style>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-style" },
-    Row { name: "column-rule-visibility-items", syntax: "all | around | between | normal", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-visibility-items" },
-    Row { name: "column-rule-width", syntax: "<line-width>#", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "list of absolute lengths, snapped as a border width", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-width" },
-    Row { name: "column-span", syntax: "none | all", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-span" },
-    Row { name: "column-width", syntax: "auto | <length [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-4/#column-sizing" },
-    Row { name: "column-wrap", syntax: "auto | nowrap | wrap", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-wrap" },
-    Row { name: "contain", syntax: "none | strict | content | [ [size | inline-size] || layout || style || paint ]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or one or more of size, layout, style, paint", href: "https://drafts.csswg.org/css-contain-2/#propdef-contain" },
-    Row { name: "contain-intrinsic-block-size", syntax: "auto? [ none | <length [0,∞]> ]", initial: "none", longhands: &[], resets: &[], group: "contain-intrinsic-size", alias: None, computed: "as specified, with <length> values computed", href: "https://drafts.csswg.org/css-sizing-4/#propdef-contain-intrinsic-block-size" },
-    Row { name: "contain-intrinsic-height", syntax: "auto? [ none | <length [0,∞]> ]", initial: "none", longhands: &[], resets: &[], group: "contain-intrinsic-size", alias: None, computed: "as specified, with <length> values computed", href: "https://drafts.csswg.org/css-sizing-4/#propdef-contain-intrinsic-height" },
-    Row { name: "contain-intrinsic-inline-size", syntax: "auto? [ none | <length [0,∞]> ]", initial: "none", longhands: &[], resets: &[], group: "contain-intrinsic-size", alias: None, computed: "as specified, with <length> values computed", href: "https://drafts.csswg.org/css-sizing-4/#propdef-contain-intrinsic-inline-size" },
-    Row { name: "contain-intrinsic-width", syntax: "auto? [ none | <length [0,∞]> ]", initial: "none", longhands: &[], resets: &[], group: "contain-intrinsic-size", alias: None, computed: "as specified, with <length> values computed", href: "https://drafts.csswg.org/css-sizing-4/#propdef-contain-intrinsic-width" },
-    Row { name: "container-name", syntax: "none | <custom-ident>+", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, or an ordered list of identifiers", href: "https://drafts.csswg.org/css-conditional-5/#propdef-container-name" },
-    Row { name: "container-type", syntax: "normal | size | inline-size | scroll-state", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-conditional-5/#propdef-container-type" },
-    Row { name: "content", syntax: "normal | none | [ <content-replacement> | <content-list> ] [ / [ <string> | <counter> | <attr()> ]+ ]?", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "See prose below", href: "https://drafts.csswg.org/css-content-3/#propdef-content" },
-    Row { name: "content-visibility", syntax: "visible | auto | hidden", initial: "visible", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-contain-2/#propdef-content-visibility" },
-    Row { name: "continue", syntax: "auto | discard | collapse | -webkit-legacy | overflow | paginate | fragments", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-continue" },
-    Row { name: "copy-into", syntax: "none | [ [ <custom-ident> <content-level>] [, <custom-ident> <content-level>]* ]?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gcpm-4/#propdef-copy-into" },
-    Row { name: "corner-bottom-left-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-bottom-left-shape" },
-    Row { name: "corner-bottom-right-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-bottom-right-shape" },
-    Row { name: "corner-end-end-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-end-end-shape" },
-    Row { name: "corner-end-start-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-end-start-shape" },
-    Row { name: "corner-start-end-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-start-end-shape" },
-    Row { name: "corner-start-start-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-start-start-shape" },
-    Row { name: "corner-top-left-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top-left-shape" },
-    Row { name: "corner-top-right-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top-right-shape" },
-    Row { name: "counter-increment", syntax: "[ <counter-name> <integer>? ]+ | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list, each item an identifier paired with an integer", href: "https://drafts.csswg.org/css-lists-3/#propdef-counter-increment" },
-    Row { name: "counter-reset", syntax: "none | [ <counter-name> <integer>? ]+", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list, each item an identifier or a reversed() function paired with an integer", href: "https://drafts.csswg.org/css-lists-3/#propdef-counter-reset" },
-    Row { name: "counter-set", syntax: "[ <counter-name> <integer>? ]+ | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list, each item an identifier paired with an integer", href: "https://drafts.csswg.org/css-lists-3/#propdef-counter-set" },
-    Row { name: "cue-after", syntax: "<url> <decibel>? | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-cue-after" },
-    Row { name: "cue-before", syntax: "<url> <decibel>? | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-cue-before" },
-    Row { name: "cx", syntax: "<length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#CxProperty" },
-    Row { name: "cy", syntax: "<length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#CyProperty" },
-    Row { name: "d", syntax: "none | <path()>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/paths.html#DProperty" },
-    Row { name: "display", syntax: "none | contents | inline | block | list-item | inline-block | inline-table | inline-flex | inline-grid | -webkit-box | -webkit-inline-box | [ <display-outside> || <display-inside> ] | <display-listitem> | <display-internal> | <display-legacy> | math | block math | inline math", initial: "inline", longhands: &[], resets: &[], group: "", alias: None, computed: "a pair of keywords representing the inner and outer display types plus optional list-item flag, or a <display-internal> or <display-box> keyword; see prose in a variety of specs for computation rules", href: "https://drafts.csswg.org/css-display-4/#propdef-display" },
-    Row { name: "event-trigger", syntax: "none | [ <'event-trigger-name'> <'event-trigger-source'> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-event-trigger" },
-    Row { name: "event-trigger-name", syntax: "none | <dashed-ident>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-event-trigger-name" },
-    Row { name: "event-trigger-source", syntax: "[ none | <event-trigger-event>+ [ / <event-trigger-event>+ ]? ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-event-trigger-source" },
-    Row { name: "field-sizing", syntax: "fixed | content", initial: "fixed", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-forms-1/#propdef-field-sizing" },
-    Row { name: "fill-origin", syntax: "match-parent | fill-box | stroke-box | content-box | padding-box | border-box", initial: "match-parent", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-origin" },
-    Row { name: "filter", syntax: "none | <filter-value-list>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/filter-effects-1/#propdef-filter" },
-    Row { name: "flex-basis", syntax: "content | <'width'>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-basis" },
-    Row { name: "flex-direction", syntax: "row | row-reverse | column | column-reverse", initial: "row", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-direction" },
-    Row { name: "flex-grow", syntax: "<number [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "specified number", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-grow" },
-    Row { name: "flex-line-count", syntax: "<integer [1,∞]>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified integer, computed", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-line-count" },
-    Row { name: "flex-shrink", syntax: "<number [0,∞]>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-shrink" },
-    Row { name: "flex-wrap", syntax: "nowrap | [ wrap | wrap-reverse ] || balance", initial: "nowrap", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-wrap" },
-    Row { name: "float", syntax: "left | right | inline-start | inline-end | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-page-floats-3/#propdef-float" },
-    Row { name: "float-defer", syntax: "<integer> | last | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or integer", href: "https://drafts.csswg.org/css-page-floats-3/#propdef-float-defer" },
-    Row { name: "float-offset", syntax: "<length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "computed <length-percentage> value", href: "https://drafts.csswg.org/css-page-floats-3/#propdef-float-offset" },
-    Row { name: "float-reference", syntax: "inline | column | region | page", initial: "inline", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-page-floats-3/#propdef-float-reference" },
-    Row { name: "flood-color", syntax: "<color>", initial: "black", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/filter-effects-1/#propdef-flood-color" },
-    Row { name: "flood-opacity", syntax: "<'opacity'>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified value converted to a number, clamped to the range [0,1]", href: "https://drafts.csswg.org/filter-effects-1/#propdef-flood-opacity" },
-    Row { name: "flow-from", syntax: "<custom-ident> | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-regions-1/#propdef-flow-from" },
-    Row { name: "flow-into", syntax: "none | <custom-ident> [element | content]?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-regions-1/#propdef-flow-into" },
-    Row { name: "flow-tolerance", syntax: "normal | <length-percentage [0,∞]> | infinite", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "a computed <length-percentage> value", href: "https://drafts.csswg.org/css-grid-3/#propdef-flow-tolerance" },
-    Row { name: "footnote-display", syntax: "block | inline | compact", initial: "block", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-gcpm-3/#propdef-footnote-display" },
-    Row { name: "footnote-policy", syntax: "auto | line | block", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-gcpm-3/#propdef-footnote-policy" },
-    Row { name: "frame-sizing", syntax: "auto | content-width | content-height | content-block-size | content-inline-size", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-sizing-4/#propdef-frame-sizing" },
-    Row { name: "glyph-orientation-vertical", syntax: "auto | 0deg | 90deg | 0 | 90", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "n/a", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-glyph-orientation-vertical" },
-    Row { name: "grid-auto-columns", syntax: "<track-size>+", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "see Track Sizing", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-auto-columns" },
-    Row { name: "grid-auto-flow", syntax: "[ row | column ] || dense", initial: "row", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-auto-flow" },
-    Row { name: "grid-auto-rows", syntax: "<track-size>+", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "see Track Sizing", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-auto-rows" },
-    Row { name: "grid-column-end", syntax: "<grid-line>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, identifier, and/or integer", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-column-end" },
-    Row { name: "grid-column-start", syntax: "<grid-line>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, identifier, and/or integer", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-column-start" },
-    Row { name: "grid-row-end", syntax: "<grid-line>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, identifier, and/or integer", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-row-end" },
-    Row { name: "grid-row-start", syntax: "<grid-line>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, identifier, and/or integer", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-row-start" },
-    Row { name: "grid-template-areas", syntax: "none | <string>+", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list of string values", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-template-areas" },
-    Row { name: "grid-template-columns", syntax: "none | <track-list> | <auto-track-list> | subgrid <line-name-list>?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a computed track list", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-template-columns" },
-    Row { name: "grid-template-rows", syntax: "none | <track-list> | <auto-track-list> | subgrid <line-name-list>?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a computed track list", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-template-rows" },
-    Row { name: "height", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-height" },
-    Row { name: "initial-letter", syntax: "normal | <number [1,∞]> <integer [1,∞]> | <number [1,∞]> && [ drop | raise ]?", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal or a number paired with an integer", href: "https://drafts.csswg.org/css-inline-3/#propdef-initial-letter" },
-    Row { name: "inline-size", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-inline-size" },
-    Row { name: "input-security", syntax: "auto | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-forms-1/#propdef-input-security" },
-    Row { name: "inset-block-end", syntax: "auto | <length-percentage>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-block-end" },
-    Row { name: "inset-block-start", syntax: "auto | <length-percentage>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-block-start" },
-    Row { name: "inset-inline-end", syntax: "auto | <length-percentage>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-inline-end" },
-    Row { name: "inset-inline-start", syntax: "auto | <length-percentage>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-inline-start" },
-    Row { name: "isolation", syntax: "<isolation-mode>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/compositing-2/#propdef-isolation" },
-    Row { name: "justify-content", syntax: "normal | <content-distribution> | <overflow-position>? [ <content-position> | left | right ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-align-3/#propdef-justify-content" },
-    Row { name: "justify-items", syntax: "normal | stretch | <baseline-position> | <overflow-position>? [ <self-position> | left | right ] | legacy | legacy && [ left | right | center ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s), except for legacy (see prose)", href: "https://drafts.csswg.org/css-align-3/#propdef-justify-items" },
-    Row { name: "justify-self", syntax: "auto | <overflow-position>? [ normal | <self-position> | left | right ] | stretch | <baseline-position> | anchor-center", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-align-3/#propdef-justify-self" },
-    Row { name: "left", syntax: "auto | <length-percentage> | <anchor()> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-left" },
-    Row { name: "lighting-color", syntax: "<color>", initial: "white", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/filter-effects-1/#propdef-lighting-color" },
-    Row { name: "line-grid", syntax: "match-parent | create", initial: "match-parent", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-line-grid-1/#propdef-line-grid" },
-    Row { name: "link-parameters", syntax: "none | <param()>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-link-params-1/#propdef-link-parameters" },
-    Row { name: "margin-block-end", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-block-end" },
-    Row { name: "margin-block-start", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-block-start" },
-    Row { name: "margin-bottom", syntax: "<length-percentage> | auto | <anchor-size()>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-margin-bottom" },
-    Row { name: "margin-break", syntax: "auto | keep | discard", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-margin-break" },
-    Row { name: "margin-inline-end", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-inline-end" },
-    Row { name: "margin-inline-start", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-inline-start" },
-    Row { name: "margin-left", syntax: "<length-percentage> | auto | <anchor-size()>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-margin-left" },
-    Row { name: "margin-right", syntax: "<length-percentage> | auto | <anchor-size()>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-margin-right" },
-    Row { name: "margin-top", syntax: "<length-percentage> | auto | <anchor-size()>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-margin-top" },
-    Row { name: "margin-trim", syntax: "none | block | [ block-start || block-end ]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "a set of zero to two keywords indicating which sides to trim", href: "https://drafts.csswg.org/css-box-4/#propdef-margin-trim" },
-    Row { name: "mask-border-mode", syntax: "luminance | alpha", initial: "alpha", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border-mode" },
-    Row { name: "mask-border-outset", syntax: "<'border-image-outset'>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "all <length>s made absolute, otherwise as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border-outset" },
-    Row { name: "mask-border-repeat", syntax: "<'border-image-repeat'>", initial: "stretch", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border-repeat" },
-    Row { name: "mask-border-slice", syntax: "<'border-image-slice'>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border-slice" },
-    Row { name: "mask-border-source", syntax: "<'border-image-source'>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "they keyword none or the computed <image>", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border-source" },
-    Row { name: "mask-border-width", syntax: "<'border-image-width'>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "all <length>s made absolute, otherwise as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border-width" },
-    Row { name: "mask-clip", syntax: "[ <coord-box> | no-clip ]#", initial: "border-box", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item the keyword as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-clip" },
-    Row { name: "mask-composite", syntax: "<compositing-operator>#", initial: "add", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item the keyword as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-composite" },
-    Row { name: "mask-image", syntax: "<mask-reference>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item the keyword none, a computed <image>, or a computed <url>", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-image" },
-    Row { name: "mask-mode", syntax: "<masking-mode>#", initial: "match-source", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item the keyword as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-mode" },
-    Row { name: "mask-origin", syntax: "[ <coord-box> | border | padding | content ]#", initial: "border-box", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item the keyword as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-origin" },
-    Row { name: "mask-position", syntax: "<position>#", initial: "0% 0%", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item consists of two keywords representing the origin and two offsets from that origin, each given as an absolute length (if given a <length>), otherwise as a percentage.", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-position" },
-    Row { name: "mask-repeat", syntax: "<repeat-style>#", initial: "repeat", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a pair of keywords, one per dimension", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-repeat" },
-    Row { name: "mask-size", syntax: "<bg-size>#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item as specified, but with lengths made absolute", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-size" },
-    Row { name: "mask-type", syntax: "luminance | alpha", initial: "luminance", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-type" },
-    Row { name: "max-block-size", syntax: "none | <box-size> | <anchor-size()>", initial: "none", longhands: &[], resets: &[], group: "max-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-max-block-size" },
-    Row { name: "max-height", syntax: "none | <box-size> | <anchor-size()>", initial: "none", longhands: &[], resets: &[], group: "max-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-max-height" },
-    Row { name: "max-inline-size", syntax: "none | <box-size> | <anchor-size()>", initial: "none", longhands: &[], resets: &[], group: "max-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-max-inline-size" },
-    Row { name: "max-lines", syntax: "none | <integer [1,∞]>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or an integer", href: "https://drafts.csswg.org/css-overflow-4/#propdef-max-lines" },
-    Row { name: "max-width", syntax: "none | <box-size> | <anchor-size()>", initial: "none", longhands: &[], resets: &[], group: "max-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-max-width" },
-    Row { name: "min-block-size", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "min-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-min-block-size" },
-    Row { name: "min-height", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "min-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-min-height" },
-    Row { name: "min-inline-size", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "min-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-min-inline-size" },
-    Row { name: "min-intrinsic-sizing", syntax: "legacy | zero-if-scroll || zero-if-extrinsic", initial: "legacy", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-sizing-4/#propdef-min-intrinsic-sizing" },
-    Row { name: "min-width", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "min-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-min-width" },
-    Row { name: "mix-blend-mode", syntax: "<blend-mode> | plus-lighter", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/compositing-2/#propdef-mix-blend-mode" },
-    Row { name: "nav-down", syntax: "auto | <id> [ current | root | <target-name> ]?", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-nav-down" },
-    Row { name: "nav-left", syntax: "auto | <id> [ current | root | <target-name> ]?", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-nav-left" },
-    Row { name: "nav-right", syntax: "auto | <id> [ current | root | <target-name> ]?", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-nav-right" },
-    Row { name: "nav-up", syntax: "auto | <id> [ current | root | <target-name> ]?", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-nav-up" },
-    Row { name: "object-fit", syntax: "fill | contain | cover | none | scale-down", initial: "fill", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-images-4/#propdef-object-fit" },
-    Row { name: "object-position", syntax: "<position>", initial: "50% 50%", longhands: &[], resets: &[], group: "", alias: None, computed: "as for background-position", href: "https://drafts.csswg.org/css-images-3/#propdef-object-position" },
-    Row { name: "object-view-box", syntax: "none | <basic-shape-rect>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, or computed <basic-shape> function", href: "https://drafts.csswg.org/css-images-5/#propdef-object-view-box" },
-    Row { name: "offset-anchor", syntax: "auto | <position>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "the auto keyword or a computed <position>", href: "https://drafts.csswg.org/motion-1/#propdef-offset-anchor" },
-    Row { name: "offset-distance", syntax: "<length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "a computed <length-percentage> value", href: "https://drafts.csswg.org/motion-1/#propdef-offset-distance" },
-    Row { name: "offset-path", syntax: "none | <offset-path> || <coord-box>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/motion-1/#propdef-offset-path" },
-    Row { name: "offset-position", syntax: "normal | auto | <position>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "The normal or auto keywords, or a computed <position>", href: "https://drafts.csswg.org/motion-1/#propdef-offset-position" },
-    Row { name: "offset-rotate", syntax: "[ auto | reverse ] || <angle>", initial: "auto 0deg", longhands: &[], resets: &[], group: "", alias: None, computed: "computed <angle> value, optionally preceded by auto", href: "https://drafts.csswg.org/motion-1/#propdef-offset-rotate" },
-    Row { name: "opacity", syntax: "<opacity-value>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "specified number, clamped to the range [0,1]", href: "https://drafts.csswg.org/css-color-4/#propdef-opacity" },
-    Row { name: "order", syntax: "<integer>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "specified integer", href: "https://drafts.csswg.org/css-display-4/#propdef-order" },
-    Row { name: "outline-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "see below", href: "https://drafts.csswg.org/css-ui-4/#propdef-outline-color" },
-    Row { name: "outline-offset", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-ui-4/#propdef-outline-offset" },
-    Row { name: "outline-style", syntax: "auto | <outline-line-style>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-outline-style" },
-    Row { name: "outline-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-ui-4/#propdef-outline-width" },
-    Row { name: "overflow-anchor", syntax: "auto | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-scroll-anchoring-1/#propdef-overflow-anchor" },
-    Row { name: "overflow-block", syntax: "visible | hidden | clip | scroll | auto", initial: "visible", longhands: &[], resets: &[], group: "overflow", alias: None, computed: "usually specified value, but see text", href: "https://drafts.csswg.org/css-overflow-3/#propdef-overflow-block" },
-    Row { name: "overflow-clip-margin", syntax: "<visual-box> || <length [0,∞]>", initial: "0px", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin" },
-    Row { name: "overflow-clip-margin-block-end", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-block-end" },
-    Row { name: "overflow-clip-margin-block-start", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-block-start" },
-    Row { name: "overflow-clip-margin-bottom", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-bottom" },
-    Row { name: "overflow-clip-margin-inline-end", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-inline-end" },
-    Row { name: "overflow-clip-margin-inline-start", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-inline-start" },
-    Row { name: "overflow-clip-margin-left", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-left" },
-    Row { name: "overflow-clip-margin-right", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-right" },
-    Row { name: "overflow-clip-margin-top", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-top" },
-    Row { name: "overflow-inline", syntax: "visible | hidden | clip | scroll | auto", initial: "visible", longhands: &[], resets: &[], group: "overflow", alias: None, computed: "usually specified value, but see text", href: "https://drafts.csswg.org/css-overflow-3/#propdef-overflow-inline" },
-    Row { name: "overflow-x", syntax: "visible | hidden | clip | scroll | auto | overlay", initial: "visible", longhands: &[], resets: &[], group: "overflow", alias: None, computed: "usually specified value, but see text", href: "https://drafts.csswg.org/css-overflow-3/#propdef-overflow-x" },
-    Row { name: "overflow-y", syntax: "visible | hidden | clip | scroll | auto | overlay", initial: "visible", longhands: &[], resets: &[], group: "overflow", alias: None, computed: "usually specified value, but see text", href: "https://drafts.csswg.org/css-overflow-3/#propdef-overflow-y" },
-    Row { name: "overlay", syntax: "none | auto", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-position-4/#propdef-overlay" },
-    Row { name: "overscroll-behavior-block", syntax: "contain | none | auto | chain", initial: "auto", longhands: &[], resets: &[], group: "overscroll-behavior", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-overscroll-1/#propdef-overscroll-behavior-block" },
-    Row { name: "overscroll-behavior-inline", syntax: "contain | none | auto | chain", initial: "auto", longhands: &[], resets: &[], group: "overscroll-behavior", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-overscroll-1/#propdef-overscroll-behavior-inline" },
-    Row { name: "overscroll-behavior-x", syntax: "contain | none | auto", initial: "auto", longhands: &[], resets: &[], group: "overscroll-behavior", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-overscroll-1/#propdef-overscroll-behavior-x" },
-    Row { name: "overscroll-behavior-y", syntax: "contain | none | auto", initial: "auto", longhands: &[], resets: &[], group: "overscroll-behavior", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-overscroll-1/#propdef-overscroll-behavior-y" },
-    Row { name: "padding-block-end", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-block-end" },
-    Row { name: "padding-block-start", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-block-start" },
-    Row { name: "padding-bottom", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-padding-bottom" },
-    Row { name: "padding-inline-end", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-inline-end" },
-    Row { name: "padding-inline-start", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-inline-start" },
-    Row { name: "padding-left", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-padding-left" },
-    Row { name: "padding-right", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-padding-right" },
-    Row { name: "padding-top", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-padding-top" },
-    Row { name: "page", syntax: "auto | <custom-ident>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-page-3/#propdef-page" },
-    Row { name: "path-length", syntax: "none | <length> [0,∞]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, or an absolute length", href: "https://w3c.github.io/svgwg/svg2-draft/paths.html#PathLengthCSSProperty" },
-    Row { name: "pause-after", syntax: "<time [0s,∞]> | none | x-weak | weak | medium | strong | x-strong", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-pause-after" },
-    Row { name: "pause-before", syntax: "<time [0s,∞]> | none | x-weak | weak | medium | strong | x-strong", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-pause-before" },
-    Row { name: "perspective", syntax: "none | <length [0,∞]>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or an absolute length", href: "https://drafts.csswg.org/css-transforms-2/#propdef-perspective" },
-    Row { name: "perspective-origin", syntax: "<position>", initial: "50% 50%", longhands: &[], resets: &[], group: "", alias: None, computed: "see background-position", href: "https://drafts.csswg.org/css-transforms-2/#propdef-perspective-origin" },
-    Row { name: "pointer-timeline-axis", syntax: "[ block | inline | x | y ]#", initial: "block", longhands: &[], resets: &[], group: "", alias: None, computed: "a list of the keywords specified", href: "https://drafts.csswg.org/pointer-animations-1/#propdef-pointer-timeline-axis" },
-    Row { name: "pointer-timeline-name", syntax: "[ none | <dashed-ident> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list of CSS identifiers", href: "https://drafts.csswg.org/pointer-animations-1/#propdef-pointer-timeline-name" },
-    Row { name: "position", syntax: "static | relative | absolute | sticky | fixed | -webkit-sticky", initial: "static", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-position-3/#propdef-position" },
-    Row { name: "position-anchor", syntax: "normal | none | auto | <anchor-name> | match-parent", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-anchor" },
-    Row { name: "position-area", syntax: "none | <position-area>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a pair of keywords, see § 3.1.3 Computed Value and Serialization of <position-area>", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-area" },
-    Row { name: "position-try-fallbacks", syntax: "none | [ [<dashed-ident> || <try-tactic>] | <position-area> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-try-fallbacks" },
-    Row { name: "position-try-order", syntax: "normal | <try-size>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-try-order" },
-    Row { name: "position-visibility", syntax: "always | [ anchors-visible || no-overflow ]", initial: "anchors-visible", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-visibility" },
-    Row { name: "r", syntax: "<length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#RProperty" },
-    Row { name: "reading-flow", syntax: "normal | source-order | flex-visual | flex-flow | grid-rows | grid-columns | grid-order", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-display-4/#propdef-reading-flow" },
-    Row { name: "reading-order", syntax: "<integer>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "specified integer", href: "https://drafts.csswg.org/css-display-4/#propdef-reading-order" },
-    Row { name: "region-fragment", syntax: "auto | break", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-regions-1/#propdef-region-fragment" },
-    Row { name: "resize", syntax: "none | both | horizontal | vertical | block | inline", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-resize" },
-    Row { name: "rest-after", syntax: "<time [0s,∞]> | none | x-weak | weak | medium | strong | x-strong", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-rest-after" },
-    Row { name: "rest-before", syntax: "<time [0s,∞]> | none | x-weak | weak | medium | strong | x-strong", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-rest-before" },
-    Row { name: "right", syntax: "auto | <length-percentage> | <anchor()> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-right" },
-    Row { name: "rotate", syntax: "none | <angle> | [ x | y | z | <number>{3} ] && <angle>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, or an <angle> with an axis consisting of a list of three <number>s", href: "https://drafts.csswg.org/css-transforms-2/#propdef-rotate" },
-    Row { name: "row-gap", syntax: "normal | <length-percentage [0,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, else a computed <length-percentage> value", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-gap" },
-    Row { name: "row-rule-break", syntax: "none | normal | intersection", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-break" },
-    Row { name: "row-rule-color", syntax: "<color>#", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-color" },
-    Row { name: "row-rule-inset-cap-end", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-cap-end" },
-    Row { name: "row-rule-inset-cap-start", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-cap-start" },
-    Row { name: "row-rule-inset-junction-end", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-junction-end" },
-    Row { name: "row-rule-inset-junction-start", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-junction-start" },
-    Row { name: "row-rule-style", syntax: "<line-style>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-style" },
-    Row { name: "row-rule-visibility-items", syntax: "all | around | between | normal", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-visibility-items" },
-    Row { name: "row-rule-width", syntax: "<line-width>#", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "list of absolute lengths, snapped as a border width", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-width" },
-    Row { name: "rule-overlap", syntax: "row-over-column | column-over-row", initial: "row-over-column", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-overlap" },
-    Row { name: "rx", syntax: "<length-percentage> | auto", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#RxProperty" },
-    Row { name: "ry", syntax: "<length-percentage> | auto", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#RyProperty" },
-    Row { name: "scale", syntax: "none | [ <number> | <percentage> ]{1,3}", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, or a list of 3 <number>s", href: "https://drafts.csswg.org/css-transforms-2/#propdef-scale" },
-    Row { name: "scroll-axis-lock", syntax: "auto | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-overflow-5/#propdef-scroll-axis-lock" },
-    Row { name: "scroll-behavior", syntax: "auto | smooth", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-overflow-3/#propdef-scroll-behavior" },
-    Row { name: "scroll-initial-target", syntax: "none | nearest", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-scroll-snap-2/#propdef-scroll-initial-target" },
-    Row { name: "scroll-margin-block-end", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-block-end" },
-    Row { name: "scroll-margin-block-start", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-block-start" },
-    Row { name: "scroll-margin-bottom", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-bottom" },
-    Row { name: "scroll-margin-inline-end", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-inline-end" },
-    Row { name: "scroll-margin-inline-start", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-inline-start" },
-    Row { name: "scroll-margin-left", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-left" },
-    Row { name: "scroll-margin-right", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-right" },
-    Row { name: "scroll-margin-top", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-top" },
-    Row { name: "scroll-marker-group", syntax: "none | [ [ before | after ] || [ links | tabs ] ]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-overflow-5/#propdef-scroll-marker-group" },
-    Row { name: "scroll-padding-block-end", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-block-end" },
-    Row { name: "scroll-padding-block-start", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-block-start" },
-    Row { name: "scroll-padding-bottom", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-bottom" },
-    Row { name: "scroll-padding-inline-end", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-inline-end" },
-    Row { name: "scroll-padding-inline-start", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-inline-start" },
-    Row { name: "scroll-padding-left", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-left" },
-    Row { name: "scroll-padding-right", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-right" },
-    Row { name: "scroll-padding-top", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-top" },
-    Row { name: "scroll-snap-align", syntax: "[ none | start | end | center ]{1,2}", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "two keywords", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-snap-align" },
-    Row { name: "scroll-snap-stop", syntax: "normal | always", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-snap-stop" },
-    Row { name: "scroll-snap-type", syntax: "none | [ x | y | block | inline | both ] [ mandatory | proximity ]?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-snap-type" },
-    Row { name: "scroll-target-group", syntax: "none | auto", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-overflow-5/#propdef-scroll-target-group" },
-    Row { name: "scroll-timeline-axis", syntax: "[ block | inline | x | y ]#", initial: "block", longhands: &[], resets: &[], group: "", alias: None, computed: "a list of the keywords specified", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-scroll-timeline-axis" },
-    Row { name: "scroll-timeline-name", syntax: "[ none | <dashed-ident> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either a CSS identifier or the keyword none", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-scroll-timeline-name" },
-    Row { name: "scrollbar-gutter", syntax: "auto | stable && both-edges?", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-overflow-3/#propdef-scrollbar-gutter" },
-    Row { name: "scrollbar-width", syntax: "auto | thin | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-scrollbars-1/#propdef-scrollbar-width" },
-    Row { name: "shape-image-threshold", syntax: "<opacity-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "specified number, clamped to the range [0,1]", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-image-threshold" },
-    Row { name: "shape-inside", syntax: "auto | outside-shape | [ <basic-shape> || shape-box ] | <image> | display", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "computed lengths for <basic-shape>, the absolute URL for <url>, otherwise as specified", href: "https://drafts.csswg.org/css-shapes-2/#propdef-shape-inside" },
-    Row { name: "shape-margin", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "computed <length-percentage> value", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-margin" },
-    Row { name: "shape-outside", syntax: "none | [ <basic-shape> || <shape-box> ] | <image>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as defined for <basic-shape> (with <shape-box> following, if supplied); else the computed <image>; else the keyword as specified", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-outside" },
-    Row { name: "shape-padding", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "computed <length-percentage> value", href: "https://drafts.csswg.org/css-shapes-2/#propdef-shape-padding" },
-    Row { name: "slider-orientation", syntax: "auto | left-to-right | right-to-left | top-to-bottom | bottom-to-top", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-forms-1/#propdef-slider-orientation" },
-    Row { name: "spatial-navigation-action", syntax: "auto | focus | scroll", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-spatial-nav-1/#propdef-spatial-navigation-action" },
-    Row { name: "spatial-navigation-contain", syntax: "auto | contain", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-spatial-nav-1/#propdef-spatial-navigation-contain" },
-    Row { name: "spatial-navigation-function", syntax: "normal | grid", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-spatial-nav-1/#propdef-spatial-navigation-function" },
-    Row { name: "stop-color", syntax: "<color>", initial: "black", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://w3c.github.io/svgwg/svg2-draft/pservers.html#StopColorProperty" },
-    Row { name: "stop-opacity", syntax: "<'opacity'>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://w3c.github.io/svgwg/svg2-draft/pservers.html#StopOpacityProperty" },
-    Row { name: "string-set", syntax: "none | [ <custom-ident> <string>+ ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list, each item an identifier paired with a list of string values", href: "https://drafts.csswg.org/css-content-3/#propdef-string-set" },
-    Row { name: "stroke-break", syntax: "bounding-box | slice | clone", initial: "bounding-box", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-break" },
-    Row { name: "stroke-origin", syntax: "match-parent | fill-box | stroke-box | content-box | padding-box | border-box", initial: "match-parent", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-origin" },
-    Row { name: "table-layout", syntax: "auto | fixed", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-tables-3/#propdef-table-layout" },
-    Row { name: "text-box-trim", syntax: "none | trim-start | trim-end | trim-both", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-text-box-trim" },
-    Row { name: "text-decoration-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "computed color", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-color" },
-    Row { name: "text-decoration-inset", syntax: "<length-percentage>{1,2} | auto", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or absolute length", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-inset" },
-    Row { name: "text-decoration-line", syntax: "none | [ underline || overline || line-through || blink ] | spelling-error | grammar-error", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-line" },
-    Row { name: "text-decoration-skip-self", syntax: "auto | skip-all | [ skip-underline || skip-overline || skip-line-through ] | no-skip", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s) except for skip-all, see below", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-skip-self" },
-    Row { name: "text-decoration-style", syntax: "solid | double | dotted | dashed | wavy", initial: "solid", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-style" },
-    Row { name: "text-decoration-thickness", syntax: "auto | from-font | <length-percentage>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-thickness" },
-    Row { name: "text-group-align", syntax: "none | start | end | left | right | center", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-text-group-align" },
-    Row { name: "text-overflow", syntax: "clip | ellipsis | <string>", initial: "clip", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with lengths made absolute", href: "https://drafts.csswg.org/css-overflow-4/#propdef-text-overflow" },
-    Row { name: "timeline-scope", syntax: "none | all | <dashed-ident>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, the keyword all, or a list of CSS identifiers", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-timeline-scope" },
-    Row { name: "timeline-trigger-activation-range-end", syntax: "[ normal | <length-percentage> | <timeline-range-name> <length-percentage>? ]#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range and progress percentage", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-activation-range-end" },
-    Row { name: "timeline-trigger-activation-range-start", syntax: "[ normal | <length-percentage> | <timeline-range-name> <length-percentage>? ]#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range and progress percentage", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-activation-range-start" },
-    Row { name: "timeline-trigger-active-range-end", syntax: "[ auto | normal | <length-percentage> | <timeline-range-name> <length-percentage>? ]#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range and progress percentage", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-active-range-end" },
-    Row { name: "timeline-trigger-active-range-start", syntax: "[ auto | normal | <length-percentage> | <timeline-range-name> <length-percentage>? ]#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range and progress percentage", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-active-range-start" },
-    Row { name: "timeline-trigger-name", syntax: "none | <dashed-ident>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-name" },
-    Row { name: "timeline-trigger-source", syntax: "[ none | auto | [ <dashed-ident> | <scroll()> | <view()> ]+ ]#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-source" },
-    Row { name: "top", syntax: "auto | <length-percentage> | <anchor()> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-top" },
-    Row { name: "touch-action", syntax: "auto | none | [ [ pan-x | pan-left | pan-right ] || [ pan-y | pan-up | pan-down ] || pinch-zoom ] | manipulation", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "Same as specified value", href: "https://compat.spec.whatwg.org/#propdef-touch-action" },
-    Row { name: "transform", syntax: "none | <transform-list>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with lengths made absolute", href: "https://drafts.csswg.org/css-transforms-1/#propdef-transform" },
-    Row { name: "transform-box", syntax: "content-box | border-box | fill-box | stroke-box | view-box", initial: "view-box", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-transforms-1/#propdef-transform-box" },
-    Row { name: "transform-origin", syntax: "[ left | center | right | top | bottom | <length-percentage> ] | [ left | center | right | <length-percentage> ] [ top | center | bottom | <length-percentage> ] <length>? | [ [ center | left | right ] && [ center | top | bottom ] ] <length>?", initial: "50% 50%", longhands: &[], resets: &[], group: "", alias: None, computed: "see background-position", href: "https://drafts.csswg.org/css-transforms-1/#propdef-transform-origin" },
-    Row { name: "transform-style", syntax: "flat | preserve-3d", initial: "flat", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-transforms-2/#propdef-transform-style" },
-    Row { name: "transition-behavior", syntax: "<transition-behavior-value>#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-transitions-2/#propdef-transition-behavior" },
-    Row { name: "transition-delay", syntax: "<time>#", initial: "0s", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a duration", href: "https://drafts.csswg.org/css-transitions-1/#propdef-transition-delay" },
-    Row { name: "transition-duration", syntax: "<time [0s,∞]>#", initial: "0s", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a duration", href: "https://drafts.csswg.org/css-transitions-1/#propdef-transition-duration" },
-    Row { name: "transition-property", syntax: "none | <single-transition-property>#", initial: "all", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none else a list of identifiers", href: "https://drafts.csswg.org/css-transitions-1/#propdef-transition-property" },
-    Row { name: "transition-timing-function", syntax: "<easing-function>#", initial: "ease", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-transitions-1/#propdef-transition-timing-function" },
-    Row { name: "translate", syntax: "none | <length-percentage> [ <length-percentage> <length>? ]?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a pair of computed <length-percentage> values and an absolute length", href: "https://drafts.csswg.org/css-transforms-2/#propdef-translate" },
-    Row { name: "trigger-scope", syntax: "none | all | <dashed-ident>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-trigger-scope" },
-    Row { name: "unicode-bidi", syntax: "normal | embed | isolate | bidi-override | isolate-override | plaintext", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-unicode-bidi" },
-    Row { name: "user-select", syntax: "auto | text | none | contain | all", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-user-select" },
-    Row { name: "vector-effect", syntax: "none | non-scaling-stroke | non-scaling-size | non-rotation | fixed-position", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/coords.html#VectorEffectProperty" },
-    Row { name: "vertical-align", syntax: "baseline | sub | super | text-top | text-bottom | middle | top | bottom | -webkit-baseline-middle | <length-percentage>", initial: "baseline", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-inline-3/#propdef-vertical-align" },
-    Row { name: "view-timeline-axis", syntax: "[ block | inline | x | y ]#", initial: "block", longhands: &[], resets: &[], group: "", alias: None, computed: "a list of the keywords specified", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-view-timeline-axis" },
-    Row { name: "view-timeline-inset", syntax: "[ [ auto | <length-percentage> ]{1,2} ]#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "a list consisting of two-value pairs representing the start and end insets each as either the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-view-timeline-inset" },
-    Row { name: "view-timeline-name", syntax: "[ none | <dashed-ident> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either a CSS identifier or the keyword none", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-view-timeline-name" },
-    Row { name: "view-transition-class", syntax: "none | <custom-ident>+", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-view-transitions-2/#propdef-view-transition-class" },
-    Row { name: "view-transition-group", syntax: "normal | contain | nearest | <custom-ident>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-view-transitions-2/#propdef-view-transition-group" },
-    Row { name: "view-transition-name", syntax: "none | <custom-ident>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-view-transitions-2/#propdef-view-transition-name" },
-    Row { name: "view-transition-scope", syntax: "none | all", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-view-transitions-2/#propdef-view-transition-scope" },
-    Row { name: "voice-duration", syntax: "auto | <time [0s,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-duration" },
-    Row { name: "white-space-trim", syntax: "none | discard-before || discard-after || discard-inner", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-4/#propdef-white-space-trim" },
-    Row { name: "width", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-width" },
-    Row { name: "will-change", syntax: "auto | <custom-ident>#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-will-change-1/#propdef-will-change" },
-    Row { name: "wrap-after", syntax: "auto | avoid | avoid-line | avoid-flex | line | flex", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-wrap-after" },
-    Row { name: "wrap-before", syntax: "auto | avoid | avoid-line | avoid-flex | line | flex", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-wrap-before" },
-    Row { name: "wrap-flow", syntax: "auto | both | start | end | minimum | maximum | clear", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified except for element’s whose float computed value is not none, in which case the computed value is auto.", href: "https://drafts.csswg.org/css-exclusions-1/#propdef-wrap-flow" },
-    Row { name: "wrap-inside", syntax: "auto | avoid", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-wrap-inside" },
-    Row { name: "wrap-through", syntax: "wrap | none", initial: "wrap", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-exclusions-1/#propdef-wrap-through" },
-    Row { name: "x", syntax: "<length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#XProperty" },
-    Row { name: "y", syntax: "<length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#YProperty" },
-    Row { name: "z-index", syntax: "auto | <integer>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css2/#propdef-z-index" },
-    Row { name: "zoom", syntax: "normal | <number [0,∞]> | <percentage [0,∞]>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <percentage> converted to the equivalent <number>", href: "https://drafts.csswg.org/css-viewport/#propdef-zoom" },
-    Row { name: "-webkit-text-stroke", syntax: "<line-width> || <color>", initial: "See individual properties", longhands: &[PropertyId(4), PropertyId(3)], resets: &[], group: "", alias: None, computed: "See individual properties", href: "https://compat.spec.whatwg.org/#propdef--webkit-text-stroke" },
-    Row { name: "all", syntax: "initial | inherit | unset | revert | revert-layer | revert-rule", initial: "see individual properties", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-cascade-5/#propdef-all" },
-    Row { name: "animation", syntax: "<single-animation>#", initial: "see individual properties", longhands: &[PropertyId(191), PropertyId(188), PropertyId(197), PropertyId(184), PropertyId(190), PropertyId(187), PropertyId(189), PropertyId(192), PropertyId(196)], resets: &[PropertyId(195), PropertyId(194), PropertyId(198)], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation" },
-    Row { name: "animation-range", syntax: "[ <range-edge> <range-edge>? ]#", initial: "see individual properties", longhands: &[PropertyId(195), PropertyId(194)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-animation-range" },
-    Row { name: "background", syntax: "[ <bg-layer> , ]* <final-bg-layer>", initial: "see individual properties", longhands: &[PropertyId(207), PropertyId(211), PropertyId(212), PropertyId(218), PropertyId(213), PropertyId(203), PropertyId(208), PropertyId(205), PropertyId(206)], resets: &[PropertyId(204)], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background" },
-    Row { name: "background-position", syntax: "<bg-position>#", initial: "0% 0%", longhands: &[PropertyId(211), PropertyId(212)], resets: &[], group: "", alias: None, computed: "a list, each item a pair of offsets (horizontal and vertical) from the top left origin, each offset given as a computed <length-percentage> value", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-position" },
-    Row { name: "block-step", syntax: "<'block-step-size'> || <'block-step-insert'> || <'block-step-align'> || <'block-step-round'>", initial: "see individual properties", longhands: &[PropertyId(226), PropertyId(224), PropertyId(223), PropertyId(225)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-rhythm-1/#propdef-block-step" },
-    Row { name: "border", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "see individual properties", longhands: &[PropertyId(276), PropertyId(267), PropertyId(243), PropertyId(262), PropertyId(275), PropertyId(266), PropertyId(242), PropertyId(261), PropertyId(272), PropertyId(265), PropertyId(239), PropertyId(260)], resets: &[PropertyId(249), PropertyId(248), PropertyId(250), PropertyId(246), PropertyId(247)], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border" },
-    Row { name: "border-block", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "see individual properties", longhands: &[PropertyId(237), PropertyId(236), PropertyId(235), PropertyId(233), PropertyId(232), PropertyId(231)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block" },
-    Row { name: "border-block-clip", syntax: "<'border-top-clip'>", initial: "see individual properties", longhands: &[PropertyId(234), PropertyId(230)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-clip" },
-    Row { name: "border-block-color", syntax: "<'border-top-color'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(235), PropertyId(231)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-color" },
-    Row { name: "border-block-end", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(233), PropertyId(232), PropertyId(231)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end" },
-    Row { name: "border-block-end-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(245), PropertyId(244)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end-radius" },
-    Row { name: "border-block-start", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(237), PropertyId(236), PropertyId(235)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start" },
-    Row { name: "border-block-start-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(270), PropertyId(269)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start-radius" },
-    Row { name: "border-block-style", syntax: "<'border-top-style'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(236), PropertyId(232)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-style" },
-    Row { name: "border-block-width", syntax: "<'border-top-width'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(237), PropertyId(233)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-width" },
-    Row { name: "border-bottom", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(243), PropertyId(242), PropertyId(239)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom" },
-    Row { name: "border-bottom-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(240), PropertyId(241)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-radius" },
-    Row { name: "border-clip", syntax: "<'border-top-clip'>", initial: "see individual properties", longhands: &[PropertyId(271), PropertyId(264), PropertyId(238), PropertyId(259)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-clip" },
-    Row { name: "border-color", syntax: "<color>{1,4}", initial: "see individual properties", longhands: &[PropertyId(272), PropertyId(265), PropertyId(239), PropertyId(260)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-color" },
-    Row { name: "border-image", syntax: "<'border-image-source'> || <'border-image-slice'> [ / <'border-image-width'> | / <'border-image-width'>? / <'border-image-outset'> ]? || <'border-image-repeat'>", initial: "See individual properties", longhands: &[PropertyId(249), PropertyId(248), PropertyId(250), PropertyId(246), PropertyId(247)], resets: &[], group: "", alias: None, computed: "See individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image" },
-    Row { name: "border-inline", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "see individual properties", longhands: &[PropertyId(258), PropertyId(257), PropertyId(256), PropertyId(254), PropertyId(253), PropertyId(252)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline" },
-    Row { name: "border-inline-clip", syntax: "<'border-top-clip'>", initial: "see individual properties", longhands: &[PropertyId(255), PropertyId(251)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-clip" },
-    Row { name: "border-inline-color", syntax: "<'border-top-color'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(256), PropertyId(252)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-color" },
-    Row { name: "border-inline-end", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(254), PropertyId(253), PropertyId(252)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end" },
-    Row { name: "border-inline-end-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(269), PropertyId(244)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-radius" },
-    Row { name: "border-inline-start", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(258), PropertyId(257), PropertyId(256)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start" },
-    Row { name: "border-inline-start-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(270), PropertyId(245)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start-radius" },
-    Row { name: "border-inline-style", syntax: "<'border-top-style'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(257), PropertyId(253)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-style" },
-    Row { name: "border-inline-width", syntax: "<'border-top-width'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(258), PropertyId(254)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-width" },
-    Row { name: "border-left", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(262), PropertyId(261), PropertyId(260)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-left" },
-    Row { name: "border-left-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(273), PropertyId(240)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-left-radius" },
-    Row { name: "border-radius", syntax: "<length-percentage [0,∞]>{1,4} [ / <length-percentage [0,∞]>{1,4} ]?", initial: "see individual properties", longhands: &[PropertyId(273), PropertyId(274), PropertyId(241), PropertyId(240)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-radius" },
-    Row { name: "border-right", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(267), PropertyId(266), PropertyId(265)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-right" },
-    Row { name: "border-right-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(274), PropertyId(241)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-right-radius" },
-    Row { name: "border-style", syntax: "<'border-top-style'>{1,4}", initial: "see individual properties", longhands: &[PropertyId(275), PropertyId(266), PropertyId(242), PropertyId(261)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-style" },
-    Row { name: "border-top", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(276), PropertyId(275), PropertyId(272)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top" },
-    Row { name: "border-top-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(273), PropertyId(274)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-radius" },
-    Row { name: "border-width", syntax: "<'border-top-width'>{1,4}", initial: "see individual properties", longhands: &[PropertyId(276), PropertyId(267), PropertyId(243), PropertyId(262)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-width" },
-    Row { name: "caret", syntax: "<'caret-color'> || <'caret-animation'> || <'caret-shape'>", initial: "auto", longhands: &[PropertyId(13), PropertyId(12), PropertyId(14)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-ui-4/#propdef-caret" },
-    Row { name: "column-rule", syntax: "[ <line-width>@column-rule-width || <line-style>@column-rule-style || <color>@column-rule-color ]#", initial: "see individual properties", longhands: &[PropertyId(304), PropertyId(302), PropertyId(297)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule" },
-    Row { name: "column-rule-inset", syntax: "<'column-rule-inset-cap'> [ / <'column-rule-inset-junction'> ]?", initial: "see individual properties", longhands: &[PropertyId(299), PropertyId(298), PropertyId(301), PropertyId(300)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset" },
-    Row { name: "column-rule-inset-cap", syntax: "<inset-value> <inset-value>?", initial: "see individual properties", longhands: &[PropertyId(299), PropertyId(298)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-cap" },
-    Row { name: "column-rule-inset-end", syntax: "<inset-value>", initial: "see individual properties", longhands: &[PropertyId(298), PropertyId(300)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-end" },
-    Row { name: "column-rule-inset-junction", syntax: "<inset-value> <inset-value>?", initial: "see individual properties", longhands: &[PropertyId(301), PropertyId(300)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-junction" },
-    Row { name: "column-rule-inset-start", syntax: "<inset-value>", initial: "see individual properties", longhands: &[PropertyId(299), PropertyId(301)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-start" },
-    Row { name: "columns", syntax: "[ <'column-width'> || <'column-count'> ] [ / <'column-height'> ]?", initial: "see individual properties", longhands: &[PropertyId(306), PropertyId(292), PropertyId(295)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-multicol-2/#propdef-columns" },
-    Row { name: "contain-intrinsic-size", syntax: "[ auto? [ none | <length [0,∞]> ] ]{1,2}", initial: "see individual properties", longhands: &[PropertyId(312), PropertyId(310)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-sizing-4/#propdef-contain-intrinsic-size" },
-    Row { name: "container", syntax: "<'container-name'> [ / <'container-type'> ]?", initial: "see individual properties", longhands: &[PropertyId(313), PropertyId(314)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-conditional-5/#propdef-container" },
-    Row { name: "corner", syntax: "<'border-radius'> || <'corner-shape'>", initial: "0", longhands: &[PropertyId(273), PropertyId(274), PropertyId(241), PropertyId(240), PropertyId(325), PropertyId(326), PropertyId(320), PropertyId(319)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner" },
-    Row { name: "corner-block-end", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(245), PropertyId(244), PropertyId(322), PropertyId(321)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-block-end" },
-    Row { name: "corner-block-end-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(322), PropertyId(321)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-block-end-shape" },
-    Row { name: "corner-block-start", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(270), PropertyId(269), PropertyId(324), PropertyId(323)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-block-start" },
-    Row { name: "corner-block-start-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(324), PropertyId(323)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-block-start-shape" },
-    Row { name: "corner-bottom", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(240), PropertyId(241), PropertyId(319), PropertyId(320)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-bottom" },
-    Row { name: "corner-bottom-left", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(240), PropertyId(319)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-bottom-left" },
-    Row { name: "corner-bottom-right", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(241), PropertyId(320)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-bottom-right" },
-    Row { name: "corner-bottom-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(319), PropertyId(320)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-bottom-shape" },
-    Row { name: "corner-end-end", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(244), PropertyId(321)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-end-end" },
-    Row { name: "corner-end-start", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(245), PropertyId(322)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-end-start" },
-    Row { name: "corner-inline-end", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(269), PropertyId(244), PropertyId(323), PropertyId(321)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-inline-end" },
-    Row { name: "corner-inline-end-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(323), PropertyId(321)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-inline-end-shape" },
-    Row { name: "corner-inline-start", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(270), PropertyId(245), PropertyId(324), PropertyId(322)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-inline-start" },
-    Row { name: "corner-inline-start-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(324), PropertyId(322)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-inline-start-shape" },
-    Row { name: "corner-left", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(273), PropertyId(240), PropertyId(325), PropertyId(319)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-left" },
-    Row { name: "corner-left-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(325), PropertyId(319)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-left-shape" },
-    Row { name: "corner-right", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(274), PropertyId(241), PropertyId(326), PropertyId(320)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-right" },
-    Row { name: "corner-right-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(326), PropertyId(320)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-right-shape" },
-    Row { name: "corner-shape", syntax: "<'corner-top-left-shape'>{1,4}", initial: "round", longhands: &[PropertyId(325), PropertyId(326), PropertyId(320), PropertyId(319)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-shape" },
-    Row { name: "corner-start-end", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(269), PropertyId(323)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-start-end" },
-    Row { name: "corner-start-start", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(270), PropertyId(324)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-start-start" },
-    Row { name: "corner-top", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(273), PropertyId(274), PropertyId(325), PropertyId(326)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top" },
-    Row { name: "corner-top-left", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(273), PropertyId(325)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top-left" },
-    Row { name: "corner-top-right", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(274), PropertyId(326)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top-right" },
-    Row { name: "corner-top-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(325), PropertyId(326)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top-shape" },
-    Row { name: "cue", syntax: "<'cue-before'> <'cue-after'>?", initial: "see individual properties", longhands: &[PropertyId(331), PropertyId(330)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-speech-1/#propdef-cue" },
-    Row { name: "flex", syntax: "none | [ <'flex-grow'> <'flex-shrink'>? || <'flex-basis'> ]", initial: "0 1 auto", longhands: &[PropertyId(344), PropertyId(346), PropertyId(342)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex" },
-    Row { name: "flex-flow", syntax: "<'flex-direction'> || <'flex-wrap'>", initial: "see individual properties", longhands: &[PropertyId(343), PropertyId(347)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-flow" },
-    Row { name: "font", syntax: "<font-parts> | caption | icon | menu | message-box | small-caption | status-bar", initial: "see individual properties", longhands: &[PropertyId(42), PropertyId(51), PropertyId(48), PropertyId(47), PropertyId(52), PropertyId(49), PropertyId(53), PropertyId(50), PropertyId(55), PropertyId(56), PropertyId(40), PropertyId(79), PropertyId(34)], resets: &[PropertyId(35), PropertyId(36), PropertyId(37), PropertyId(38), PropertyId(41), PropertyId(54)], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font" },
-    Row { name: "font-synthesis", syntax: "none | [ weight || style || small-caps || position]", initial: "weight style small-caps position", longhands: &[PropertyId(46), PropertyId(45), PropertyId(44)], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-synthesis" },
-    Row { name: "font-variant", syntax: "normal | none | [ [ <common-lig-values> || <discretionary-lig-values> || <historical-lig-values> || <contextual-alt-values> ] || [ small-caps | all-small-caps | petite-caps | all-petite-caps | unicase | titling-caps ] || [ stylistic(<font-feature-value-name>) || historical-forms || styleset(<font-feature-value-name>#) || character-variant(<font-feature-value-name>#) || swash(<font-feature-value-name>) || ornaments(<font-feature-value-name>) || annotation(<font-feature-value-name>) ] || [ <numeric-figure-values> || <numeric-spacing-values> || <numeric-fraction-values> || ordinal || slashed-zero ] || [ <east-asian-variant-values> || <east-asian-width-values> || ruby ] || [ sub | super ] || [ text | emoji | unicode ] ]", initial: "normal", longhands: &[PropertyId(51), PropertyId(48), PropertyId(47), PropertyId(52), PropertyId(49), PropertyId(53), PropertyId(50)], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant" },
-    Row { name: "gap", syntax: "<'row-gap'> <'column-gap'>?", initial: "see individual properties", longhands: &[PropertyId(491), PropertyId(294)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-gap" },
-    Row { name: "grid", syntax: "<'grid-template'> | <'grid-template-rows'> / [ auto-flow && dense? ] <'grid-auto-columns'>? | [ auto-flow && dense? ] <'grid-auto-rows'>? / <'grid-template-columns'>", initial: "none", longhands: &[PropertyId(370), PropertyId(369), PropertyId(368), PropertyId(363), PropertyId(361), PropertyId(362)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid" },
-    Row { name: "grid-area", syntax: "<grid-line> [ / <grid-line> ]{0,3}", initial: "auto", longhands: &[PropertyId(367), PropertyId(365), PropertyId(366), PropertyId(364)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-area" },
-    Row { name: "grid-column", syntax: "<grid-line> [ / <grid-line> ]?", initial: "auto", longhands: &[PropertyId(365), PropertyId(364)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-column" },
-    Row { name: "grid-row", syntax: "<grid-line> [ / <grid-line> ]?", initial: "auto", longhands: &[PropertyId(367), PropertyId(366)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-row" },
-    Row { name: "grid-template", syntax: "none | [ <'grid-template-rows'> / <'grid-template-columns'> ] | [ <line-names>? <string> <track-size>? <line-names>? ]+ [ / <explicit-track-list> ]?", initial: "none", longhands: &[PropertyId(370), PropertyId(369), PropertyId(368)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-template" },
-    Row { name: "inset", syntax: "<'top'>{1,4}", initial: "auto", longhands: &[PropertyId(564), PropertyId(489), PropertyId(277), PropertyId(383)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-position-3/#propdef-inset" },
-    Row { name: "inset-block", syntax: "<'top'>{1,2}", initial: "auto", longhands: &[PropertyId(376), PropertyId(375)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-block" },
-    Row { name: "inset-inline", syntax: "<'top'>{1,2}", initial: "auto", longhands: &[PropertyId(378), PropertyId(377)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-inline" },
-    Row { name: "interest-delay", syntax: "<'interest-delay-start'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(74), PropertyId(73)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-ui-4/#propdef-interest-delay" },
-    Row { name: "line-clamp", syntax: "none | [<integer [1,∞]> || <'block-ellipsis'>] -webkit-legacy?", initial: "none", longhands: &[PropertyId(415), PropertyId(6), PropertyId(317)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overflow-4/#propdef-line-clamp" },
-    Row { name: "list-style", syntax: "none | <'list-style-position'> || <'list-style-image'> || <'list-style-type'>", initial: "see individual properties", longhands: &[PropertyId(85), PropertyId(84), PropertyId(83)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-lists-3/#propdef-list-style" },
-    Row { name: "margin", syntax: "<'margin-top'>{1,4}", initial: "0", longhands: &[PropertyId(395), PropertyId(394), PropertyId(389), PropertyId(393)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-box-4/#propdef-margin" },
-    Row { name: "margin-block", syntax: "<'margin-top'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(388), PropertyId(387)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-block" },
-    Row { name: "margin-inline", syntax: "<'margin-top'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(392), PropertyId(391)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-inline" },
-    Row { name: "marker", syntax: "none | <marker-ref>", initial: "not defined for shorthand properties", longhands: &[PropertyId(89), PropertyId(87), PropertyId(86)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#MarkerProperty" },
-    Row { name: "mask", syntax: "<mask-layer>#", initial: "see individual properties", longhands: &[PropertyId(405), PropertyId(408), PropertyId(410), PropertyId(409), PropertyId(407), PropertyId(403), PropertyId(404), PropertyId(406)], resets: &[PropertyId(401), PropertyId(400), PropertyId(402), PropertyId(398), PropertyId(399), PropertyId(397)], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask" },
-    Row { name: "mask-border", syntax: "<'mask-border-source'> || <'mask-border-slice'> [ / <'mask-border-width'>? [ / <'mask-border-outset'> ]? ]? || <'mask-border-repeat'> || <'mask-border-mode'>", initial: "See individual properties", longhands: &[PropertyId(401), PropertyId(400), PropertyId(402), PropertyId(398), PropertyId(399), PropertyId(397)], resets: &[], group: "", alias: None, computed: "See individual properties", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border" },
-    Row { name: "max-size", syntax: "<'max-width'> <'max-height'>?", initial: "none", longhands: &[PropertyId(416), PropertyId(413)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-sizing-4/#propdef-max-size" },
-    Row { name: "min-size", syntax: "<'min-width'> <'min-height'>?", initial: "auto", longhands: &[PropertyId(421), PropertyId(418)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-sizing-4/#propdef-min-size" },
-    Row { name: "offset", syntax: "[ <'offset-position'>? [ <'offset-path'> [ <'offset-distance'> || <'offset-rotate'> ]? ]? ]! [ / <'offset-anchor'> ]?", initial: "see individual properties", longhands: &[PropertyId(432), PropertyId(431), PropertyId(434), PropertyId(430), PropertyId(433)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/motion-1/#propdef-offset" },
-    Row { name: "outline", syntax: "<'outline-width'> || <'outline-style'> || <'outline-color'>", initial: "see individual properties", longhands: &[PropertyId(440), PropertyId(439), PropertyId(437)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-ui-4/#propdef-outline" },
-    Row { name: "overflow", syntax: "[ visible | hidden | clip | scroll | auto | overlay ]{1,2}", initial: "visible", longhands: &[PropertyId(453), PropertyId(454)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overflow-3/#propdef-overflow" },
-    Row { name: "overflow-clip-margin-block", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[PropertyId(445), PropertyId(444)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-block" },
-    Row { name: "overflow-clip-margin-inline", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[PropertyId(448), PropertyId(447)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-inline" },
-    Row { name: "overscroll-behavior", syntax: "[ contain | none | auto ]{1,2}", initial: "auto auto", longhands: &[PropertyId(458), PropertyId(459)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overscroll-1/#propdef-overscroll-behavior" },
-    Row { name: "padding", syntax: "<'padding-top'>{1,4}", initial: "0", longhands: &[PropertyId(467), PropertyId(466), PropertyId(462), PropertyId(465)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-box-4/#propdef-padding" },
-    Row { name: "padding-block", syntax: "<'padding-top'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(461), PropertyId(460)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-block" },
-    Row { name: "padding-inline", syntax: "<'padding-top'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(464), PropertyId(463)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-inline" },
-    Row { name: "page-break-after", syntax: "auto | always | avoid | left | right", initial: "auto", longhands: &[PropertyId(286)], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css2/#propdef-page-break-after" },
-    Row { name: "page-break-before", syntax: "auto | always | avoid | left | right", initial: "auto", longhands: &[PropertyId(287)], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css2/#propdef-page-break-before" },
-    Row { name: "page-break-inside", syntax: "auto | avoid", initial: "auto", longhands: &[PropertyId(288)], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css2/#propdef-page-break-inside" },
-    Row { name: "pause", syntax: "<'pause-before'> <'pause-after'>?", initial: "see individual properties", longhands: &[PropertyId(471), PropertyId(470)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-speech-1/#propdef-pause" },
-    Row { name: "place-content", syntax: "<'align-content'> <'justify-content'>?", initial: "normal", longhands: &[PropertyId(177), PropertyId(380)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-align-3/#propdef-place-content" },
-    Row { name: "place-items", syntax: "<'align-items'> <'justify-items'>?", initial: "see individual properties", longhands: &[PropertyId(178), PropertyId(381)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-align-3/#propdef-place-items" },
-    Row { name: "place-self", syntax: "<'align-self'> <'justify-self'>?", initial: "auto", longhands: &[PropertyId(179), PropertyId(382)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-align-3/#propdef-place-self" },
-    Row { name: "pointer-timeline", syntax: "[ <'pointer-timeline-name'> <'pointer-timeline-axis'>? ]#", initial: "see individual properties", longhands: &[PropertyId(475), PropertyId(474)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/pointer-animations-1/#propdef-pointer-timeline" },
-    Row { name: "position-try", syntax: "<'position-try-order'>? <'position-try-fallbacks'>", initial: "see individual properties", longhands: &[PropertyId(480), PropertyId(479)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-try" },
-    Row { name: "rest", syntax: "<'rest-before'> <'rest-after'>?", initial: "see individual properties", longhands: &[PropertyId(488), PropertyId(487)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-speech-1/#propdef-rest" },
-    Row { name: "row-rule", syntax: "[ <line-width>@row-rule-width || <line-style>@row-rule-style || <color>@row-rule-color ]#", initial: "see individual properties", longhands: &[PropertyId(500), PropertyId(498), PropertyId(493)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule" },
-    Row { name: "row-rule-inset", syntax: "<'column-rule-inset-cap'> [ / <'column-rule-inset-junction'> ]?", initial: "see individual properties", longhands: &[PropertyId(495), PropertyId(494), PropertyId(497), PropertyId(496)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset" },
-    Row { name: "row-rule-inset-cap", syntax: "<inset-value> <inset-value>?", initial: "see individual properties", longhands: &[PropertyId(495), PropertyId(494)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-cap" },
-    Row { name: "row-rule-inset-end", syntax: "<inset-value>", initial: "see individual properties", longhands: &[PropertyId(494), PropertyId(496)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-end" },
-    Row { name: "row-rule-inset-junction", syntax: "<inset-value> <inset-value>?", initial: "see individual properties", longhands: &[PropertyId(497), PropertyId(496)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-junction" },
-    Row { name: "row-rule-inset-start", syntax: "<inset-value>", initial: "see individual properties", longhands: &[PropertyId(495), PropertyId(497)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-start" },
-    Row { name: "rule", syntax: "[ <line-width>@column-rule-width || <line-style>@column-rule-style || <color>@column-rule-color ]#", initial: "see individual properties", longhands: &[PropertyId(304), PropertyId(302), PropertyId(297), PropertyId(500), PropertyId(498), PropertyId(493)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule" },
-    Row { name: "rule-break", syntax: "<'column-rule-break'>", initial: "see individual properties", longhands: &[PropertyId(296), PropertyId(492)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-break" },
-    Row { name: "rule-color", syntax: "<'column-rule-color'>", initial: "see individual properties", longhands: &[PropertyId(297), PropertyId(493)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-color" },
-    Row { name: "rule-inset", syntax: "<'column-rule-inset'>", initial: "see individual properties", longhands: &[PropertyId(299), PropertyId(298), PropertyId(301), PropertyId(300), PropertyId(495), PropertyId(494), PropertyId(497), PropertyId(496)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-inset" },
-    Row { name: "rule-inset-cap", syntax: "<'column-rule-inset-cap'>", initial: "see individual properties", longhands: &[PropertyId(299), PropertyId(298)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-inset-cap" },
-    Row { name: "rule-inset-end", syntax: "<'column-rule-inset-end'>", initial: "see individual properties", longhands: &[PropertyId(298), PropertyId(300), PropertyId(494), PropertyId(496)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-inset-end" },
-    Row { name: "rule-inset-junction", syntax: "<'column-rule-inset-junction'>", initial: "see individual properties", longhands: &[PropertyId(301), PropertyId(300)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-inset-junction" },
-    Row { name: "rule-inset-start", syntax: "<'column-rule-inset-start'>", initial: "see individual properties", longhands: &[PropertyId(299), PropertyId(301), PropertyId(495), PropertyId(497)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-inset-start" },
-    Row { name: "rule-style", syntax: "<'column-rule-style'>", initial: "see individual properties", longhands: &[PropertyId(302), PropertyId(498)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-style" },
-    Row { name: "rule-visibility-items", syntax: "<'column-rule-visibility-items'>", initial: "see individual properties", longhands: &[PropertyId(303)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-visibility-items" },
-    Row { name: "rule-width", syntax: "<'column-rule-width'>", initial: "see individual properties", longhands: &[PropertyId(304), PropertyId(500)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-width" },
-    Row { name: "scroll-margin", syntax: "<length>{1,4}", initial: "0", longhands: &[PropertyId(515), PropertyId(514), PropertyId(510), PropertyId(513)], resets: &[], group: "", alias: None, computed: "per side, an absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin" },
-    Row { name: "scroll-margin-block", syntax: "<length>{1,2}", initial: "0", longhands: &[PropertyId(509), PropertyId(508)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-block" },
-    Row { name: "scroll-margin-inline", syntax: "<length>{1,2}", initial: "0", longhands: &[PropertyId(512), PropertyId(511)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-inline" },
-    Row { name: "scroll-padding", syntax: "[ auto | <length-percentage [0,∞]> ]{1,4}", initial: "auto", longhands: &[PropertyId(524), PropertyId(523), PropertyId(519), PropertyId(522)], resets: &[], group: "", alias: None, computed: "per side, either the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding" },
-    Row { name: "scroll-padding-block", syntax: "[ auto | <length-percentage [0,∞]> ]{1,2}", initial: "auto", longhands: &[PropertyId(518), PropertyId(517)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-block" },
-    Row { name: "scroll-padding-inline", syntax: "[ auto | <length-percentage [0,∞]> ]{1,2}", initial: "auto", longhands: &[PropertyId(521), PropertyId(520)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-inline" },
-    Row { name: "scroll-timeline", syntax: "[ <'scroll-timeline-name'> <'scroll-timeline-axis'>? ]#", initial: "see individual properties", longhands: &[PropertyId(530), PropertyId(529)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-scroll-timeline" },
-    Row { name: "size", syntax: "<'width'> <'height'>?", initial: "auto", longhands: &[PropertyId(590), PropertyId(371)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-sizing-4/#propdef-size" },
-    Row { name: "text-box", syntax: "normal | <'text-box-trim'> || <'text-box-edge'>", initial: "normal", longhands: &[PropertyId(548), PropertyId(132)], resets: &[], group: "", alias: None, computed: "the specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-text-box" },
-    Row { name: "text-decoration", syntax: "<'text-decoration-line'> || <'text-decoration-thickness'> || <'text-decoration-style'> || <'text-decoration-color'>", initial: "see individual properties", longhands: &[PropertyId(551), PropertyId(554), PropertyId(553), PropertyId(549)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration" },
-    Row { name: "text-decoration-skip", syntax: "none | auto", initial: "See individual properties", longhands: &[PropertyId(552), PropertyId(134), PropertyId(136), PropertyId(135)], resets: &[], group: "", alias: None, computed: "See individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-skip" },
-    Row { name: "text-emphasis", syntax: "<'text-emphasis-style'> || <'text-emphasis-color'>", initial: "see individual properties", longhands: &[PropertyId(140), PropertyId(137)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis" },
-    Row { name: "text-spacing", syntax: "none | auto | <spacing-trim> || <autospace>", initial: "see individual properties", longhands: &[PropertyId(148), PropertyId(131)], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-4/#propdef-text-spacing" },
-    Row { name: "text-wrap", syntax: "<'text-wrap-mode'> || <'text-wrap-style'>", initial: "wrap", longhands: &[PropertyId(152), PropertyId(153)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-text-4/#propdef-text-wrap" },
-    Row { name: "timeline-trigger", syntax: "none | [ <'timeline-trigger-name'> <'timeline-trigger-source'> <'timeline-trigger-activation-range'> [ / <'timeline-trigger-active-range'> ]? ]#", initial: "see individual properties", longhands: &[PropertyId(562), PropertyId(563), PropertyId(559), PropertyId(558), PropertyId(561), PropertyId(560)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger" },
-    Row { name: "timeline-trigger-activation-range", syntax: "[ <range-edge> <range-edge>? ]#", initial: "see individual properties", longhands: &[PropertyId(559), PropertyId(558)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-activation-range" },
-    Row { name: "timeline-trigger-active-range", syntax: "[ <range-edge> <range-edge>? ]#", initial: "see individual properties", longhands: &[PropertyId(561), PropertyId(560)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-active-range" },
-    Row { name: "transition", syntax: "<single-transition>#", initial: "see individual properties", longhands: &[PropertyId(573), PropertyId(572), PropertyId(574), PropertyId(571), PropertyId(570)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-transitions-1/#propdef-transition" },
-    Row { name: "view-timeline", syntax: "[ <'view-timeline-name'> [ <'view-timeline-axis'> || <'view-timeline-inset'> ]? ]#", initial: "see individual properties", longhands: &[PropertyId(583), PropertyId(581)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-view-timeline" },
-    Row { name: "white-space", syntax: "normal | pre | nowrap | pre-wrap | pre-line | break-spaces | -webkit-nowrap | <'white-space-collapse'> || <'text-wrap-mode'>", initial: "normal", longhands: &[PropertyId(162), PropertyId(152)], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-white-space" },
-    Row { name: "-epub-text-transform", syntax: "none | [ capitalize | uppercase | lowercase ] || full-width || full-size-kana | math-auto", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(149)), computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-text-transform" },
-    Row { name: "-epub-word-break", syntax: "normal | break-all | keep-all | auto-phrase | break-word", initial: "normal", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(165)), computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-word-break" },
-    Row { name: "-epub-writing-mode", syntax: "horizontal-tb | vertical-rl | vertical-lr | sideways-rl | sideways-lr | lr | lr-tb | rl | rl-tb | tb | tb-rl", initial: "horizontal-tb", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(168)), computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-writing-mode" },
-    Row { name: "-webkit-align-content", syntax: "normal | <baseline-position> | <content-distribution> | <overflow-position>? <content-position>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(177)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-align-content" },
-    Row { name: "-webkit-align-items", syntax: "normal | stretch | <baseline-position> | <overflow-position>? <self-position>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(178)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-align-items" },
-    Row { name: "-webkit-align-self", syntax: "auto | <overflow-position>? [ normal | <self-position> ]| stretch | <baseline-position>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(179)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-align-self" },
-    Row { name: "-webkit-animation", syntax: "<single-animation>#", initial: "", longhands: &[PropertyId(191), PropertyId(188), PropertyId(197), PropertyId(184), PropertyId(190), PropertyId(187), PropertyId(189), PropertyId(192), PropertyId(196)], resets: &[PropertyId(195), PropertyId(194), PropertyId(198)], group: "", alias: Some(PropertyId(603)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation" },
-    Row { name: "-webkit-animation-delay", syntax: "<time>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(184)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-delay" },
-    Row { name: "-webkit-animation-direction", syntax: "<single-animation-direction>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(187)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-direction" },
-    Row { name: "-webkit-animation-duration", syntax: "<time [0s,∞]>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(188)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-duration" },
-    Row { name: "-webkit-animation-fill-mode", syntax: "<single-animation-fill-mode>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(189)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-fill-mode" },
-    Row { name: "-webkit-animation-iteration-count", syntax: "<single-animation-iteration-count>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(190)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-iteration-count" },
-    Row { name: "-webkit-animation-name", syntax: "[ none | <keyframes-name> ]#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(191)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-name" },
-    Row { name: "-webkit-animation-play-state", syntax: "<single-animation-play-state>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(192)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-play-state" },
-    Row { name: "-webkit-animation-timing-function", syntax: "<easing-function>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(197)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-timing-function" },
-    Row { name: "-webkit-app-region", syntax: "none | move", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(164)), computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-window-drag" },
-    Row { name: "-webkit-appearance", syntax: "none | auto | base | base-select | <compat-auto> | <compat-special>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(199)), computed: "", href: "https://drafts.csswg.org/css-ui-4/#propdef--webkit-appearance" },
-    Row { name: "-webkit-backdrop-filter", syntax: "none | <filter-value-list>", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(201)), computed: "as specified", href: "https://drafts.csswg.org/filter-effects-2/#propdef-backdrop-filter" },
-    Row { name: "-webkit-backface-visibility", syntax: "visible | hidden", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(202)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-backface-visibility" },
-    Row { name: "-webkit-background-clip", syntax: "<visual-box>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(205)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-background-clip" },
-    Row { name: "-webkit-background-composite", syntax: "<compositing-operator>#", initial: "add", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(404)), computed: "list, each item the keyword as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-composite" },
-    Row { name: "-webkit-background-origin", syntax: "<visual-box>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(208)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-background-origin" },
-    Row { name: "-webkit-background-size", syntax: "<bg-size>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(218)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-background-size" },
-    Row { name: "-webkit-border-bottom-left-radius", syntax: "<border-radius>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(240)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-bottom-left-radius" },
-    Row { name: "-webkit-border-bottom-right-radius", syntax: "<border-radius>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(241)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-bottom-right-radius" },
-    Row { name: "-webkit-border-end", syntax: "<line-width> || <line-style> || <color>", initial: "See individual properties", longhands: &[PropertyId(254), PropertyId(253), PropertyId(252)], resets: &[], group: "", alias: Some(PropertyId(626)), computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end" },
-    Row { name: "-webkit-border-radius", syntax: "<length-percentage [0,∞]>{1,4} [ / <length-percentage [0,∞]>{1,4} ]?", initial: "", longhands: &[PropertyId(273), PropertyId(274), PropertyId(241), PropertyId(240)], resets: &[], group: "", alias: Some(PropertyId(634)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-radius" },
-    Row { name: "-webkit-border-start", syntax: "<line-width> || <line-style> || <color>", initial: "See individual properties", longhands: &[PropertyId(258), PropertyId(257), PropertyId(256)], resets: &[], group: "", alias: Some(PropertyId(628)), computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start" },
-    Row { name: "-webkit-border-top-left-radius", syntax: "<border-radius>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(273)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-top-left-radius" },
-    Row { name: "-webkit-border-top-right-radius", syntax: "<border-radius>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(274)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-top-right-radius" },
-    Row { name: "-webkit-box-decoration-break", syntax: "slice | clone", initial: "slice", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(278)), computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-box-decoration-break" },
-    Row { name: "-webkit-box-shadow", syntax: "<spread-shadow>#", initial: "", longhands: &[PropertyId(279)], resets: &[], group: "", alias: Some(PropertyId(279)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-shadow" },
-    Row { name: "-webkit-box-sizing", syntax: "content-box | border-box", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(285)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-sizing" },
-    Row { name: "-webkit-clip-path", syntax: "<clip-source> | [ <basic-shape> || <geometry-box> ] | none", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(291)), computed: "as specified, but with <url> values made absolute", href: "https://drafts.csswg.org/css-masking-1/#propdef-clip-path" },
-    Row { name: "-webkit-column-break-after", syntax: "auto | avoid | avoid-page | page | left | right | recto | verso | avoid-column | column", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(286)), computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-break-after" },
-    Row { name: "-webkit-column-break-before", syntax: "auto | avoid | avoid-page | page | left | right | recto | verso | avoid-column | column", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(287)), computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-break-before" },
-    Row { name: "-webkit-column-break-inside", syntax: "auto | avoid | avoid-page | avoid-column", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(288)), computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-break-inside" },
-    Row { name: "-webkit-column-count", syntax: "auto | <integer [1,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(292)), computed: "specified value", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-count" },
-    Row { name: "-webkit-column-gap", syntax: "normal | <length-percentage [0,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(294)), computed: "specified keyword, else a computed <length-percentage> value", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-gap" },
-    Row { name: "-webkit-column-rule", syntax: "[ <line-width>@column-rule-width || <line-style>@column-rule-style || <color>@column-rule-color ]#", initial: "see individual properties", longhands: &[PropertyId(304), PropertyId(302), PropertyId(297)], resets: &[], group: "", alias: Some(PropertyId(642)), computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule" },
-    Row { name: "-webkit-column-rule-color", syntax: "<color>#", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(297)), computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-color" },
-    Row { name: "-webkit-column-rule-style", syntax: "<line-style>#", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(302)), computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-style" },
-    Row { name: "-webkit-column-rule-width", syntax: "<line-width>#", initial: "medium", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(304)), computed: "list of absolute lengths, snapped as a border width", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-width" },
-    Row { name: "-webkit-column-span", syntax: "none | all", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(305)), computed: "specified value", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-span" },
-    Row { name: "-webkit-column-width", syntax: "auto | <length [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(306)), computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-4/#column-sizing" },
-    Row { name: "-webkit-columns", syntax: "[ <'column-width'> || <'column-count'> ] [ / <'column-height'> ]?", initial: "see individual properties", longhands: &[PropertyId(306), PropertyId(292), PropertyId(295)], resets: &[], group: "", alias: Some(PropertyId(648)), computed: "see individual properties", href: "https://drafts.csswg.org/css-multicol-2/#propdef-columns" },
-    Row { name: "-webkit-filter", syntax: "none | <filter-value-list>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(341)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-filter" },
-    Row { name: "-webkit-flex", syntax: "none | [ <'flex-grow'> <'flex-shrink'>? || <'flex-basis'> ]", initial: "", longhands: &[PropertyId(344), PropertyId(346), PropertyId(342)], resets: &[], group: "", alias: Some(PropertyId(678)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-propdef" },
-    Row { name: "-webkit-flex-basis", syntax: "content | <'width'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(342)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-basis" },
-    Row { name: "-webkit-flex-direction", syntax: "row | row-reverse | column | column-reverse", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(343)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-direction" },
-    Row { name: "-webkit-flex-flow", syntax: "<'flex-direction'> || <'flex-wrap'>", initial: "", longhands: &[PropertyId(343), PropertyId(347)], resets: &[], group: "", alias: Some(PropertyId(679)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-flow" },
-    Row { name: "-webkit-flex-grow", syntax: "<number [0,∞]>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(344)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-grow" },
-    Row { name: "-webkit-flex-shrink", syntax: "<number [0,∞]>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(346)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-shrink" },
-    Row { name: "-webkit-flex-wrap", syntax: "nowrap | [ wrap | wrap-reverse ] || balance", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(347)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-wrap" },
-    Row { name: "-webkit-font-feature-settings", syntax: "normal | <feature-tag-value>#", initial: "normal", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(35)), computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-feature-settings" },
-    Row { name: "-webkit-hyphenate-character", syntax: "auto | <string>", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(59)), computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphenate-character" },
-    Row { name: "-webkit-hyphens", syntax: "none | manual | auto", initial: "manual", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(64)), computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphens" },
-    Row { name: "-webkit-justify-content", syntax: "normal | <content-distribution> | <overflow-position>? [ <content-position> | left | right ]", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(380)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-justify-content" },
-    Row { name: "-webkit-line-break", syntax: "auto | loose | normal | strict | anywhere | after-white-space", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(77)), computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-line-break" },
-    Row { name: "-webkit-logical-height", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "size", alias: Some(PropertyId(222)), computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-block-size" },
-    Row { name: "-webkit-logical-width", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "size", alias: Some(PropertyId(373)), computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-inline-size" },
-    Row { name: "-webkit-margin-after", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: Some(PropertyId(387)), computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-block-end" },
-    Row { name: "-webkit-margin-before", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: Some(PropertyId(388)), computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-block-start" },
-    Row { name: "-webkit-margin-end", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: Some(PropertyId(391)), computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-inline-end" },
-    Row { name: "-webkit-margin-start", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: Some(PropertyId(392)), computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-inline-start" },
-    Row { name: "-webkit-mask", syntax: "<mask-layer>#", initial: "", longhands: &[PropertyId(405), PropertyId(408), PropertyId(410), PropertyId(409), PropertyId(407), PropertyId(403), PropertyId(404), PropertyId(406)], resets: &[PropertyId(401), PropertyId(400), PropertyId(402), PropertyId(398), PropertyId(399), PropertyId(397)], group: "", alias: Some(PropertyId(699)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask" },
-    Row { name: "-webkit-mask-box-image", syntax: "<'mask-border-source'> || <'mask-border-slice'> [ / <'mask-border-width'>? [ / <'mask-border-outset'> ]? ]? || <'mask-border-repeat'> || <'mask-border-mode'>", initial: "", longhands: &[PropertyId(401), PropertyId(400), PropertyId(402), PropertyId(398), PropertyId(399), PropertyId(397)], resets: &[], group: "", alias: Some(PropertyId(700)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image" },
-    Row { name: "-webkit-mask-box-image-outset", syntax: "<'border-image-outset'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(398)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image-outset" },
-    Row { name: "-webkit-mask-box-image-repeat", syntax: "<'border-image-repeat'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(399)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image-repeat" },
-    Row { name: "-webkit-mask-box-image-slice", syntax: "<'border-image-slice'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(400)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image-slice" },
-    Row { name: "-webkit-mask-box-image-source", syntax: "<'border-image-source'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(401)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image-source" },
-    Row { name: "-webkit-mask-box-image-width", syntax: "<'border-image-width'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(402)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image-width" },
-    Row { name: "-webkit-mask-clip", syntax: "[ <coord-box> | no-clip ]#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(403)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-clip" },
-    Row { name: "-webkit-mask-composite", syntax: "<compositing-operator>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(404)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-composite" },
-    Row { name: "-webkit-mask-image", syntax: "<mask-reference>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(405)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-image" },
-    Row { name: "-webkit-mask-origin", syntax: "<coord-box>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(407)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-origin" },
-    Row { name: "-webkit-mask-position", syntax: "<position>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(408)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-position" },
-    Row { name: "-webkit-mask-repeat", syntax: "<repeat-style>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(409)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-repeat" },
-    Row { name: "-webkit-mask-size", syntax: "<bg-size>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(410)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-size" },
-    Row { name: "-webkit-opacity", syntax: "<opacity-value>", initial: "1", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(435)), computed: "specified number, clamped to the range [0,1]", href: "https://drafts.csswg.org/css-color-4/#propdef-opacity" },
-    Row { name: "-webkit-order", syntax: "<integer>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(436)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-order" },
-    Row { name: "-webkit-padding-after", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: Some(PropertyId(460)), computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-block-end" },
-    Row { name: "-webkit-padding-before", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: Some(PropertyId(461)), computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-block-start" },
-    Row { name: "-webkit-padding-end", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: Some(PropertyId(463)), computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-inline-end" },
-    Row { name: "-webkit-padding-start", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: Some(PropertyId(464)), computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-inline-start" },
-    Row { name: "-webkit-perspective", syntax: "none | <length [0,∞]>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(472)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-perspective" },
-    Row { name: "-webkit-perspective-origin", syntax: "<position>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(473)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-perspective-origin" },
-    Row { name: "-webkit-print-color-adjust", syntax: "economy | exact", initial: "economy", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(97)), computed: "specified keyword", href: "https://drafts.csswg.org/css-color-adjust-1/#propdef-print-color-adjust" },
-    Row { name: "-webkit-shape-image-threshold", syntax: "<opacity-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(533)), computed: "specified number, clamped to the range [0,1]", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-image-threshold" },
-    Row { name: "-webkit-shape-margin", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(535)), computed: "computed <length-percentage> value", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-margin" },
-    Row { name: "-webkit-shape-outside", syntax: "none | [ <basic-shape> || <shape-box> ] | <image>", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(536)), computed: "as defined for <basic-shape> (with <shape-box> following, if supplied); else the computed <image>; else the keyword as specified", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-outside" },
-    Row { name: "-webkit-text-decoration", syntax: "<'text-decoration-line'> || <'text-decoration-thickness'> || <'text-decoration-style'> || <'text-decoration-color'>", initial: "see individual properties", longhands: &[PropertyId(551), PropertyId(554), PropertyId(553), PropertyId(549)], resets: &[], group: "", alias: Some(PropertyId(748)), computed: "see individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration" },
-    Row { name: "-webkit-text-decoration-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(549)), computed: "computed color", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-color" },
-    Row { name: "-webkit-text-decoration-line", syntax: "none | [ underline || overline || line-through || blink ] | spelling-error | grammar-error", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(551)), computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-line" },
-    Row { name: "-webkit-text-decoration-style", syntax: "solid | double | dotted | dashed | wavy", initial: "solid", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(553)), computed: "specified keyword", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-style" },
-    Row { name: "-webkit-text-emphasis", syntax: "<'text-emphasis-style'> || <'text-emphasis-color'>", initial: "see individual properties", longhands: &[PropertyId(140), PropertyId(137)], resets: &[], group: "", alias: Some(PropertyId(750)), computed: "see individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis" },
-    Row { name: "-webkit-text-emphasis-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(137)), computed: "computed color", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-color" },
-    Row { name: "-webkit-text-emphasis-position", syntax: "[ over | under ] && [ right | left ]?", initial: "over", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(138)), computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-position" },
-    Row { name: "-webkit-text-emphasis-style", syntax: "none | [ [ filled | open ] || [ dot | circle | double-circle | triangle | sesame ] ] | <string>", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(140)), computed: "the keyword none, a pair of keywords representing the shape and fill, or a string", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-style" },
-    Row { name: "-webkit-text-orientation", syntax: "mixed | upright | sideways", initial: "mixed", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(144)), computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-text-orientation" },
-    Row { name: "-webkit-text-size-adjust", syntax: "auto | none | <percentage [0,∞]>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(147)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-text-size-adjust" },
-    Row { name: "-webkit-transform", syntax: "none | <transform-list>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(566)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transform" },
-    Row { name: "-webkit-transform-origin", syntax: "[ left | center | right | top | bottom | <length-percentage> ] | [ left | center | right | <length-percentage> ] [ top | center | bottom | <length-percentage> ] <length>? | [ [ center | left | right ] && [ center | top | bottom ] ] <length>?", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(568)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transform-origin" },
-    Row { name: "-webkit-transform-style", syntax: "flat | preserve-3d", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(569)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transform-style" },
-    Row { name: "-webkit-transition", syntax: "<single-transition>#", initial: "", longhands: &[PropertyId(573), PropertyId(572), PropertyId(574), PropertyId(571), PropertyId(570)], resets: &[], group: "", alias: Some(PropertyId(756)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition" },
-    Row { name: "-webkit-transition-delay", syntax: "<time>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(571)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-delay" },
-    Row { name: "-webkit-transition-duration", syntax: "<time [0s,∞]>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(572)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-duration" },
-    Row { name: "-webkit-transition-property", syntax: "none | <single-transition-property>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(573)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-property" },
-    Row { name: "-webkit-transition-timing-function", syntax: "<easing-function>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(574)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-timing-function" },
-    Row { name: "-webkit-user-select", syntax: "auto | text | none | contain | all", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(578)), computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-user-select" },
-    Row { name: "-webkit-writing-mode", syntax: "horizontal-tb | vertical-rl | vertical-lr | sideways-rl | sideways-lr | lr | lr-tb | rl | rl-tb | tb | tb-rl", initial: "horizontal-tb", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(168)), computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-writing-mode" },
-    Row { name: "color-adjust", syntax: "economy | exact", initial: "economy", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(97)), computed: "specified keyword", href: "https://drafts.csswg.org/css-color-adjust-1/#propdef-print-color-adjust" },
-    Row { name: "font-stretch", syntax: "normal | <percentage [0,∞]> | ultra-condensed | extra-condensed | condensed | semi-condensed | semi-expanded | expanded | extra-expanded | ultra-expanded", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(56)), computed: "", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-stretch" },
-    Row { name: "grid-column-gap", syntax: "normal | <length-percentage [0,∞]> | <line-width>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(294)), computed: "", href: "https://drafts.csswg.org/css-gaps-1/#propdef-grid-column-gap" },
-    Row { name: "grid-gap", syntax: "<'row-gap'> <'column-gap'>?", initial: "", longhands: &[PropertyId(491), PropertyId(294)], resets: &[], group: "", alias: Some(PropertyId(683)), computed: "", href: "https://drafts.csswg.org/css-gaps-1/#propdef-grid-gap" },
-    Row { name: "grid-row-gap", syntax: "normal | <length-percentage [0,∞]> | <line-width>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(491)), computed: "", href: "https://drafts.csswg.org/css-gaps-1/#propdef-grid-row-gap" },
-    Row { name: "word-wrap", syntax: "normal | break-word | anywhere", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(94)), computed: "", href: "https://drafts.csswg.org/css-text-4/#propdef-word-wrap" },
+    Row { name: "-webkit-font-smoothing", syntax: "auto | none | antialiased | subpixel-antialiased", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "", ships: true },
+    Row { name: "-webkit-tap-highlight-color", syntax: "<color>", initial: "rgba(0, 0, 0, 0.18)", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "", ships: true },
+    Row { name: "-webkit-text-fill-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "an RGBA color", href: "https://compat.spec.whatwg.org/#propdef--webkit-text-fill-color", ships: true },
+    Row { name: "-webkit-text-stroke-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "an RGBA color", href: "https://compat.spec.whatwg.org/#propdef--webkit-text-stroke-color", ships: true },
+    Row { name: "-webkit-text-stroke-width", syntax: "<line-width>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "absolute length", href: "https://compat.spec.whatwg.org/#propdef--webkit-text-stroke-width", ships: true },
+    Row { name: "accent-color", syntax: "auto | <color>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword auto or a computed color", href: "https://drafts.csswg.org/css-ui-4/#propdef-accent-color", ships: true },
+    Row { name: "block-ellipsis", syntax: "no-ellipsis | auto | <string>", initial: "no-ellipsis", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-overflow-4/#propdef-block-ellipsis", ships: true },
+    Row { name: "border-boundary", syntax: "none | parent | display", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-round-display-1/#propdef-border-boundary", ships: true },
+    Row { name: "border-collapse", syntax: "separate | collapse", initial: "separate", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-tables-3/#propdef-border-collapse", ships: true },
+    Row { name: "border-spacing", syntax: "<length [0,∞]>{1,2}", initial: "0px 0px", longhands: &[], resets: &[], group: "", alias: None, computed: "two absolute lengths", href: "https://drafts.csswg.org/css-tables-3/#propdef-border-spacing", ships: true },
+    Row { name: "box-snap", syntax: "none | block-start | block-end | center | baseline | last-baseline", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-line-grid-1/#propdef-box-snap", ships: true },
+    Row { name: "caption-side", syntax: "top | bottom", initial: "top", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-tables-3/#propdef-caption-side", ships: true },
+    Row { name: "caret-animation", syntax: "auto | manual", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-caret-animation", ships: true },
+    Row { name: "caret-color", syntax: "auto | <color>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "The computed value for auto is auto. For <color> values, see CSS Color 4 § 15. Resolving <color> Values.", href: "https://drafts.csswg.org/css-ui-4/#propdef-caret-color", ships: true },
+    Row { name: "caret-shape", syntax: "auto | bar | block | underscore", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-caret-shape", ships: true },
+    Row { name: "clip-rule", syntax: "nonzero | evenodd", initial: "nonzero", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-clip-rule", ships: true },
+    Row { name: "color", syntax: "<color>", initial: "canvastext", longhands: &[], resets: &[], group: "", alias: None, computed: "computed color, see resolving color values", href: "https://drafts.csswg.org/css-color-4/#propdef-color", ships: true },
+    Row { name: "color-interpolation", syntax: "auto | sRGB | linearRGB", initial: "sRGB", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#ColorInterpolationProperty", ships: true },
+    Row { name: "color-interpolation-filters", syntax: "auto | sRGB | linearRGB", initial: "linearRGB", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/filter-effects-1/#propdef-color-interpolation-filters", ships: true },
+    Row { name: "color-scheme", syntax: "normal | [ light | dark | <custom-ident except normal only> ]+ && only?", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal, or a color scheme support", href: "https://drafts.csswg.org/css-color-adjust-1/#propdef-color-scheme", ships: true },
+    Row { name: "cursor", syntax: "[ [ <url> | <image> ] [ <number>{2} ]? , ]* <cursor-predefined>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, except with any relative URLs converted to absolute", href: "https://drafts.csswg.org/css-ui-4/#propdef-cursor", ships: true },
+    Row { name: "direction", syntax: "ltr | rtl", initial: "ltr", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-direction", ships: true },
+    Row { name: "dominant-baseline", syntax: "auto | middle | central | text-before-edge | text-after-edge | ideographic | alphabetic | hanging | mathematical | use-script | no-change | reset-size", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-dominant-baseline", ships: true },
+    Row { name: "dynamic-range-limit", syntax: "standard | no-limit | constrained | <dynamic-range-limit-mix()>", initial: "no-limit", longhands: &[], resets: &[], group: "", alias: None, computed: "see Computed Value for dynamic-range-limit", href: "https://drafts.csswg.org/css-color-hdr-1/#propdef-dynamic-range-limit", ships: true },
+    Row { name: "empty-cells", syntax: "show | hide", initial: "show", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-tables-3/#propdef-empty-cells", ships: true },
+    Row { name: "fill", syntax: "<paint>", initial: "black", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <color> values computed and <url> values made absolute", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#FillProperty", ships: true },
+    Row { name: "fill-break", syntax: "bounding-box | slice | clone", initial: "bounding-box", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-break", ships: true },
+    Row { name: "fill-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "the computed color", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-color", ships: true },
+    Row { name: "fill-image", syntax: "<paint>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with any <image> computed", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-image", ships: true },
+    Row { name: "fill-opacity", syntax: "<'opacity'>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified value converted to a <number>, clamped to the range [0,1]", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-opacity", ships: true },
+    Row { name: "fill-position", syntax: "<position>#", initial: "0% 0%", longhands: &[], resets: &[], group: "", alias: None, computed: "A list, each item consisting of: a pair of offsets (horizontal and vertical) from the top left origin each given as a combination of an absolute length and a percentage", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-position", ships: true },
+    Row { name: "fill-repeat", syntax: "<repeat-style>#", initial: "repeat", longhands: &[], resets: &[], group: "", alias: None, computed: "A list, each item consisting of: two keywords, one per dimension", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-repeat", ships: true },
+    Row { name: "fill-rule", syntax: "nonzero | evenodd", initial: "nonzero", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-rule", ships: true },
+    Row { name: "fill-size", syntax: "<bg-size>#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with lengths made absolute and omitted auto keywords filled in", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-size", ships: true },
+    Row { name: "font-family", syntax: "[ <font-family-name> | <generic-font-family> ]#", initial: "\"Times New Roman\"", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a string and/or <generic-font-family> keywords", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-family", ships: true },
+    Row { name: "font-feature-settings", syntax: "normal | <feature-tag-value>#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-feature-settings", ships: true },
+    Row { name: "font-kerning", syntax: "auto | normal | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-kerning", ships: true },
+    Row { name: "font-language-override", syntax: "normal | <string>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified string or the keyword none", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-language-override", ships: true },
+    Row { name: "font-optical-sizing", syntax: "auto | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-optical-sizing", ships: true },
+    Row { name: "font-palette", syntax: "normal | light | dark | <palette-identifier> | <palette-mix()>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, identifier or <palette-mix()> function. <palette-mix()> must be simplified to a single keyword or identifier if resulting palette is equivalent.", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-palette", ships: true },
+    Row { name: "font-size", syntax: "<absolute-size> | <relative-size> | <length-percentage [0,∞]> | math", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-size", ships: true },
+    Row { name: "font-size-adjust", syntax: "none | [ ex-height | cap-height | ch-width | ic-width | ic-height ]? [ from-font | <number [0,∞]> ]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, or a pair of a metric keyword and a <number>", href: "https://drafts.csswg.org/css-fonts-5/#propdef-font-size-adjust", ships: true },
+    Row { name: "font-style", syntax: "normal | italic | oblique <angle [-90deg,90deg]>?", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword specified, plus angle in degrees if specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-style", ships: true },
+    Row { name: "font-synthesis-position", syntax: "auto | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-synthesis-position", ships: true },
+    Row { name: "font-synthesis-small-caps", syntax: "auto | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-synthesis-small-caps", ships: true },
+    Row { name: "font-synthesis-style", syntax: "auto | none | oblique-only", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-synthesis-style", ships: true },
+    Row { name: "font-synthesis-weight", syntax: "auto | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-synthesis-weight", ships: true },
+    Row { name: "font-variant-alternates", syntax: "normal | [ stylistic( <custom-ident> ) || historical-forms || styleset( <custom-ident># ) || character-variant( <custom-ident># ) || swash( <custom-ident> ) || ornaments( <custom-ident> ) || annotation( <custom-ident> ) ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-alternates", ships: true },
+    Row { name: "font-variant-caps", syntax: "normal | small-caps | all-small-caps | petite-caps | all-petite-caps | unicase | titling-caps", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-caps", ships: true },
+    Row { name: "font-variant-east-asian", syntax: "normal | [ <east-asian-variant-values> || <east-asian-width-values> || ruby ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-east-asian", ships: true },
+    Row { name: "font-variant-emoji", syntax: "normal | text | emoji | unicode", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-emoji", ships: true },
+    Row { name: "font-variant-ligatures", syntax: "normal | none | [ <common-lig-values> || <discretionary-lig-values> || <historical-lig-values> || <contextual-alt-values> ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-ligatures", ships: true },
+    Row { name: "font-variant-numeric", syntax: "normal | [ <numeric-figure-values> || <numeric-spacing-values> || <numeric-fraction-values> || ordinal || slashed-zero ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-numeric", ships: true },
+    Row { name: "font-variant-position", syntax: "normal | sub | super", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant-position", ships: true },
+    Row { name: "font-variation-settings", syntax: "normal | [ <opentype-tag> <number> ]#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal or a list, each item a string paired with a number", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variation-settings", ships: true },
+    Row { name: "font-weight", syntax: "<font-weight-absolute> | bolder | lighter", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "a number, see below", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-weight", ships: true },
+    Row { name: "font-width", syntax: "normal | <percentage [0,∞]> | ultra-condensed | extra-condensed | condensed | semi-condensed | semi-expanded | expanded | extra-expanded | ultra-expanded", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "a percentage, see below", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-width", ships: true },
+    Row { name: "forced-color-adjust", syntax: "auto | none | preserve-parent-color", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-color-adjust-1/#propdef-forced-color-adjust", ships: true },
+    Row { name: "hanging-punctuation", syntax: "none | [ first || [ force-end | allow-end ] || last ]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-4/#propdef-hanging-punctuation", ships: true },
+    Row { name: "hyphenate-character", syntax: "auto | <string>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphenate-character", ships: true },
+    Row { name: "hyphenate-limit-chars", syntax: "[ auto | <integer [1,∞]> ]{1,3}", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "three values, each either the auto keyword or an integer", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphenate-limit-chars", ships: true },
+    Row { name: "hyphenate-limit-last", syntax: "none | always | column | page | spread", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphenate-limit-last", ships: true },
+    Row { name: "hyphenate-limit-lines", syntax: "no-limit | <integer [0,∞]>", initial: "no-limit", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or integer", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphenate-limit-lines", ships: true },
+    Row { name: "hyphenate-limit-zone", syntax: "<length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "computed <length-percentage> value", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphenate-limit-zone", ships: true },
+    Row { name: "hyphens", syntax: "none | manual | auto", initial: "manual", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphens", ships: true },
+    Row { name: "image-animation", syntax: "normal | paused | stopped | running", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-image-animation-1/#propdef-image-animation", ships: true },
+    Row { name: "image-orientation", syntax: "from-image | none", initial: "from-image", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword, or an <angle>, rounded and normalized (see text), plus optionally a flip keyword", href: "https://drafts.csswg.org/css-images-3/#propdef-image-orientation", ships: true },
+    Row { name: "image-rendering", syntax: "auto | smooth | pixelated | crisp-edges | -webkit-optimize-contrast", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-images-3/#propdef-image-rendering", ships: true },
+    Row { name: "image-resolution", syntax: "[ from-image || <resolution> ] && snap?", initial: "1dppx", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s) and/or <resolution> (possibly adjusted for snap, see below)", href: "https://drafts.csswg.org/css-images-4/#propdef-image-resolution", ships: true },
+    Row { name: "initial-letter-align", syntax: "[ border-box? [ alphabetic | ideographic | hanging | leading ]? ]!", initial: "alphabetic", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-inline-3/#propdef-initial-letter-align", ships: true },
+    Row { name: "initial-letter-wrap", syntax: "none | first | all | grid | <length-percentage>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or computed <length-percentage> value", href: "https://drafts.csswg.org/css-inline-3/#propdef-initial-letter-wrap", ships: true },
+    Row { name: "inline-sizing", syntax: "normal | stretch", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-inline-sizing", ships: true },
+    Row { name: "interactivity", syntax: "auto | inert", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-interactivity", ships: true },
+    Row { name: "interpolate-size", syntax: "numeric-only | allow-keywords", initial: "numeric-only", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-values-5/#propdef-interpolate-size", ships: true },
+    Row { name: "letter-spacing", syntax: "normal | <length-percentage>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length and/or a percentage", href: "https://drafts.csswg.org/css-text-4/#propdef-letter-spacing", ships: true },
+    Row { name: "line-break", syntax: "auto | loose | normal | strict | anywhere", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-line-break", ships: true },
+    Row { name: "line-fit-edge", syntax: "leading | <text-edge>", initial: "leading", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-line-fit-edge", ships: true },
+    Row { name: "line-height", syntax: "normal | <number [0,∞]> | <length-percentage [0,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword, a number, or a computed <length> value", href: "https://drafts.csswg.org/css-inline-3/#propdef-line-height", ships: true },
+    Row { name: "line-height-step", syntax: "<length [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-rhythm-1/#propdef-line-height-step", ships: true },
+    Row { name: "line-padding", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-text-4/#propdef-line-padding", ships: true },
+    Row { name: "line-snap", syntax: "none | baseline | contain", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-line-grid-1/#propdef-line-snap", ships: true },
+    Row { name: "list-style-image", syntax: "<image> | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword noneor the computed <image>", href: "https://drafts.csswg.org/css-lists-3/#propdef-list-style-image", ships: true },
+    Row { name: "list-style-position", syntax: "inside | outside", initial: "outside", longhands: &[], resets: &[], group: "", alias: None, computed: "keyword, but see prose", href: "https://drafts.csswg.org/css-lists-3/#propdef-list-style-position", ships: true },
+    Row { name: "list-style-type", syntax: "none | <string> | <counter-style>", initial: "disc", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-lists-3/#propdef-list-style-type", ships: true },
+    Row { name: "marker-end", syntax: "none | <marker-ref>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <url> values (that are part of a <marker-ref>) made absolute", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#MarkerEndProperty", ships: true },
+    Row { name: "marker-mid", syntax: "none | <marker-ref>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <url> values (that are part of a <marker-ref>) made absolute", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#MarkerMidProperty", ships: true },
+    Row { name: "marker-side", syntax: "match-self | match-parent", initial: "match-self", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-lists-3/#propdef-marker-side", ships: true },
+    Row { name: "marker-start", syntax: "none | <marker-ref>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <url> values (that are part of a <marker-ref>) made absolute", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#MarkerStartProperty", ships: true },
+    Row { name: "math-depth", syntax: "auto-add | add(<integer>) | <integer>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an integer, see below", href: "https://w3c.github.io/mathml-core/#propdef-math-depth", ships: true },
+    Row { name: "math-shift", syntax: "normal | compact", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://w3c.github.io/mathml-core/#propdef-math-shift", ships: true },
+    Row { name: "math-style", syntax: "normal | compact", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://w3c.github.io/mathml-core/#propdef-math-style", ships: true },
+    Row { name: "orphans", syntax: "<integer [1,∞]>", initial: "2", longhands: &[], resets: &[], group: "", alias: None, computed: "specified integer", href: "https://drafts.csswg.org/css-break-4/#propdef-orphans", ships: true },
+    Row { name: "overflow-wrap", syntax: "normal | break-word | anywhere", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-overflow-wrap", ships: true },
+    Row { name: "paint-order", syntax: "normal | [ fill | stroke | markers ]{1,3}", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#PaintOrderProperty", ships: true },
+    Row { name: "pointer-events", syntax: "auto | bounding-box | visiblePainted | visibleFill | visibleStroke | visible | painted | fill | stroke | all | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/interact.html#PointerEventsProperty", ships: true },
+    Row { name: "print-color-adjust", syntax: "economy | exact", initial: "economy", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-color-adjust-1/#propdef-print-color-adjust", ships: true },
+    Row { name: "quotes", syntax: "auto | none | [ <string> <string> ]+", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, the keyword auto or match-parent, or a list, each item a pair of string values", href: "https://drafts.csswg.org/css-content-3/#propdef-quotes", ships: true },
+    Row { name: "ruby-align", syntax: "start | center | space-between | space-around", initial: "space-around", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ruby-1/#propdef-ruby-align", ships: true },
+    Row { name: "ruby-merge", syntax: "separate | merge | auto", initial: "separate", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ruby-1/#propdef-ruby-merge", ships: true },
+    Row { name: "ruby-overhang", syntax: "auto | spaces | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ruby-1/#propdef-ruby-overhang", ships: true },
+    Row { name: "ruby-position", syntax: "[ alternate || [ over | under ] ] | inter-character", initial: "over", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ruby-1/#propdef-ruby-position", ships: true },
+    Row { name: "scrollbar-color", syntax: "auto | <color>{2}", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or two computed colors", href: "https://drafts.csswg.org/css-scrollbars-1/#propdef-scrollbar-color", ships: true },
+    Row { name: "shape-rendering", syntax: "auto | optimizeSpeed | crispEdges | geometricPrecision", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#ShapeRenderingProperty", ships: true },
+    Row { name: "speak", syntax: "auto | never | always", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-speak", ships: true },
+    Row { name: "speak-as", syntax: "normal | spell-out || digits || [ literal-punctuation | no-punctuation ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-speak-as", ships: true },
+    Row { name: "stroke", syntax: "<paint>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <color> values computed and <url> values made absolute", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#StrokeProperty", ships: true },
+    Row { name: "stroke-align", syntax: "center | inset | outset", initial: "center", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-align", ships: true },
+    Row { name: "stroke-alignment", syntax: "center | inner | outer", initial: "center", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://svgwg.org/specs/strokes/#StrokeAlignmentProperty", ships: true },
+    Row { name: "stroke-color", syntax: "<color>#", initial: "transparent", longhands: &[], resets: &[], group: "", alias: None, computed: "the computed color", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-color", ships: true },
+    Row { name: "stroke-dash-corner", syntax: "none | <length>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value, with lengths made absolute", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-dash-corner", ships: true },
+    Row { name: "stroke-dash-justify", syntax: "none | [ stretch | compress ] || [ dashes || gaps ]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value, with lengths made absolute", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-dash-justify", ships: true },
+    Row { name: "stroke-dashadjust", syntax: "none | [stretch | compress] [dashes | gaps]?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://svgwg.org/specs/strokes/#StrokeDashadjustProperty", ships: true },
+    Row { name: "stroke-dasharray", syntax: "none | [ [ <length-percentage [0,∞]> | <number [0,∞]> ]+ ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-dasharray", ships: true },
+    Row { name: "stroke-dashcorner", syntax: "none | <length>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "absolute length or keyword specified", href: "https://svgwg.org/specs/strokes/#StrokeDashcornerProperty", ships: true },
+    Row { name: "stroke-dashoffset", syntax: "<length-percentage> | <number>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-dashoffset", ships: true },
+    Row { name: "stroke-image", syntax: "<paint>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with any <image> computed", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-image", ships: true },
+    Row { name: "stroke-linecap", syntax: "butt | round | square", initial: "butt", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-linecap", ships: true },
+    Row { name: "stroke-linejoin", syntax: "miter | round | bevel", initial: "miter", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-linejoin", ships: true },
+    Row { name: "stroke-miterlimit", syntax: "<number [0,∞]>", initial: "4", longhands: &[], resets: &[], group: "", alias: None, computed: "a number", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-miterlimit", ships: true },
+    Row { name: "stroke-opacity", syntax: "<'opacity'>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified value converted to a <number>, clamped to the range [0,1]", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-opacity", ships: true },
+    Row { name: "stroke-position", syntax: "<position>#", initial: "0% 0%", longhands: &[], resets: &[], group: "", alias: None, computed: "A list, each item consisting of: a pair of offsets (horizontal and vertical) from the top left origin each given as a combination of an absolute length and a percentage", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-position", ships: true },
+    Row { name: "stroke-repeat", syntax: "<repeat-style>#", initial: "repeat", longhands: &[], resets: &[], group: "", alias: None, computed: "A list, each item consisting of: two keywords, one per dimension", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-repeat", ships: true },
+    Row { name: "stroke-size", syntax: "<bg-size>#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with lengths made absolute and omitted auto keywords filled in", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-size", ships: true },
+    Row { name: "stroke-width", syntax: "<length-percentage [0,∞]> | <number [0,∞]>", initial: "1px", longhands: &[], resets: &[], group: "", alias: None, computed: "the absolute length, or percentage", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-width", ships: true },
+    Row { name: "tab-size", syntax: "<number [0,∞]> | <length [0,∞]>", initial: "8", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified number or absolute length", href: "https://drafts.csswg.org/css-text-4/#propdef-tab-size", ships: true },
+    Row { name: "text-align", syntax: "start | end | left | right | center | justify | -webkit-left | -webkit-right | -webkit-center | -webkit-match-parent | -internal-center", initial: "start", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-text-4/#propdef-text-align", ships: true },
+    Row { name: "text-align-all", syntax: "start | end | left | right | center | <string> | justify | match-parent", initial: "start", longhands: &[], resets: &[], group: "", alias: None, computed: "keyword as specified, except for match-parent which computes as defined above", href: "https://drafts.csswg.org/css-text-4/#propdef-text-align-all", ships: true },
+    Row { name: "text-align-last", syntax: "auto | start | end | left | right | center | justify", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "keyword as specified, except for match-parent which computes as defined above", href: "https://drafts.csswg.org/css-text-4/#propdef-text-align-last", ships: true },
+    Row { name: "text-anchor", syntax: "start | middle | end", initial: "start", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/text.html#TextAnchorProperty", ships: true },
+    Row { name: "text-autospace", syntax: "normal | <autospace> | auto", initial: "no-autospace", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-4/#propdef-text-autospace", ships: true },
+    Row { name: "text-box-edge", syntax: "auto | <text-edge>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-text-box-edge", ships: true },
+    Row { name: "text-combine-upright", syntax: "none | all", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, plus integer if digits", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-text-combine-upright", ships: true },
+    Row { name: "text-decoration-skip-box", syntax: "none | all", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-skip-box", ships: true },
+    Row { name: "text-decoration-skip-ink", syntax: "auto | none | all", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-skip-ink", ships: true },
+    Row { name: "text-decoration-skip-spaces", syntax: "none | all | [ start || end ]", initial: "start end", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-skip-spaces", ships: true },
+    Row { name: "text-emphasis-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "computed color", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-color", ships: true },
+    Row { name: "text-emphasis-position", syntax: "[ over | under ] && [ right | left ]?", initial: "over", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-position", ships: true },
+    Row { name: "text-emphasis-skip", syntax: "spaces || punctuation || symbols || narrow", initial: "spaces punctuation", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-skip", ships: true },
+    Row { name: "text-emphasis-style", syntax: "none | [ [ filled | open ] || [ dot | circle | double-circle | triangle | sesame ] ] | <string>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, a pair of keywords representing the shape and fill, or a string", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-style", ships: true },
+    Row { name: "text-fit", syntax: "[ none | grow | shrink ] [consistent | per-line | per-line-all]? <percentage>?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keywords or computed <percentage> value", href: "https://drafts.csswg.org/css-text-5/#propdef-text-fit", ships: true },
+    Row { name: "text-indent", syntax: "[ <length-percentage> ] && hanging? && each-line?", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "computed <length-percentage> value, plus any specified keywords", href: "https://drafts.csswg.org/css-text-4/#propdef-text-indent", ships: true },
+    Row { name: "text-justify", syntax: "auto | none | inter-word | inter-character | distribute", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword (except for the distribute legacy value)", href: "https://drafts.csswg.org/css-text-4/#propdef-text-justify", ships: true },
+    Row { name: "text-orientation", syntax: "mixed | upright | sideways", initial: "mixed", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-text-orientation", ships: true },
+    Row { name: "text-rendering", syntax: "auto | optimizeSpeed | optimizeLegibility | geometricPrecision", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#TextRenderingProperty", ships: true },
+    Row { name: "text-shadow", syntax: "none | [ <color>? && <length>{2} <length [0,∞]>? ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "either the keyword none or a list, each item consisting of four absolute lengths plus a computed color and optionally also an inset keyword", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-shadow", ships: true },
+    Row { name: "text-size-adjust", syntax: "auto | none | <percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or percentage", href: "https://drafts.csswg.org/css-size-adjust-1/#propdef-text-size-adjust", ships: true },
+    Row { name: "text-spacing-trim", syntax: "<spacing-trim> | auto", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-4/#propdef-text-spacing-trim", ships: true },
+    Row { name: "text-transform", syntax: "none | [ capitalize | uppercase | lowercase ] || full-width || full-size-kana | math-auto", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-text-transform", ships: true },
+    Row { name: "text-underline-offset", syntax: "auto | <length-percentage>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-underline-offset", ships: true },
+    Row { name: "text-underline-position", syntax: "auto | [ from-font | under ] || [ left | right ]", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-underline-position", ships: true },
+    Row { name: "text-wrap-mode", syntax: "wrap | nowrap", initial: "wrap", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-text-wrap-mode", ships: true },
+    Row { name: "text-wrap-style", syntax: "auto | balance | stable | pretty", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-text-wrap-style", ships: true },
+    Row { name: "user-select", syntax: "auto | text | none | all", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-user-select", ships: true },
+    Row { name: "visibility", syntax: "visible | hidden | collapse", initial: "visible", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-display-4/#propdef-visibility", ships: true },
+    Row { name: "voice-balance", syntax: "<number> | left | center | right | leftwards | rightwards", initial: "center", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified value resolved to a <number> between -100 and 100 (inclusive)", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-balance", ships: true },
+    Row { name: "voice-family", syntax: "[ <voice-family-name> | <generic-voice> ]# | preserve", initial: "preserve", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-family", ships: true },
+    Row { name: "voice-pitch", syntax: "<frequency [0Hz,∞]> && absolute | [ [ x-low | low | medium | high | x-high ] || [ <frequency [0Hz,∞]> | <semitones> | <percentage> ] ]", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "one of the predefined pitch keywords if only the keyword is specified by itself, otherwise an absolute frequency calculated by converting the keyword value (if any) to a fixed frequency based on the current voice-family and by applying the specified relative offset (if any)", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-pitch", ships: true },
+    Row { name: "voice-range", syntax: "<frequency [0Hz,∞]> && absolute | [ [ x-low | low | medium | high | x-high ] || [ <frequency [0Hz,∞]> | <semitones> | <percentage> ] ]", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "one of the predefined pitch keywords if only the keyword is specified by itself, otherwise an absolute frequency calculated by converting the keyword value (if any) to a fixed frequency based on the current voice-family and by applying the specified relative offset (if any)", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-range", ships: true },
+    Row { name: "voice-rate", syntax: "[ normal | x-slow | slow | medium | fast | x-fast ] || <percentage [0,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "a keyword value, and optionally also a percentage relative to the keyword (if not 100%)", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-rate", ships: true },
+    Row { name: "voice-stress", syntax: "normal | strong | moderate | none | reduced", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-stress", ships: true },
+    Row { name: "voice-volume", syntax: "silent | [ [ x-soft | soft | medium | loud | x-loud ] || <decibel> ]", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "silent, or a keyword value and optionally also a decibel offset (if not zero)", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-volume", ships: true },
+    Row { name: "white-space-collapse", syntax: "collapse | preserve | preserve-breaks | preserve-spaces | break-spaces", initial: "collapse", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-white-space-collapse", ships: true },
+    Row { name: "widows", syntax: "<integer [1,∞]>", initial: "2", longhands: &[], resets: &[], group: "", alias: None, computed: "specified integer", href: "https://drafts.csswg.org/css-break-4/#propdef-widows", ships: true },
+    Row { name: "window-drag", syntax: "none | move", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-window-drag", ships: true },
+    Row { name: "word-break", syntax: "normal | break-all | keep-all | auto-phrase | break-word", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-word-break", ships: true },
+    Row { name: "word-space-transform", syntax: "none | [ space | ideographic-space ] && auto-phrase?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-text-4/#propdef-word-space-transform", ships: true },
+    Row { name: "word-spacing", syntax: "normal | <length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length and/or a percentage", href: "https://drafts.csswg.org/css-text-4/#propdef-word-spacing", ships: true },
+    Row { name: "writing-mode", syntax: "horizontal-tb | vertical-rl | vertical-lr | sideways-rl | sideways-lr | lr | lr-tb | rl | rl-tb | tb | tb-rl", initial: "horizontal-tb", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-writing-mode", ships: true },
+    Row { name: "-webkit-box-align", syntax: "stretch | start | end | center | baseline", initial: "stretch", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-align", ships: true },
+    Row { name: "-webkit-box-direction", syntax: "normal | reverse", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "", ships: true },
+    Row { name: "-webkit-box-flex", syntax: "<number>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-flex", ships: true },
+    Row { name: "-webkit-box-ordinal-group", syntax: "<integer [1,∞]>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-ordinal-group", ships: true },
+    Row { name: "-webkit-box-orient", syntax: "horizontal | vertical | inline-axis | block-axis", initial: "horizontal", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-orient", ships: true },
+    Row { name: "-webkit-box-pack", syntax: "start | end | center | justify", initial: "start", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-pack", ships: true },
+    Row { name: "-webkit-line-clamp", syntax: "none | <integer [1,∞]>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overflow-4/#propdef--webkit-line-clamp", ships: true },
+    Row { name: "-webkit-user-drag", syntax: "auto | none | element", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "", ships: true },
+    Row { name: "align-content", syntax: "normal | <baseline-position> | <content-distribution> | <overflow-position>? <content-position>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-align-3/#propdef-align-content", ships: true },
+    Row { name: "align-items", syntax: "normal | stretch | <baseline-position> | <overflow-position>? <self-position>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-align-3/#propdef-align-items", ships: true },
+    Row { name: "align-self", syntax: "auto | <overflow-position>? [ normal | <self-position> ]| stretch | <baseline-position> | anchor-center", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-align-3/#propdef-align-self", ships: true },
+    Row { name: "alignment-baseline", syntax: "auto | baseline | before-edge | text-before-edge | middle | central | after-edge | text-after-edge | ideographic | alphabetic | hanging | mathematical", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-alignment-baseline", ships: true },
+    Row { name: "anchor-name", syntax: "none | <anchor-name>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-anchor-name", ships: true },
+    Row { name: "anchor-scope", syntax: "none | all | <anchor-name>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-anchor-scope", ships: true },
+    Row { name: "animation-composition", syntax: "<single-animation-composition>#", initial: "replace", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a keyword as specified", href: "https://drafts.csswg.org/css-animations-2/#propdef-animation-composition", ships: true },
+    Row { name: "animation-delay", syntax: "<time>#", initial: "0s", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-animations-2/#propdef-animation-delay", ships: true },
+    Row { name: "animation-delay-end", syntax: "<time [0s,∞]>#", initial: "0s", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a duration", href: "https://drafts.csswg.org/css-animations-2/#propdef-animation-delay-end", ships: true },
+    Row { name: "animation-delay-start", syntax: "<time>#", initial: "0s", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a duration", href: "https://drafts.csswg.org/css-animations-2/#propdef-animation-delay-start", ships: true },
+    Row { name: "animation-direction", syntax: "<single-animation-direction>#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a keyword as specified", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation-direction", ships: true },
+    Row { name: "animation-duration", syntax: "[ auto | <time [0s,∞]> ]#", initial: "0s", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either a time or the keyword auto", href: "https://drafts.csswg.org/css-animations-2/#propdef-animation-duration", ships: true },
+    Row { name: "animation-fill-mode", syntax: "<single-animation-fill-mode>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a keyword as specified", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation-fill-mode", ships: true },
+    Row { name: "animation-iteration-count", syntax: "<single-animation-iteration-count>#", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either a number or the keyword infinite", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation-iteration-count", ships: true },
+    Row { name: "animation-name", syntax: "[ none | <keyframes-name> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either a case-sensitive css identifier or the keyword none", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation-name", ships: true },
+    Row { name: "animation-play-state", syntax: "<single-animation-play-state>#", initial: "running", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a keyword as specified", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation-play-state", ships: true },
+    Row { name: "animation-range-center", syntax: "[ normal | [ <length-percentage> | <timeline-range-center-subject> <length-percentage>? ] ]#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range center subject and a length-percentage value", href: "https://drafts.csswg.org/pointer-animations-1/#propdef-animation-range-center", ships: true },
+    Row { name: "animation-range-end", syntax: "[ normal | <length-percentage> | <timeline-range-name> <length-percentage>? ]#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range and progress percentage", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-animation-range-end", ships: true },
+    Row { name: "animation-range-start", syntax: "[ normal | <length-percentage> | <timeline-range-name> <length-percentage>? ]#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range and progress percentage", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-animation-range-start", ships: true },
+    Row { name: "animation-timeline", syntax: "<single-animation-timeline>#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword none, the keyword auto, a case-sensitive css identifier, a computed scroll() function, or a computed view() function", href: "https://drafts.csswg.org/css-animations-2/#propdef-animation-timeline", ships: true },
+    Row { name: "animation-timing-function", syntax: "<easing-function>#", initial: "ease", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a computed <easing-function>", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation-timing-function", ships: true },
+    Row { name: "animation-trigger", syntax: "[ none | [ <dashed-ident> <animation-action>+ ]+ ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-animation-trigger", ships: true },
+    Row { name: "appearance", syntax: "none | auto | base-select | <compat-auto> | <compat-special> | slider-vertical", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-appearance", ships: true },
+    Row { name: "aspect-ratio", syntax: "auto || <ratio>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or a pair of numbers", href: "https://drafts.csswg.org/css-sizing-4/#propdef-aspect-ratio", ships: true },
+    Row { name: "backdrop-filter", syntax: "none | <filter-value-list>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/filter-effects-2/#propdef-backdrop-filter", ships: true },
+    Row { name: "backface-visibility", syntax: "visible | hidden", initial: "visible", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-transforms-2/#propdef-backface-visibility", ships: true },
+    Row { name: "background-attachment", syntax: "<attachment>#", initial: "scroll", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item the keyword as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-attachment", ships: true },
+    Row { name: "background-blend-mode", syntax: "<blend-mode>#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/compositing-2/#propdef-background-blend-mode", ships: true },
+    Row { name: "background-clip", syntax: "<bg-clip>#", initial: "border-box", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-clip", ships: true },
+    Row { name: "background-color", syntax: "<color>", initial: "transparent", longhands: &[], resets: &[], group: "", alias: None, computed: "computed color", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-color", ships: true },
+    Row { name: "background-image", syntax: "<bg-image>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either an <image> or the keyword none", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-image", ships: true },
+    Row { name: "background-origin", syntax: "<visual-box>#", initial: "padding-box", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a keyword as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-origin", ships: true },
+    Row { name: "background-position-block", syntax: "[ center | [ [ start | end ]? <length-percentage>? ]! ]#", initial: "0%", longhands: &[], resets: &[], group: "background-position", alias: None, computed: "A list, each item consisting of: an offset given as a computed <length-percentage> value, plus an origin keyword", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-position-block", ships: true },
+    Row { name: "background-position-inline", syntax: "[ center | [ [ start | end ]? <length-percentage>? ]! ]#", initial: "0%", longhands: &[], resets: &[], group: "background-position", alias: None, computed: "A list, each item consisting of: an offset given as a computed <length-percentage> value, plus an origin keyword", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-position-inline", ships: true },
+    Row { name: "background-position-x", syntax: "[ center | [ [ left | right | x-start | x-end ]? <length-percentage>? ]! ]#", initial: "0%", longhands: &[], resets: &[], group: "background-position", alias: None, computed: "A list, each item consisting of: an offset given as a computed <length-percentage> value, plus an origin keyword", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-position-x", ships: true },
+    Row { name: "background-position-y", syntax: "[ center | [ [ top | bottom | y-start | y-end ]? <length-percentage>? ]! ]#", initial: "0%", longhands: &[], resets: &[], group: "background-position", alias: None, computed: "A list, each item consisting of: an offset given as a computed <length-percentage> value, plus an origin keyword", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-position-y", ships: true },
+    Row { name: "background-repeat", syntax: "<repeat-style>#", initial: "repeat", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a pair of keywords, one per dimension", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-repeat", ships: true },
+    Row { name: "background-repeat-block", syntax: "<repetition>#", initial: "repeat", longhands: &[], resets: &[], group: "background-repeat", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-repeat-block", ships: true },
+    Row { name: "background-repeat-inline", syntax: "<repetition>#", initial: "repeat", longhands: &[], resets: &[], group: "background-repeat", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-repeat-inline", ships: true },
+    Row { name: "background-repeat-x", syntax: "<repetition>#", initial: "repeat", longhands: &[], resets: &[], group: "background-repeat", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-repeat-x", ships: true },
+    Row { name: "background-repeat-y", syntax: "<repetition>#", initial: "repeat", longhands: &[], resets: &[], group: "background-repeat", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-repeat-y", ships: true },
+    Row { name: "background-size", syntax: "<bg-size>#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a pair of sizes (one per axis) each represented as either a keyword or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-size", ships: true },
+    Row { name: "background-tbd", syntax: "none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-tbd", ships: true },
+    Row { name: "baseline-shift", syntax: "<length-percentage> | <number> | sub | super | baseline", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-inline-3/#propdef-baseline-shift", ships: true },
+    Row { name: "baseline-source", syntax: "auto | first | last", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-baseline-source", ships: true },
+    Row { name: "block-size", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-block-size", ships: true },
+    Row { name: "block-step-align", syntax: "auto | center | start | end", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-rhythm-1/#propdef-block-step-align", ships: true },
+    Row { name: "block-step-insert", syntax: "margin-box | padding-box | content-box", initial: "margin-box", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-rhythm-1/#propdef-block-step-insert", ships: true },
+    Row { name: "block-step-round", syntax: "up | down | nearest", initial: "up", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-rhythm-1/#propdef-block-step-round", ships: true },
+    Row { name: "block-step-size", syntax: "none | <length [0,∞]>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or absolute length", href: "https://drafts.csswg.org/css-rhythm-1/#propdef-block-step-size", ships: true },
+    Row { name: "bookmark-label", syntax: "[ <content()> | <string> | <counter> | <attr()> ]+", initial: "content(text)", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-content-3/#propdef-bookmark-label", ships: true },
+    Row { name: "bookmark-level", syntax: "none | <integer [1,∞]>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or the specified integer", href: "https://drafts.csswg.org/css-content-3/#propdef-bookmark-level", ships: true },
+    Row { name: "bookmark-state", syntax: "open | closed", initial: "open", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-content-3/#propdef-bookmark-state", ships: true },
+    Row { name: "border-block-end-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end-clip", ships: true },
+    Row { name: "border-block-end-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end-color", ships: true },
+    Row { name: "border-block-end-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end-style", ships: true },
+    Row { name: "border-block-end-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end-width", ships: true },
+    Row { name: "border-block-start-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start-clip", ships: true },
+    Row { name: "border-block-start-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start-color", ships: true },
+    Row { name: "border-block-start-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start-style", ships: true },
+    Row { name: "border-block-start-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start-width", ships: true },
+    Row { name: "border-bottom-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-clip", ships: true },
+    Row { name: "border-bottom-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-color", ships: true },
+    Row { name: "border-bottom-left-radius", syntax: "<length-percentage [0,∞]>{1,2}", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-left-radius", ships: true },
+    Row { name: "border-bottom-right-radius", syntax: "<length-percentage [0,∞]>{1,2}", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-right-radius", ships: true },
+    Row { name: "border-bottom-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-style", ships: true },
+    Row { name: "border-bottom-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-width", ships: true },
+    Row { name: "border-end-end-radius", syntax: "<length-percentage [0,∞]>{1,2}", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-end-end-radius", ships: true },
+    Row { name: "border-end-start-radius", syntax: "<length-percentage [0,∞]>{1,2}", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-end-start-radius", ships: true },
+    Row { name: "border-image-outset", syntax: "[ <number [0,∞]> | <length [0,∞]> ]{1,4}", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "four values, each a number or absolute length", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-outset", ships: true },
+    Row { name: "border-image-repeat", syntax: "[ stretch | repeat | round | space ]{1,2}", initial: "stretch", longhands: &[], resets: &[], group: "", alias: None, computed: "two keywords, one per axis", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-repeat", ships: true },
+    Row { name: "border-image-slice", syntax: "[<number [0,∞]> | <percentage [0,∞]>]{1,4} && fill?", initial: "100%", longhands: &[], resets: &[], group: "", alias: None, computed: "four values, each either a number or percentage; plus a fill keyword if specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-slice", ships: true },
+    Row { name: "border-image-source", syntax: "none | <image>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or the computed <image>", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-source", ships: true },
+    Row { name: "border-image-width", syntax: "[ <number [0,∞]> | <length-percentage [0,∞]> | auto ]{1,4}", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "four values, each either a number, the keyword auto, or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image-width", ships: true },
+    Row { name: "border-inline-end-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-clip", ships: true },
+    Row { name: "border-inline-end-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-color", ships: true },
+    Row { name: "border-inline-end-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-style", ships: true },
+    Row { name: "border-inline-end-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-width", ships: true },
+    Row { name: "border-inline-start-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start-clip", ships: true },
+    Row { name: "border-inline-start-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start-color", ships: true },
+    Row { name: "border-inline-start-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start-style", ships: true },
+    Row { name: "border-inline-start-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start-width", ships: true },
+    Row { name: "border-left-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-left-clip", ships: true },
+    Row { name: "border-left-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-left-color", ships: true },
+    Row { name: "border-left-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-left-style", ships: true },
+    Row { name: "border-left-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-left-width", ships: true },
+    Row { name: "border-limit", syntax: "all | [ sides | corners ] <length-percentage [0,∞]>? | [ top | right | bottom | left ] <length-percentage [0,∞]>", initial: "all", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-limit", ships: true },
+    Row { name: "border-right-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-right-clip", ships: true },
+    Row { name: "border-right-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-right-color", ships: true },
+    Row { name: "border-right-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-right-style", ships: true },
+    Row { name: "border-right-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-right-width", ships: true },
+    Row { name: "border-shape", syntax: "none | [ <basic-shape> <geometry-box>?]{1,2}", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a computed color", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-shape", ships: true },
+    Row { name: "border-start-end-radius", syntax: "<length-percentage [0,∞]>{1,2}", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-start-end-radius", ships: true },
+    Row { name: "border-start-start-radius", syntax: "<length-percentage [0,∞]>{1,2}", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-start-start-radius", ships: true },
+    Row { name: "border-top-clip", syntax: "none | [ <length-percentage [0,∞]> | <flex> ]+", initial: "none", longhands: &[], resets: &[], group: "border-clip", alias: None, computed: "none, or a list consisting of absolute lengths, or percentages as specified", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-clip", ships: true },
+    Row { name: "border-top-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: None, computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-color", ships: true },
+    Row { name: "border-top-left-radius", syntax: "<length-percentage [0,∞]>{1,2}", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-left-radius", ships: true },
+    Row { name: "border-top-right-radius", syntax: "<length-percentage [0,∞]>{1,2}", initial: "0", longhands: &[], resets: &[], group: "border-radius", alias: None, computed: "pair of computed <length-percentage> values", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-right-radius", ships: true },
+    Row { name: "border-top-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-style", ships: true },
+    Row { name: "border-top-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-width", ships: true },
+    Row { name: "bottom", syntax: "auto | <length-percentage> | <anchor()> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-bottom", ships: true },
+    Row { name: "box-decoration-break", syntax: "slice | clone", initial: "slice", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-box-decoration-break", ships: true },
+    Row { name: "box-shadow", syntax: "none | [ <color>? && [ <length>{2} <length [0,∞]>? <length>? ] && inset? ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-box-shadow", ships: true },
+    Row { name: "box-shadow-blur", syntax: "<length [0,∞]>#", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a <length>", href: "https://drafts.csswg.org/css-borders-4/#propdef-box-shadow-blur", ships: true },
+    Row { name: "box-shadow-color", syntax: "<color>#", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a computed color", href: "https://drafts.csswg.org/css-borders-4/#propdef-box-shadow-color", ships: true },
+    Row { name: "box-shadow-offset", syntax: "[ none | <length>{1,2} ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either none or a pair of offsets (horizontal and vertical) from the element‘s box", href: "https://drafts.csswg.org/css-borders-4/#propdef-box-shadow-offset", ships: true },
+    Row { name: "box-shadow-position", syntax: "[ outset | inset ]#", initial: "outset", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item one of the keywords", href: "https://drafts.csswg.org/css-borders-4/#propdef-box-shadow-position", ships: true },
+    Row { name: "box-shadow-spread", syntax: "<length>#", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a <length>", href: "https://drafts.csswg.org/css-borders-4/#propdef-box-shadow-spread", ships: true },
+    Row { name: "box-sizing", syntax: "content-box | border-box", initial: "content-box", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-sizing-3/#propdef-box-sizing", ships: true },
+    Row { name: "break-after", syntax: "auto | avoid | avoid-page | page | left | right | recto | verso | avoid-column | column", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-break-after", ships: true },
+    Row { name: "break-before", syntax: "auto | avoid | avoid-page | page | left | right | recto | verso | avoid-column | column", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-break-before", ships: true },
+    Row { name: "break-inside", syntax: "auto | avoid | avoid-page | avoid-column", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-break-inside", ships: true },
+    Row { name: "clear", syntax: "inline-start | inline-end | left | right | both | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-page-floats-3/#propdef-clear", ships: true },
+    Row { name: "clip", syntax: "auto | <rect()>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-clip", ships: true },
+    Row { name: "clip-path", syntax: "<clip-source> | [ <basic-shape> || <geometry-box> ] | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <url> values made absolute", href: "https://drafts.csswg.org/css-masking-1/#propdef-clip-path", ships: true },
+    Row { name: "column-count", syntax: "auto | <integer [1,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-count", ships: true },
+    Row { name: "column-fill", syntax: "auto | balance", initial: "balance", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-fill", ships: true },
+    Row { name: "column-gap", syntax: "normal | <length-percentage [0,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, else a computed <length-percentage> value", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-gap", ships: true },
+    Row { name: "column-height", syntax: "auto | <length [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword auto or an absolute length", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-height", ships: true },
+    Row { name: "column-rule-break", syntax: "none | normal | intersection", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-break", ships: true },
+    Row { name: "column-rule-color", syntax: "<color>#", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-color", ships: true },
+    Row { name: "column-rule-inset-cap-end", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-cap-end", ships: true },
+    Row { name: "column-rule-inset-cap-start", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-cap-start", ships: true },
+    Row { name: "column-rule-inset-junction-end", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-junction-end", ships: true },
+    Row { name: "column-rule-inset-junction-start", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-junction-start", ships: true },
+    Row { name: "column-rule-style", syntax: "<line-style>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-style", ships: true },
+    Row { name: "column-rule-visibility-items", syntax: "all | around | between | normal", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-visibility-items", ships: true },
+    Row { name: "column-rule-width", syntax: "<line-width>#", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "list of absolute lengths, snapped as a border width", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-width", ships: true },
+    Row { name: "column-span", syntax: "none | all", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-span", ships: true },
+    Row { name: "column-width", syntax: "auto | <length [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-4/#column-sizing", ships: true },
+    Row { name: "column-wrap", syntax: "auto | nowrap | wrap", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-wrap", ships: true },
+    Row { name: "contain", syntax: "none | strict | content | [ [size | inline-size] || layout || style || paint ]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or one or more of size, layout, style, paint", href: "https://drafts.csswg.org/css-contain-2/#propdef-contain", ships: true },
+    Row { name: "contain-intrinsic-block-size", syntax: "auto? [ none | <length [0,∞]> ]", initial: "none", longhands: &[], resets: &[], group: "contain-intrinsic-size", alias: None, computed: "as specified, with <length> values computed", href: "https://drafts.csswg.org/css-sizing-4/#propdef-contain-intrinsic-block-size", ships: true },
+    Row { name: "contain-intrinsic-height", syntax: "auto? [ none | <length [0,∞]> ]", initial: "none", longhands: &[], resets: &[], group: "contain-intrinsic-size", alias: None, computed: "as specified, with <length> values computed", href: "https://drafts.csswg.org/css-sizing-4/#propdef-contain-intrinsic-height", ships: true },
+    Row { name: "contain-intrinsic-inline-size", syntax: "auto? [ none | <length [0,∞]> ]", initial: "none", longhands: &[], resets: &[], group: "contain-intrinsic-size", alias: None, computed: "as specified, with <length> values computed", href: "https://drafts.csswg.org/css-sizing-4/#propdef-contain-intrinsic-inline-size", ships: true },
+    Row { name: "contain-intrinsic-width", syntax: "auto? [ none | <length [0,∞]> ]", initial: "none", longhands: &[], resets: &[], group: "contain-intrinsic-size", alias: None, computed: "as specified, with <length> values computed", href: "https://drafts.csswg.org/css-sizing-4/#propdef-contain-intrinsic-width", ships: true },
+    Row { name: "container-name", syntax: "none | <custom-ident except none and or not>+", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, or an ordered list of identifiers", href: "https://drafts.csswg.org/css-conditional-5/#propdef-container-name", ships: true },
+    Row { name: "container-type", syntax: "normal | size | inline-size | scroll-state", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-conditional-5/#propdef-container-type", ships: true },
+    Row { name: "content", syntax: "normal | none | [ <content-replacement> | <content-list> ] [ / [ <string> | <counter> | <attr()> ]+ ]?", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "See prose below", href: "https://drafts.csswg.org/css-content-3/#propdef-content", ships: true },
+    Row { name: "content-visibility", syntax: "visible | auto | hidden", initial: "visible", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-contain-2/#propdef-content-visibility", ships: true },
+    Row { name: "continue", syntax: "auto | discard | collapse | -webkit-legacy | overflow | paginate | fragments", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-continue", ships: true },
+    Row { name: "copy-into", syntax: "none | [ [ <custom-ident> <content-level>] [, <custom-ident> <content-level>]* ]?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gcpm-4/#propdef-copy-into", ships: true },
+    Row { name: "corner-bottom-left-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-bottom-left-shape", ships: true },
+    Row { name: "corner-bottom-right-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-bottom-right-shape", ships: true },
+    Row { name: "corner-end-end-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-end-end-shape", ships: true },
+    Row { name: "corner-end-start-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-end-start-shape", ships: true },
+    Row { name: "corner-start-end-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-start-end-shape", ships: true },
+    Row { name: "corner-start-start-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-start-start-shape", ships: true },
+    Row { name: "corner-top-left-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top-left-shape", ships: true },
+    Row { name: "corner-top-right-shape", syntax: "<corner-shape-value>", initial: "round", longhands: &[], resets: &[], group: "corner-shape", alias: None, computed: "the corresponding superellipse() value", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top-right-shape", ships: true },
+    Row { name: "counter-increment", syntax: "[ <counter-name> <integer>? ]+ | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list, each item an identifier paired with an integer", href: "https://drafts.csswg.org/css-lists-3/#propdef-counter-increment", ships: true },
+    Row { name: "counter-reset", syntax: "none | [ <counter-name> <integer>? ]+", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list, each item an identifier or a reversed() function paired with an integer", href: "https://drafts.csswg.org/css-lists-3/#propdef-counter-reset", ships: true },
+    Row { name: "counter-set", syntax: "[ <counter-name> <integer>? ]+ | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list, each item an identifier paired with an integer", href: "https://drafts.csswg.org/css-lists-3/#propdef-counter-set", ships: true },
+    Row { name: "cue-after", syntax: "<url> <decibel>? | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-cue-after", ships: true },
+    Row { name: "cue-before", syntax: "<url> <decibel>? | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-cue-before", ships: true },
+    Row { name: "cx", syntax: "<length-percentage> | <number>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#CxProperty", ships: true },
+    Row { name: "cy", syntax: "<length-percentage> | <number>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#CyProperty", ships: true },
+    Row { name: "d", syntax: "none | <path()>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/paths.html#DProperty", ships: true },
+    Row { name: "display", syntax: "none | contents | inline | block | list-item | inline-block | inline-table | inline-flex | inline-grid | -webkit-box | -webkit-inline-box | [ <display-outside> || <display-inside> ] | <display-listitem> | <display-internal> | <display-legacy> | math | block math | inline math", initial: "inline", longhands: &[], resets: &[], group: "", alias: None, computed: "a pair of keywords representing the inner and outer display types plus optional list-item flag, or a <display-internal> or <display-box> keyword; see prose in a variety of specs for computation rules", href: "https://drafts.csswg.org/css-display-4/#propdef-display", ships: true },
+    Row { name: "event-trigger", syntax: "none | [ <'event-trigger-name'> <'event-trigger-source'> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-event-trigger", ships: true },
+    Row { name: "event-trigger-name", syntax: "none | <dashed-ident>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-event-trigger-name", ships: true },
+    Row { name: "event-trigger-source", syntax: "[ none | <event-trigger-event>+ [ / <event-trigger-event>+ ]? ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-event-trigger-source", ships: true },
+    Row { name: "field-sizing", syntax: "fixed | content", initial: "fixed", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-forms-1/#propdef-field-sizing", ships: true },
+    Row { name: "fill-origin", syntax: "match-parent | fill-box | stroke-box | content-box | padding-box | border-box", initial: "match-parent", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-fill-origin", ships: true },
+    Row { name: "filter", syntax: "none | <filter-value-list>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/filter-effects-1/#propdef-filter", ships: true },
+    Row { name: "flex-basis", syntax: "content | auto | <length-percentage [0,∞]> | stretch | min-content | max-content | fit-content | <calc-size()> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-basis", ships: true },
+    Row { name: "flex-direction", syntax: "row | row-reverse | column | column-reverse", initial: "row", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-direction", ships: true },
+    Row { name: "flex-grow", syntax: "<number [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "specified number", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-grow", ships: true },
+    Row { name: "flex-line-count", syntax: "<integer [1,∞]>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified integer, computed", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-line-count", ships: true },
+    Row { name: "flex-shrink", syntax: "<number [0,∞]>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-shrink", ships: true },
+    Row { name: "flex-wrap", syntax: "nowrap | [ wrap | wrap-reverse ] || balance", initial: "nowrap", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-wrap", ships: true },
+    Row { name: "float", syntax: "left | right | inline-start | inline-end | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-page-floats-3/#propdef-float", ships: true },
+    Row { name: "float-defer", syntax: "<integer> | last | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or integer", href: "https://drafts.csswg.org/css-page-floats-3/#propdef-float-defer", ships: true },
+    Row { name: "float-offset", syntax: "<length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "computed <length-percentage> value", href: "https://drafts.csswg.org/css-page-floats-3/#propdef-float-offset", ships: true },
+    Row { name: "float-reference", syntax: "inline | column | region | page", initial: "inline", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-page-floats-3/#propdef-float-reference", ships: true },
+    Row { name: "flood-color", syntax: "<color>", initial: "black", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/filter-effects-1/#propdef-flood-color", ships: true },
+    Row { name: "flood-opacity", syntax: "<'opacity'>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified value converted to a number, clamped to the range [0,1]", href: "https://drafts.csswg.org/filter-effects-1/#propdef-flood-opacity", ships: true },
+    Row { name: "flow-from", syntax: "<custom-ident> | none", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-regions-1/#propdef-flow-from", ships: true },
+    Row { name: "flow-into", syntax: "none | <custom-ident> [element | content]?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-regions-1/#propdef-flow-into", ships: true },
+    Row { name: "flow-tolerance", syntax: "normal | <length-percentage [0,∞]> | infinite", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "a computed <length-percentage> value", href: "https://drafts.csswg.org/css-grid-3/#propdef-flow-tolerance", ships: true },
+    Row { name: "footnote-display", syntax: "block | inline | compact", initial: "block", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-gcpm-3/#propdef-footnote-display", ships: true },
+    Row { name: "footnote-policy", syntax: "auto | line | block", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-gcpm-3/#propdef-footnote-policy", ships: true },
+    Row { name: "frame-sizing", syntax: "auto | content-width | content-height | content-block-size | content-inline-size", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-sizing-4/#propdef-frame-sizing", ships: true },
+    Row { name: "glyph-orientation-vertical", syntax: "auto | 0deg | 90deg | 0 | 90", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "n/a", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-glyph-orientation-vertical", ships: true },
+    Row { name: "grid-auto-columns", syntax: "<track-size>+", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "see Track Sizing", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-auto-columns", ships: true },
+    Row { name: "grid-auto-flow", syntax: "[ row | column ] || dense", initial: "row", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-auto-flow", ships: true },
+    Row { name: "grid-auto-rows", syntax: "<track-size>+", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "see Track Sizing", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-auto-rows", ships: true },
+    Row { name: "grid-column-end", syntax: "<grid-line>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, identifier, and/or integer", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-column-end", ships: true },
+    Row { name: "grid-column-start", syntax: "<grid-line>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, identifier, and/or integer", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-column-start", ships: true },
+    Row { name: "grid-row-end", syntax: "<grid-line>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, identifier, and/or integer", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-row-end", ships: true },
+    Row { name: "grid-row-start", syntax: "<grid-line>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, identifier, and/or integer", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-row-start", ships: true },
+    Row { name: "grid-template-areas", syntax: "none | <string>+", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list of string values", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-template-areas", ships: true },
+    Row { name: "grid-template-columns", syntax: "none | <track-list> | <auto-track-list> | subgrid <line-name-list>?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a computed track list", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-template-columns", ships: true },
+    Row { name: "grid-template-rows", syntax: "none | <track-list> | <auto-track-list> | subgrid <line-name-list>?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a computed track list", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-template-rows", ships: true },
+    Row { name: "height", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-height", ships: true },
+    Row { name: "initial-letter", syntax: "normal | <number [1,∞]> <integer [1,∞]> | <number [1,∞]> && [ drop | raise ]?", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal or a number paired with an integer", href: "https://drafts.csswg.org/css-inline-3/#propdef-initial-letter", ships: true },
+    Row { name: "inline-size", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-inline-size", ships: true },
+    Row { name: "input-security", syntax: "auto | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-forms-1/#propdef-input-security", ships: true },
+    Row { name: "inset-block-end", syntax: "auto | <length-percentage>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-block-end", ships: true },
+    Row { name: "inset-block-start", syntax: "auto | <length-percentage>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-block-start", ships: true },
+    Row { name: "inset-inline-end", syntax: "auto | <length-percentage>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-inline-end", ships: true },
+    Row { name: "inset-inline-start", syntax: "auto | <length-percentage>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-inline-start", ships: true },
+    Row { name: "interest-delay-end", syntax: "normal | <time [0s,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal or a computed time", href: "https://drafts.csswg.org/css-ui-4/#propdef-interest-delay-end", ships: true },
+    Row { name: "interest-delay-start", syntax: "normal | <time [0s,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword normal or a computed time", href: "https://drafts.csswg.org/css-ui-4/#propdef-interest-delay-start", ships: true },
+    Row { name: "isolation", syntax: "<isolation-mode>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/compositing-2/#propdef-isolation", ships: true },
+    Row { name: "justify-content", syntax: "normal | <content-distribution> | <overflow-position>? [ <content-position> | left | right ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-align-3/#propdef-justify-content", ships: true },
+    Row { name: "justify-items", syntax: "normal | stretch | <baseline-position> | <overflow-position>? [ <self-position> | left | right ] | legacy | legacy && [ left | right | center ]", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s), except for legacy (see prose)", href: "https://drafts.csswg.org/css-align-3/#propdef-justify-items", ships: true },
+    Row { name: "justify-self", syntax: "auto | <overflow-position>? [ normal | <self-position> | left | right ] | stretch | <baseline-position> | anchor-center", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-align-3/#propdef-justify-self", ships: true },
+    Row { name: "left", syntax: "auto | <length-percentage> | <anchor()> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-left", ships: true },
+    Row { name: "lighting-color", syntax: "<color>", initial: "white", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/filter-effects-1/#propdef-lighting-color", ships: true },
+    Row { name: "line-grid", syntax: "match-parent | create", initial: "match-parent", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-line-grid-1/#propdef-line-grid", ships: true },
+    Row { name: "link-parameters", syntax: "none | <param()>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-link-params-1/#propdef-link-parameters", ships: true },
+    Row { name: "margin-block-end", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-block-end", ships: true },
+    Row { name: "margin-block-start", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-block-start", ships: true },
+    Row { name: "margin-bottom", syntax: "<length-percentage> | auto | <anchor-size()>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-margin-bottom", ships: true },
+    Row { name: "margin-break", syntax: "auto | keep | discard", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-margin-break", ships: true },
+    Row { name: "margin-inline-end", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-inline-end", ships: true },
+    Row { name: "margin-inline-start", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-inline-start", ships: true },
+    Row { name: "margin-left", syntax: "<length-percentage> | auto | <anchor-size()>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-margin-left", ships: true },
+    Row { name: "margin-right", syntax: "<length-percentage> | auto | <anchor-size()>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-margin-right", ships: true },
+    Row { name: "margin-top", syntax: "<length-percentage> | auto | <anchor-size()>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-margin-top", ships: true },
+    Row { name: "margin-trim", syntax: "none | block | [ block-start || block-end ]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "a set of zero to two keywords indicating which sides to trim", href: "https://drafts.csswg.org/css-box-4/#propdef-margin-trim", ships: true },
+    Row { name: "mask-border-mode", syntax: "luminance | alpha", initial: "alpha", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border-mode", ships: true },
+    Row { name: "mask-border-outset", syntax: "<'border-image-outset'>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "all <length>s made absolute, otherwise as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border-outset", ships: true },
+    Row { name: "mask-border-repeat", syntax: "<'border-image-repeat'>", initial: "stretch", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border-repeat", ships: true },
+    Row { name: "mask-border-slice", syntax: "<'border-image-slice'>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border-slice", ships: true },
+    Row { name: "mask-border-source", syntax: "<'border-image-source'>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "they keyword none or the computed <image>", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border-source", ships: true },
+    Row { name: "mask-border-width", syntax: "<'border-image-width'>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "all <length>s made absolute, otherwise as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border-width", ships: true },
+    Row { name: "mask-clip", syntax: "[ <coord-box> | no-clip ]#", initial: "border-box", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item the keyword as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-clip", ships: true },
+    Row { name: "mask-composite", syntax: "<compositing-operator>#", initial: "add", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item the keyword as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-composite", ships: true },
+    Row { name: "mask-image", syntax: "<mask-reference>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item the keyword none, a computed <image>, or a computed <url>", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-image", ships: true },
+    Row { name: "mask-mode", syntax: "<masking-mode>#", initial: "match-source", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item the keyword as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-mode", ships: true },
+    Row { name: "mask-origin", syntax: "<coord-box>#", initial: "border-box", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item the keyword as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-origin", ships: true },
+    Row { name: "mask-position", syntax: "<position>#", initial: "0% 0%", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item consists of two keywords representing the origin and two offsets from that origin, each given as an absolute length (if given a <length>), otherwise as a percentage.", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-position", ships: true },
+    Row { name: "mask-repeat", syntax: "<repeat-style>#", initial: "repeat", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a pair of keywords, one per dimension", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-repeat", ships: true },
+    Row { name: "mask-size", syntax: "<bg-size>#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item as specified, but with lengths made absolute", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-size", ships: true },
+    Row { name: "mask-type", syntax: "luminance | alpha", initial: "luminance", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-type", ships: true },
+    Row { name: "max-block-size", syntax: "none | <box-size> | <anchor-size()>", initial: "none", longhands: &[], resets: &[], group: "max-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-max-block-size", ships: true },
+    Row { name: "max-height", syntax: "none | <box-size> | <anchor-size()>", initial: "none", longhands: &[], resets: &[], group: "max-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-max-height", ships: true },
+    Row { name: "max-inline-size", syntax: "none | <box-size> | <anchor-size()>", initial: "none", longhands: &[], resets: &[], group: "max-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-max-inline-size", ships: true },
+    Row { name: "max-lines", syntax: "none | <integer [1,∞]>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or an integer", href: "https://drafts.csswg.org/css-overflow-4/#propdef-max-lines", ships: true },
+    Row { name: "max-width", syntax: "none | <box-size> | <anchor-size()>", initial: "none", longhands: &[], resets: &[], group: "max-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-max-width", ships: true },
+    Row { name: "min-block-size", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "min-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-min-block-size", ships: true },
+    Row { name: "min-height", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "min-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-min-height", ships: true },
+    Row { name: "min-inline-size", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "min-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-min-inline-size", ships: true },
+    Row { name: "min-intrinsic-sizing", syntax: "legacy | zero-if-scroll || zero-if-extrinsic", initial: "legacy", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-sizing-4/#propdef-min-intrinsic-sizing", ships: true },
+    Row { name: "min-width", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "min-size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-min-width", ships: true },
+    Row { name: "mix-blend-mode", syntax: "<blend-mode> | plus-lighter", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/compositing-2/#propdef-mix-blend-mode", ships: true },
+    Row { name: "nav-down", syntax: "auto | <id> [ current | root | <target-name> ]?", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-nav-down", ships: true },
+    Row { name: "nav-left", syntax: "auto | <id> [ current | root | <target-name> ]?", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-nav-left", ships: true },
+    Row { name: "nav-right", syntax: "auto | <id> [ current | root | <target-name> ]?", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-nav-right", ships: true },
+    Row { name: "nav-up", syntax: "auto | <id> [ current | root | <target-name> ]?", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-ui-4/#propdef-nav-up", ships: true },
+    Row { name: "object-fit", syntax: "fill | contain | cover | none | scale-down", initial: "fill", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-images-4/#propdef-object-fit", ships: true },
+    Row { name: "object-position", syntax: "<position>", initial: "50% 50%", longhands: &[], resets: &[], group: "", alias: None, computed: "as for background-position", href: "https://drafts.csswg.org/css-images-3/#propdef-object-position", ships: true },
+    Row { name: "object-view-box", syntax: "none | <basic-shape-rect>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, or computed <basic-shape> function", href: "https://drafts.csswg.org/css-images-5/#propdef-object-view-box", ships: true },
+    Row { name: "offset-anchor", syntax: "auto | <position>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "the auto keyword or a computed <position>", href: "https://drafts.csswg.org/motion-1/#propdef-offset-anchor", ships: true },
+    Row { name: "offset-distance", syntax: "<length-percentage>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "a computed <length-percentage> value", href: "https://drafts.csswg.org/motion-1/#propdef-offset-distance", ships: true },
+    Row { name: "offset-path", syntax: "none | <offset-path> || <coord-box>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/motion-1/#propdef-offset-path", ships: true },
+    Row { name: "offset-position", syntax: "normal | auto | <position>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "The normal or auto keywords, or a computed <position>", href: "https://drafts.csswg.org/motion-1/#propdef-offset-position", ships: true },
+    Row { name: "offset-rotate", syntax: "[ auto | reverse ] || <angle>", initial: "auto 0deg", longhands: &[], resets: &[], group: "", alias: None, computed: "computed <angle> value, optionally preceded by auto", href: "https://drafts.csswg.org/motion-1/#propdef-offset-rotate", ships: true },
+    Row { name: "opacity", syntax: "<opacity-value>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "specified number, clamped to the range [0,1]", href: "https://drafts.csswg.org/css-color-4/#propdef-opacity", ships: true },
+    Row { name: "order", syntax: "<integer>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "specified integer", href: "https://drafts.csswg.org/css-display-4/#propdef-order", ships: true },
+    Row { name: "outline-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "see below", href: "https://drafts.csswg.org/css-ui-4/#propdef-outline-color", ships: true },
+    Row { name: "outline-offset", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-ui-4/#propdef-outline-offset", ships: true },
+    Row { name: "outline-style", syntax: "auto | <outline-line-style>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-outline-style", ships: true },
+    Row { name: "outline-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-ui-4/#propdef-outline-width", ships: true },
+    Row { name: "overflow-anchor", syntax: "auto | visible | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-scroll-anchoring-1/#propdef-overflow-anchor", ships: true },
+    Row { name: "overflow-block", syntax: "visible | hidden | clip | scroll | auto | overlay", initial: "visible", longhands: &[], resets: &[], group: "overflow", alias: None, computed: "usually specified value, but see text", href: "https://drafts.csswg.org/css-overflow-3/#propdef-overflow-block", ships: true },
+    Row { name: "overflow-clip-margin", syntax: "<visual-box> || <length [0,∞]>", initial: "0px", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin", ships: true },
+    Row { name: "overflow-clip-margin-block-end", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-block-end", ships: true },
+    Row { name: "overflow-clip-margin-block-start", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-block-start", ships: true },
+    Row { name: "overflow-clip-margin-bottom", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-bottom", ships: true },
+    Row { name: "overflow-clip-margin-inline-end", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-inline-end", ships: true },
+    Row { name: "overflow-clip-margin-inline-start", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-inline-start", ships: true },
+    Row { name: "overflow-clip-margin-left", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-left", ships: true },
+    Row { name: "overflow-clip-margin-right", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-right", ships: true },
+    Row { name: "overflow-clip-margin-top", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[], resets: &[], group: "overflow-clip-margin", alias: None, computed: "the computed <length> and a <visual-box> keyword", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-top", ships: true },
+    Row { name: "overflow-inline", syntax: "visible | hidden | clip | scroll | auto | overlay", initial: "visible", longhands: &[], resets: &[], group: "overflow", alias: None, computed: "usually specified value, but see text", href: "https://drafts.csswg.org/css-overflow-3/#propdef-overflow-inline", ships: true },
+    Row { name: "overflow-x", syntax: "visible | hidden | clip | scroll | auto | overlay", initial: "visible", longhands: &[], resets: &[], group: "overflow", alias: None, computed: "usually specified value, but see text", href: "https://drafts.csswg.org/css-overflow-3/#propdef-overflow-x", ships: true },
+    Row { name: "overflow-y", syntax: "visible | hidden | clip | scroll | auto | overlay", initial: "visible", longhands: &[], resets: &[], group: "overflow", alias: None, computed: "usually specified value, but see text", href: "https://drafts.csswg.org/css-overflow-3/#propdef-overflow-y", ships: true },
+    Row { name: "overlay", syntax: "none | auto", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-position-4/#propdef-overlay", ships: true },
+    Row { name: "overscroll-behavior-block", syntax: "contain | none | auto | chain", initial: "auto", longhands: &[], resets: &[], group: "overscroll-behavior", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-overscroll-1/#propdef-overscroll-behavior-block", ships: true },
+    Row { name: "overscroll-behavior-inline", syntax: "contain | none | auto | chain", initial: "auto", longhands: &[], resets: &[], group: "overscroll-behavior", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-overscroll-1/#propdef-overscroll-behavior-inline", ships: true },
+    Row { name: "overscroll-behavior-x", syntax: "contain | none | auto", initial: "auto", longhands: &[], resets: &[], group: "overscroll-behavior", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-overscroll-1/#propdef-overscroll-behavior-x", ships: true },
+    Row { name: "overscroll-behavior-y", syntax: "contain | none | auto", initial: "auto", longhands: &[], resets: &[], group: "overscroll-behavior", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-overscroll-1/#propdef-overscroll-behavior-y", ships: true },
+    Row { name: "padding-block-end", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-block-end", ships: true },
+    Row { name: "padding-block-start", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-block-start", ships: true },
+    Row { name: "padding-bottom", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-padding-bottom", ships: true },
+    Row { name: "padding-inline-end", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-inline-end", ships: true },
+    Row { name: "padding-inline-start", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-inline-start", ships: true },
+    Row { name: "padding-left", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-padding-left", ships: true },
+    Row { name: "padding-right", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-padding-right", ships: true },
+    Row { name: "padding-top", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: None, computed: "a computed <length-percentage> value", href: "https://drafts.csswg.org/css-box-4/#propdef-padding-top", ships: true },
+    Row { name: "page", syntax: "auto | <custom-ident>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-page-3/#propdef-page", ships: true },
+    Row { name: "path-length", syntax: "none | <length> [0,∞]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, or an absolute length", href: "https://w3c.github.io/svgwg/svg2-draft/paths.html#PathLengthCSSProperty", ships: true },
+    Row { name: "pause-after", syntax: "<time [0s,∞]> | none | x-weak | weak | medium | strong | x-strong", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-pause-after", ships: true },
+    Row { name: "pause-before", syntax: "<time [0s,∞]> | none | x-weak | weak | medium | strong | x-strong", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-pause-before", ships: true },
+    Row { name: "perspective", syntax: "none | <length [0,∞]>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or an absolute length", href: "https://drafts.csswg.org/css-transforms-2/#propdef-perspective", ships: true },
+    Row { name: "perspective-origin", syntax: "<position>", initial: "50% 50%", longhands: &[], resets: &[], group: "", alias: None, computed: "see background-position", href: "https://drafts.csswg.org/css-transforms-2/#propdef-perspective-origin", ships: true },
+    Row { name: "pointer-timeline-axis", syntax: "[ block | inline | x | y ]#", initial: "block", longhands: &[], resets: &[], group: "", alias: None, computed: "a list of the keywords specified", href: "https://drafts.csswg.org/pointer-animations-1/#propdef-pointer-timeline-axis", ships: true },
+    Row { name: "pointer-timeline-name", syntax: "[ none | <dashed-ident> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list of CSS identifiers", href: "https://drafts.csswg.org/pointer-animations-1/#propdef-pointer-timeline-name", ships: true },
+    Row { name: "position", syntax: "static | relative | absolute | sticky | fixed", initial: "static", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-position-3/#propdef-position", ships: true },
+    Row { name: "position-anchor", syntax: "normal | none | auto | <anchor-name> | match-parent", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-anchor", ships: true },
+    Row { name: "position-area", syntax: "none | <position-area>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a pair of keywords, see § 3.1.3 Computed Value and Serialization of <position-area>", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-area", ships: true },
+    Row { name: "position-try-fallbacks", syntax: "none | [ [<dashed-ident> || <try-tactic>] | <position-area> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-try-fallbacks", ships: true },
+    Row { name: "position-try-order", syntax: "normal | <try-size>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-try-order", ships: true },
+    Row { name: "position-visibility", syntax: "always | [ anchors-visible || no-overflow ]", initial: "anchors-visible", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-visibility", ships: true },
+    Row { name: "r", syntax: "<length-percentage [0,∞]> | <number [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#RProperty", ships: true },
+    Row { name: "reading-flow", syntax: "normal | source-order | flex-visual | flex-flow | grid-rows | grid-columns | grid-order", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-display-4/#propdef-reading-flow", ships: true },
+    Row { name: "reading-order", syntax: "<integer>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "specified integer", href: "https://drafts.csswg.org/css-display-4/#propdef-reading-order", ships: true },
+    Row { name: "region-fragment", syntax: "auto | break", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-regions-1/#propdef-region-fragment", ships: true },
+    Row { name: "resize", syntax: "none | both | horizontal | vertical | block | inline | auto", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-resize", ships: true },
+    Row { name: "rest-after", syntax: "<time [0s,∞]> | none | x-weak | weak | medium | strong | x-strong", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-rest-after", ships: true },
+    Row { name: "rest-before", syntax: "<time [0s,∞]> | none | x-weak | weak | medium | strong | x-strong", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-rest-before", ships: true },
+    Row { name: "right", syntax: "auto | <length-percentage> | <anchor()> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-right", ships: true },
+    Row { name: "rotate", syntax: "none | <angle> | [ x | y | z | <number>{3} ] && <angle>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, or an <angle> with an axis consisting of a list of three <number>s", href: "https://drafts.csswg.org/css-transforms-2/#propdef-rotate", ships: true },
+    Row { name: "row-gap", syntax: "normal | <length-percentage [0,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword, else a computed <length-percentage> value", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-gap", ships: true },
+    Row { name: "row-rule-break", syntax: "none | normal | intersection", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-break", ships: true },
+    Row { name: "row-rule-color", syntax: "<color>#", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-color", ships: true },
+    Row { name: "row-rule-inset-cap-end", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-cap-end", ships: true },
+    Row { name: "row-rule-inset-cap-start", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-cap-start", ships: true },
+    Row { name: "row-rule-inset-junction-end", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-junction-end", ships: true },
+    Row { name: "row-rule-inset-junction-start", syntax: "<inset-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-junction-start", ships: true },
+    Row { name: "row-rule-style", syntax: "<line-style>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-style", ships: true },
+    Row { name: "row-rule-visibility-items", syntax: "all | around | between | normal", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-visibility-items", ships: true },
+    Row { name: "row-rule-width", syntax: "<line-width>#", initial: "medium", longhands: &[], resets: &[], group: "", alias: None, computed: "list of absolute lengths, snapped as a border width", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-width", ships: true },
+    Row { name: "rule-overlap", syntax: "row-over-column | column-over-row", initial: "row-over-column", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-overlap", ships: true },
+    Row { name: "rx", syntax: "auto | <length-percentage [0,∞]> | <number [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#RxProperty", ships: true },
+    Row { name: "ry", syntax: "auto | <length-percentage [0,∞]> | <number [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#RyProperty", ships: true },
+    Row { name: "scale", syntax: "none | [ <number> | <percentage> ]{1,3}", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, or a list of 3 <number>s", href: "https://drafts.csswg.org/css-transforms-2/#propdef-scale", ships: true },
+    Row { name: "scroll-axis-lock", syntax: "auto | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-overflow-5/#propdef-scroll-axis-lock", ships: true },
+    Row { name: "scroll-behavior", syntax: "auto | smooth", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-overflow-3/#propdef-scroll-behavior", ships: true },
+    Row { name: "scroll-initial-target", syntax: "none | nearest", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-scroll-snap-2/#propdef-scroll-initial-target", ships: true },
+    Row { name: "scroll-margin-block-end", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-block-end", ships: true },
+    Row { name: "scroll-margin-block-start", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-block-start", ships: true },
+    Row { name: "scroll-margin-bottom", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-bottom", ships: true },
+    Row { name: "scroll-margin-inline-end", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-inline-end", ships: true },
+    Row { name: "scroll-margin-inline-start", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-inline-start", ships: true },
+    Row { name: "scroll-margin-left", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-left", ships: true },
+    Row { name: "scroll-margin-right", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-right", ships: true },
+    Row { name: "scroll-margin-top", syntax: "<length>", initial: "0", longhands: &[], resets: &[], group: "scroll-margin", alias: None, computed: "absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-top", ships: true },
+    Row { name: "scroll-marker-group", syntax: "none | [ [ before | after ] && [ links | tabs ]? ]", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-overflow-5/#propdef-scroll-marker-group", ships: true },
+    Row { name: "scroll-padding-block-end", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-block-end", ships: true },
+    Row { name: "scroll-padding-block-start", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-block-start", ships: true },
+    Row { name: "scroll-padding-bottom", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-bottom", ships: true },
+    Row { name: "scroll-padding-inline-end", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-inline-end", ships: true },
+    Row { name: "scroll-padding-inline-start", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-inline-start", ships: true },
+    Row { name: "scroll-padding-left", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-left", ships: true },
+    Row { name: "scroll-padding-right", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-right", ships: true },
+    Row { name: "scroll-padding-top", syntax: "auto | <length-percentage [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "scroll-padding", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-top", ships: true },
+    Row { name: "scroll-snap-align", syntax: "[ none | start | end | center ]{1,2}", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "two keywords", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-snap-align", ships: true },
+    Row { name: "scroll-snap-stop", syntax: "normal | always", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-snap-stop", ships: true },
+    Row { name: "scroll-snap-type", syntax: "none | [ x | y | block | inline | both ] [ mandatory | proximity ]?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-snap-type", ships: true },
+    Row { name: "scroll-target-group", syntax: "none | auto", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-overflow-5/#propdef-scroll-target-group", ships: true },
+    Row { name: "scroll-timeline-axis", syntax: "[ block | inline | x | y ]#", initial: "block", longhands: &[], resets: &[], group: "", alias: None, computed: "a list of the keywords specified", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-scroll-timeline-axis", ships: true },
+    Row { name: "scroll-timeline-name", syntax: "[ none | <dashed-ident> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either a CSS identifier or the keyword none", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-scroll-timeline-name", ships: true },
+    Row { name: "scrollbar-gutter", syntax: "auto | stable && both-edges?", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-overflow-3/#propdef-scrollbar-gutter", ships: true },
+    Row { name: "scrollbar-width", syntax: "auto | thin | none", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-scrollbars-1/#propdef-scrollbar-width", ships: true },
+    Row { name: "shape-image-threshold", syntax: "<opacity-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "specified number, clamped to the range [0,1]", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-image-threshold", ships: true },
+    Row { name: "shape-inside", syntax: "auto | outside-shape | [ <basic-shape> || shape-box ] | <image> | display", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "computed lengths for <basic-shape>, the absolute URL for <url>, otherwise as specified", href: "https://drafts.csswg.org/css-shapes-2/#propdef-shape-inside", ships: true },
+    Row { name: "shape-margin", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "computed <length-percentage> value", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-margin", ships: true },
+    Row { name: "shape-outside", syntax: "none | [ <basic-shape> || <shape-box> ] | <image>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as defined for <basic-shape> (with <shape-box> following, if supplied); else the computed <image>; else the keyword as specified", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-outside", ships: true },
+    Row { name: "shape-padding", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "computed <length-percentage> value", href: "https://drafts.csswg.org/css-shapes-2/#propdef-shape-padding", ships: true },
+    Row { name: "slider-orientation", syntax: "auto | left-to-right | right-to-left | top-to-bottom | bottom-to-top", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-forms-1/#propdef-slider-orientation", ships: true },
+    Row { name: "spatial-navigation-action", syntax: "auto | focus | scroll", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-spatial-nav-1/#propdef-spatial-navigation-action", ships: true },
+    Row { name: "spatial-navigation-contain", syntax: "auto | contain", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-spatial-nav-1/#propdef-spatial-navigation-contain", ships: true },
+    Row { name: "spatial-navigation-function", syntax: "normal | grid", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-spatial-nav-1/#propdef-spatial-navigation-function", ships: true },
+    Row { name: "stop-color", syntax: "<color>", initial: "black", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://w3c.github.io/svgwg/svg2-draft/pservers.html#StopColorProperty", ships: true },
+    Row { name: "stop-opacity", syntax: "<'opacity'>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "", href: "https://w3c.github.io/svgwg/svg2-draft/pservers.html#StopOpacityProperty", ships: true },
+    Row { name: "string-set", syntax: "none | [ <custom-ident> <string>+ ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a list, each item an identifier paired with a list of string values", href: "https://drafts.csswg.org/css-content-3/#propdef-string-set", ships: true },
+    Row { name: "stroke-break", syntax: "bounding-box | slice | clone", initial: "bounding-box", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-break", ships: true },
+    Row { name: "stroke-origin", syntax: "match-parent | fill-box | stroke-box | content-box | padding-box | border-box", initial: "match-parent", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/fill-stroke-3/#propdef-stroke-origin", ships: true },
+    Row { name: "table-layout", syntax: "auto | fixed", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-tables-3/#propdef-table-layout", ships: true },
+    Row { name: "text-box-trim", syntax: "none | trim-start | trim-end | trim-both", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-text-box-trim", ships: true },
+    Row { name: "text-decoration-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: None, computed: "computed color", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-color", ships: true },
+    Row { name: "text-decoration-inset", syntax: "<length-percentage>{1,2} | auto", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword or absolute length", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-inset", ships: true },
+    Row { name: "text-decoration-line", syntax: "none | [ underline || overline || line-through || blink ] | spelling-error | grammar-error", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-line", ships: true },
+    Row { name: "text-decoration-skip-self", syntax: "auto | skip-all | [ skip-underline || skip-overline || skip-line-through ] | no-skip", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s) except for skip-all, see below", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-skip-self", ships: true },
+    Row { name: "text-decoration-style", syntax: "solid | double | dotted | dashed | wavy", initial: "solid", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-style", ships: true },
+    Row { name: "text-decoration-thickness", syntax: "auto | from-font | <length-percentage>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-thickness", ships: true },
+    Row { name: "text-group-align", syntax: "none | start | end | left | right | center", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-text-group-align", ships: true },
+    Row { name: "text-overflow", syntax: "clip | ellipsis | <string>", initial: "clip", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, with lengths made absolute", href: "https://drafts.csswg.org/css-overflow-4/#propdef-text-overflow", ships: true },
+    Row { name: "timeline-scope", syntax: "none | all | <dashed-ident>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none, the keyword all, or a list of CSS identifiers", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-timeline-scope", ships: true },
+    Row { name: "timeline-trigger-activation-range-end", syntax: "[ normal | <length-percentage> | <timeline-range-name> <length-percentage>? ]#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range and progress percentage", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-activation-range-end", ships: true },
+    Row { name: "timeline-trigger-activation-range-start", syntax: "[ normal | <length-percentage> | <timeline-range-name> <length-percentage>? ]#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range and progress percentage", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-activation-range-start", ships: true },
+    Row { name: "timeline-trigger-active-range-end", syntax: "[ auto | normal | <length-percentage> | <timeline-range-name> <length-percentage>? ]#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range and progress percentage", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-active-range-end", ships: true },
+    Row { name: "timeline-trigger-active-range-start", syntax: "[ auto | normal | <length-percentage> | <timeline-range-name> <length-percentage>? ]#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either the keyword normal or a timeline range and progress percentage", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-active-range-start", ships: true },
+    Row { name: "timeline-trigger-name", syntax: "[ none | <dashed-ident> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-name", ships: true },
+    Row { name: "timeline-trigger-source", syntax: "[ none | auto | [ <dashed-ident> | <scroll()> | <view()> ]+ ]#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-source", ships: true },
+    Row { name: "top", syntax: "auto | <length-percentage> | <anchor()> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "inset", alias: None, computed: "the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-position-3/#propdef-top", ships: true },
+    Row { name: "touch-action", syntax: "auto | none | [ [ pan-x | pan-left | pan-right ] || [ pan-y | pan-up | pan-down ] || pinch-zoom ] | manipulation", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "Same as specified value", href: "https://compat.spec.whatwg.org/#propdef-touch-action", ships: true },
+    Row { name: "transform", syntax: "none | <transform-list>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with lengths made absolute", href: "https://drafts.csswg.org/css-transforms-1/#propdef-transform", ships: true },
+    Row { name: "transform-box", syntax: "content-box | border-box | fill-box | stroke-box | view-box", initial: "view-box", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-transforms-1/#propdef-transform-box", ships: true },
+    Row { name: "transform-origin", syntax: "[ left | center | right | top | bottom | <length-percentage> ] | [ left | center | right | <length-percentage> ] [ top | center | bottom | <length-percentage> ] <length>? | [ [ center | left | right ] && [ center | top | bottom ] ] <length>?", initial: "50% 50%", longhands: &[], resets: &[], group: "", alias: None, computed: "see background-position", href: "https://drafts.csswg.org/css-transforms-1/#propdef-transform-origin", ships: true },
+    Row { name: "transform-style", syntax: "flat | preserve-3d", initial: "flat", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-transforms-2/#propdef-transform-style", ships: true },
+    Row { name: "transition-behavior", syntax: "<transition-behavior-value>#", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-transitions-2/#propdef-transition-behavior", ships: true },
+    Row { name: "transition-delay", syntax: "<time>#", initial: "0s", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a duration", href: "https://drafts.csswg.org/css-transitions-1/#propdef-transition-delay", ships: true },
+    Row { name: "transition-duration", syntax: "<time [0s,∞]>#", initial: "0s", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item a duration", href: "https://drafts.csswg.org/css-transitions-1/#propdef-transition-duration", ships: true },
+    Row { name: "transition-property", syntax: "none | <single-transition-property>#", initial: "all", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none else a list of identifiers", href: "https://drafts.csswg.org/css-transitions-1/#propdef-transition-property", ships: true },
+    Row { name: "transition-timing-function", syntax: "<easing-function>#", initial: "ease", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-transitions-1/#propdef-transition-timing-function", ships: true },
+    Row { name: "translate", syntax: "none | <length-percentage> [ <length-percentage> <length>? ]?", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "the keyword none or a pair of computed <length-percentage> values and an absolute length", href: "https://drafts.csswg.org/css-transforms-2/#propdef-translate", ships: true },
+    Row { name: "trigger-scope", syntax: "none | all | <dashed-ident>#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-trigger-scope", ships: true },
+    Row { name: "unicode-bidi", syntax: "normal | embed | isolate | bidi-override | isolate-override | plaintext", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-unicode-bidi", ships: true },
+    Row { name: "vector-effect", syntax: "none | non-scaling-stroke", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://w3c.github.io/svgwg/svg2-draft/coords.html#VectorEffectProperty", ships: true },
+    Row { name: "vertical-align", syntax: "baseline | sub | super | text-top | text-bottom | middle | top | bottom | -webkit-baseline-middle | <length-percentage>", initial: "baseline", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-inline-3/#propdef-vertical-align", ships: true },
+    Row { name: "view-timeline-axis", syntax: "[ block | inline | x | y ]#", initial: "block", longhands: &[], resets: &[], group: "", alias: None, computed: "a list of the keywords specified", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-view-timeline-axis", ships: true },
+    Row { name: "view-timeline-inset", syntax: "[ [ auto | <length-percentage> ]{1,2} ]#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "a list consisting of two-value pairs representing the start and end insets each as either the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-view-timeline-inset", ships: true },
+    Row { name: "view-timeline-name", syntax: "[ none | <dashed-ident> ]#", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "list, each item either a CSS identifier or the keyword none", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-view-timeline-name", ships: true },
+    Row { name: "view-transition-class", syntax: "none | <custom-ident except none>+", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-view-transitions-2/#propdef-view-transition-class", ships: true },
+    Row { name: "view-transition-group", syntax: "normal | contain | nearest | <custom-ident>", initial: "normal", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-view-transitions-2/#propdef-view-transition-group", ships: true },
+    Row { name: "view-transition-name", syntax: "none | <custom-ident>", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-view-transitions-2/#propdef-view-transition-name", ships: true },
+    Row { name: "view-transition-scope", syntax: "none | all", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-view-transitions-2/#propdef-view-transition-scope", ships: true },
+    Row { name: "voice-duration", syntax: "auto | <time [0s,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-speech-1/#propdef-voice-duration", ships: true },
+    Row { name: "white-space-trim", syntax: "none | discard-before || discard-after || discard-inner", initial: "none", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-4/#propdef-white-space-trim", ships: true },
+    Row { name: "width", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "size", alias: None, computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-width", ships: true },
+    Row { name: "will-change", syntax: "auto | [ scroll-position | contents | <custom-ident except auto none all> ]#", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified value", href: "https://drafts.csswg.org/css-will-change-1/#propdef-will-change", ships: true },
+    Row { name: "wrap-after", syntax: "auto | avoid | avoid-line | avoid-flex | line | flex", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-wrap-after", ships: true },
+    Row { name: "wrap-before", syntax: "auto | avoid | avoid-line | avoid-flex | line | flex", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-wrap-before", ships: true },
+    Row { name: "wrap-flow", syntax: "auto | both | start | end | minimum | maximum | clear", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified except for element’s whose float computed value is not none, in which case the computed value is auto.", href: "https://drafts.csswg.org/css-exclusions-1/#propdef-wrap-flow", ships: true },
+    Row { name: "wrap-inside", syntax: "auto | avoid", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-wrap-inside", ships: true },
+    Row { name: "wrap-through", syntax: "wrap | none", initial: "wrap", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-exclusions-1/#propdef-wrap-through", ships: true },
+    Row { name: "x", syntax: "<length-percentage> | <number>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#XProperty", ships: true },
+    Row { name: "y", syntax: "<length-percentage> | <number>", initial: "0", longhands: &[], resets: &[], group: "", alias: None, computed: "an absolute length or percentage", href: "https://w3c.github.io/svgwg/svg2-draft/geometry.html#YProperty", ships: true },
+    Row { name: "z-index", syntax: "auto | <integer>", initial: "auto", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css2/#propdef-z-index", ships: true },
+    Row { name: "zoom", syntax: "normal | <number [0,∞]> | <percentage [0,∞]>", initial: "1", longhands: &[], resets: &[], group: "", alias: None, computed: "as specified, but with <percentage> converted to the equivalent <number>", href: "https://drafts.csswg.org/css-viewport/#propdef-zoom", ships: true },
+    Row { name: "-webkit-background-clip", syntax: "[ <visual-box> | text ]#", initial: "", longhands: &[PropertyId(204)], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-background-clip", ships: true },
+    Row { name: "-webkit-background-origin", syntax: "[ <visual-box> | content | padding | border ]#", initial: "", longhands: &[PropertyId(207)], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-background-origin", ships: true },
+    Row { name: "-webkit-background-size", syntax: "<bg-size>#", initial: "", longhands: &[PropertyId(217)], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-background-size", ships: true },
+    Row { name: "-webkit-border-radius", syntax: "<length-percentage [0,∞]>{1,4} [ / <length-percentage [0,∞]>{1,4} ]?", initial: "", longhands: &[PropertyId(272), PropertyId(273), PropertyId(240), PropertyId(239)], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-radius", ships: true },
+    Row { name: "-webkit-column-break-after", syntax: "auto | always | avoid", initial: "", longhands: &[PropertyId(285)], resets: &[], group: "", alias: None, computed: "", href: "", ships: true },
+    Row { name: "-webkit-column-break-before", syntax: "auto | always | avoid", initial: "", longhands: &[PropertyId(286)], resets: &[], group: "", alias: None, computed: "", href: "", ships: true },
+    Row { name: "-webkit-column-break-inside", syntax: "auto | avoid", initial: "", longhands: &[PropertyId(287)], resets: &[], group: "", alias: None, computed: "", href: "", ships: true },
+    Row { name: "-webkit-line-break", syntax: "auto | loose | normal | strict | after-white-space", initial: "", longhands: &[PropertyId(75)], resets: &[], group: "", alias: None, computed: "", href: "", ships: true },
+    Row { name: "-webkit-mask-clip", syntax: "[ <visual-box> | text | content | padding | border ]#", initial: "", longhands: &[PropertyId(404)], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-clip", ships: true },
+    Row { name: "-webkit-mask-composite", syntax: "[ clear | copy | source-over | source-in | source-out | source-atop | destination-over | destination-in | destination-out | destination-atop | xor | plus-lighter ]#", initial: "", longhands: &[PropertyId(405)], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-composite", ships: true },
+    Row { name: "-webkit-mask-origin", syntax: "[ <visual-box> | content | padding | border ]#", initial: "", longhands: &[PropertyId(408)], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-origin", ships: true },
+    Row { name: "-webkit-perspective", syntax: "none | <length [0,∞]> | <number [0,∞]>", initial: "", longhands: &[PropertyId(473)], resets: &[], group: "", alias: None, computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-perspective", ships: true },
+    Row { name: "-webkit-text-stroke", syntax: "<line-width> || <color>", initial: "See individual properties", longhands: &[PropertyId(4), PropertyId(3)], resets: &[], group: "", alias: None, computed: "See individual properties", href: "https://compat.spec.whatwg.org/#propdef--webkit-text-stroke", ships: true },
+    Row { name: "-webkit-writing-mode", syntax: "horizontal-tb | vertical-rl | vertical-lr | lr | lr-tb | rl | rl-tb", initial: "", longhands: &[PropertyId(167)], resets: &[], group: "", alias: None, computed: "", href: "", ships: true },
+    Row { name: "all", syntax: "initial | inherit | unset | revert | revert-layer | revert-rule", initial: "see individual properties", longhands: &[], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-cascade-5/#propdef-all", ships: true },
+    Row { name: "animation", syntax: "<single-animation>#", initial: "see individual properties", longhands: &[PropertyId(190), PropertyId(187), PropertyId(196), PropertyId(183), PropertyId(189), PropertyId(186), PropertyId(188), PropertyId(191), PropertyId(195)], resets: &[PropertyId(194), PropertyId(193), PropertyId(197)], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-animations-1/#propdef-animation", ships: true },
+    Row { name: "animation-range", syntax: "[ <range-edge> <range-edge>? ]#", initial: "see individual properties", longhands: &[PropertyId(194), PropertyId(193)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-animation-range", ships: true },
+    Row { name: "background", syntax: "[ <bg-layer> , ]* <final-bg-layer>", initial: "see individual properties", longhands: &[PropertyId(206), PropertyId(210), PropertyId(211), PropertyId(217), PropertyId(212), PropertyId(202), PropertyId(207), PropertyId(204), PropertyId(205)], resets: &[PropertyId(203)], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background", ships: true },
+    Row { name: "background-position", syntax: "<bg-position>#", initial: "0% 0%", longhands: &[PropertyId(210), PropertyId(211)], resets: &[], group: "", alias: None, computed: "a list, each item a pair of offsets (horizontal and vertical) from the top left origin, each offset given as a computed <length-percentage> value", href: "https://drafts.csswg.org/css-backgrounds-4/#propdef-background-position", ships: true },
+    Row { name: "block-step", syntax: "<'block-step-size'> || <'block-step-insert'> || <'block-step-align'> || <'block-step-round'>", initial: "see individual properties", longhands: &[PropertyId(225), PropertyId(223), PropertyId(222), PropertyId(224)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-rhythm-1/#propdef-block-step", ships: false },
+    Row { name: "border", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "see individual properties", longhands: &[PropertyId(275), PropertyId(266), PropertyId(242), PropertyId(261), PropertyId(274), PropertyId(265), PropertyId(241), PropertyId(260), PropertyId(271), PropertyId(264), PropertyId(238), PropertyId(259)], resets: &[PropertyId(248), PropertyId(247), PropertyId(249), PropertyId(245), PropertyId(246)], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border", ships: true },
+    Row { name: "border-block", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "see individual properties", longhands: &[PropertyId(236), PropertyId(235), PropertyId(234), PropertyId(232), PropertyId(231), PropertyId(230)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block", ships: true },
+    Row { name: "border-block-clip", syntax: "<'border-top-clip'>", initial: "see individual properties", longhands: &[PropertyId(233), PropertyId(229)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-clip", ships: false },
+    Row { name: "border-block-color", syntax: "<'border-top-color'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(234), PropertyId(230)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-color", ships: true },
+    Row { name: "border-block-end", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(232), PropertyId(231), PropertyId(230)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end", ships: true },
+    Row { name: "border-block-end-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(244), PropertyId(243)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end-radius", ships: false },
+    Row { name: "border-block-start", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(236), PropertyId(235), PropertyId(234)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start", ships: true },
+    Row { name: "border-block-start-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(269), PropertyId(268)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start-radius", ships: false },
+    Row { name: "border-block-style", syntax: "<'border-top-style'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(235), PropertyId(231)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-style", ships: true },
+    Row { name: "border-block-width", syntax: "<'border-top-width'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(236), PropertyId(232)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-width", ships: true },
+    Row { name: "border-bottom", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(242), PropertyId(241), PropertyId(238)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom", ships: true },
+    Row { name: "border-bottom-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(239), PropertyId(240)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-bottom-radius", ships: false },
+    Row { name: "border-clip", syntax: "<'border-top-clip'>", initial: "see individual properties", longhands: &[PropertyId(270), PropertyId(263), PropertyId(237), PropertyId(258)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-clip", ships: false },
+    Row { name: "border-color", syntax: "<color>{1,4}", initial: "see individual properties", longhands: &[PropertyId(271), PropertyId(264), PropertyId(238), PropertyId(259)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-color", ships: true },
+    Row { name: "border-image", syntax: "<'border-image-source'> || <'border-image-slice'> [ / <'border-image-width'> | / <'border-image-width'>? / <'border-image-outset'> ]? || <'border-image-repeat'>", initial: "See individual properties", longhands: &[PropertyId(248), PropertyId(247), PropertyId(249), PropertyId(245), PropertyId(246)], resets: &[], group: "", alias: None, computed: "See individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-image", ships: true },
+    Row { name: "border-inline", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "see individual properties", longhands: &[PropertyId(257), PropertyId(256), PropertyId(255), PropertyId(253), PropertyId(252), PropertyId(251)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline", ships: true },
+    Row { name: "border-inline-clip", syntax: "<'border-top-clip'>", initial: "see individual properties", longhands: &[PropertyId(254), PropertyId(250)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-clip", ships: false },
+    Row { name: "border-inline-color", syntax: "<'border-top-color'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(255), PropertyId(251)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-color", ships: true },
+    Row { name: "border-inline-end", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(253), PropertyId(252), PropertyId(251)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end", ships: true },
+    Row { name: "border-inline-end-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(268), PropertyId(243)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-radius", ships: false },
+    Row { name: "border-inline-start", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(257), PropertyId(256), PropertyId(255)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start", ships: true },
+    Row { name: "border-inline-start-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(269), PropertyId(244)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start-radius", ships: false },
+    Row { name: "border-inline-style", syntax: "<'border-top-style'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(256), PropertyId(252)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-style", ships: true },
+    Row { name: "border-inline-width", syntax: "<'border-top-width'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(257), PropertyId(253)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-width", ships: true },
+    Row { name: "border-left", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(261), PropertyId(260), PropertyId(259)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-left", ships: true },
+    Row { name: "border-left-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(272), PropertyId(239)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-left-radius", ships: false },
+    Row { name: "border-radius", syntax: "<length-percentage [0,∞]>{1,4} [ / <length-percentage [0,∞]>{1,4} ]?", initial: "see individual properties", longhands: &[PropertyId(272), PropertyId(273), PropertyId(240), PropertyId(239)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-radius", ships: true },
+    Row { name: "border-right", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(266), PropertyId(265), PropertyId(264)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-right", ships: true },
+    Row { name: "border-right-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(273), PropertyId(240)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-right-radius", ships: false },
+    Row { name: "border-style", syntax: "<'border-top-style'>{1,4}", initial: "see individual properties", longhands: &[PropertyId(274), PropertyId(265), PropertyId(241), PropertyId(260)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-style", ships: true },
+    Row { name: "border-top", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(275), PropertyId(274), PropertyId(271)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top", ships: true },
+    Row { name: "border-top-radius", syntax: "<length-percentage [0,∞]>{1,2} [ / <length-percentage [0,∞]>{1,2} ]?", initial: "0", longhands: &[PropertyId(272), PropertyId(273)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-top-radius", ships: false },
+    Row { name: "border-width", syntax: "<'border-top-width'>{1,4}", initial: "see individual properties", longhands: &[PropertyId(275), PropertyId(266), PropertyId(242), PropertyId(261)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-width", ships: true },
+    Row { name: "caret", syntax: "<'caret-color'> || <'caret-animation'> || <'caret-shape'>", initial: "auto", longhands: &[PropertyId(13), PropertyId(12), PropertyId(14)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-ui-4/#propdef-caret", ships: false },
+    Row { name: "column-rule", syntax: "[ <line-width>@column-rule-width || <line-style>@column-rule-style || <color>@column-rule-color ]#", initial: "see individual properties", longhands: &[PropertyId(303), PropertyId(301), PropertyId(296)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule", ships: true },
+    Row { name: "column-rule-inset", syntax: "<'column-rule-inset-cap'> [ / <'column-rule-inset-junction'> ]?", initial: "see individual properties", longhands: &[PropertyId(298), PropertyId(297), PropertyId(300), PropertyId(299)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset", ships: true },
+    Row { name: "column-rule-inset-cap", syntax: "<inset-value> <inset-value>?", initial: "see individual properties", longhands: &[PropertyId(298), PropertyId(297)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-cap", ships: true },
+    Row { name: "column-rule-inset-end", syntax: "<inset-value>", initial: "see individual properties", longhands: &[PropertyId(297), PropertyId(299)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-end", ships: true },
+    Row { name: "column-rule-inset-junction", syntax: "<inset-value> <inset-value>?", initial: "see individual properties", longhands: &[PropertyId(300), PropertyId(299)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-junction", ships: true },
+    Row { name: "column-rule-inset-start", syntax: "<inset-value>", initial: "see individual properties", longhands: &[PropertyId(298), PropertyId(300)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-inset-start", ships: true },
+    Row { name: "columns", syntax: "[ <'column-width'> || <'column-count'> ] [ / <'column-height'> ]?", initial: "see individual properties", longhands: &[PropertyId(305), PropertyId(291), PropertyId(294)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-multicol-2/#propdef-columns", ships: true },
+    Row { name: "contain-intrinsic-size", syntax: "[ auto? [ none | <length [0,∞]> ] ]{1,2}", initial: "see individual properties", longhands: &[PropertyId(311), PropertyId(309)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-sizing-4/#propdef-contain-intrinsic-size", ships: true },
+    Row { name: "container", syntax: "<'container-name'> [ / <'container-type'> ]?", initial: "see individual properties", longhands: &[PropertyId(312), PropertyId(313)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-conditional-5/#propdef-container", ships: true },
+    Row { name: "corner", syntax: "<'border-radius'> || <'corner-shape'>", initial: "0", longhands: &[PropertyId(272), PropertyId(273), PropertyId(240), PropertyId(239), PropertyId(324), PropertyId(325), PropertyId(319), PropertyId(318)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner", ships: false },
+    Row { name: "corner-block-end", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(244), PropertyId(243), PropertyId(321), PropertyId(320)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-block-end", ships: false },
+    Row { name: "corner-block-end-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(321), PropertyId(320)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-block-end-shape", ships: true },
+    Row { name: "corner-block-start", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(269), PropertyId(268), PropertyId(323), PropertyId(322)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-block-start", ships: false },
+    Row { name: "corner-block-start-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(323), PropertyId(322)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-block-start-shape", ships: true },
+    Row { name: "corner-bottom", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(239), PropertyId(240), PropertyId(318), PropertyId(319)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-bottom", ships: false },
+    Row { name: "corner-bottom-left", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(239), PropertyId(318)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-bottom-left", ships: false },
+    Row { name: "corner-bottom-right", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(240), PropertyId(319)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-bottom-right", ships: false },
+    Row { name: "corner-bottom-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(318), PropertyId(319)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-bottom-shape", ships: true },
+    Row { name: "corner-end-end", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(243), PropertyId(320)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-end-end", ships: false },
+    Row { name: "corner-end-start", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(244), PropertyId(321)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-end-start", ships: false },
+    Row { name: "corner-inline-end", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(268), PropertyId(243), PropertyId(322), PropertyId(320)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-inline-end", ships: false },
+    Row { name: "corner-inline-end-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(322), PropertyId(320)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-inline-end-shape", ships: true },
+    Row { name: "corner-inline-start", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(269), PropertyId(244), PropertyId(323), PropertyId(321)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-inline-start", ships: false },
+    Row { name: "corner-inline-start-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(323), PropertyId(321)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-inline-start-shape", ships: true },
+    Row { name: "corner-left", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(272), PropertyId(239), PropertyId(324), PropertyId(318)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-left", ships: false },
+    Row { name: "corner-left-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(324), PropertyId(318)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-left-shape", ships: true },
+    Row { name: "corner-right", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(273), PropertyId(240), PropertyId(325), PropertyId(319)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-right", ships: false },
+    Row { name: "corner-right-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(325), PropertyId(319)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-right-shape", ships: true },
+    Row { name: "corner-shape", syntax: "<'corner-top-left-shape'>{1,4}", initial: "round", longhands: &[PropertyId(324), PropertyId(325), PropertyId(319), PropertyId(318)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-shape", ships: true },
+    Row { name: "corner-start-end", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(268), PropertyId(322)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-start-end", ships: false },
+    Row { name: "corner-start-start", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(269), PropertyId(323)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-start-start", ships: false },
+    Row { name: "corner-top", syntax: "<'border-top-radius'> || <'corner-top-shape'>", initial: "0", longhands: &[PropertyId(272), PropertyId(273), PropertyId(324), PropertyId(325)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top", ships: false },
+    Row { name: "corner-top-left", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(272), PropertyId(324)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top-left", ships: false },
+    Row { name: "corner-top-right", syntax: "<'border-top-left-radius'> || <'corner-top-left-shape'>", initial: "0", longhands: &[PropertyId(273), PropertyId(325)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top-right", ships: false },
+    Row { name: "corner-top-shape", syntax: "<'corner-top-left-shape'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(324), PropertyId(325)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-corner-top-shape", ships: true },
+    Row { name: "cue", syntax: "<'cue-before'> <'cue-after'>?", initial: "see individual properties", longhands: &[PropertyId(330), PropertyId(329)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-speech-1/#propdef-cue", ships: true },
+    Row { name: "flex", syntax: "none | [ <'flex-grow'> <'flex-shrink'>? || <'flex-basis'> ]", initial: "0 1 auto", longhands: &[PropertyId(343), PropertyId(345), PropertyId(341)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex", ships: true },
+    Row { name: "flex-flow", syntax: "<'flex-direction'> || <'flex-wrap'>", initial: "see individual properties", longhands: &[PropertyId(342), PropertyId(346)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-flexbox-2/#propdef-flex-flow", ships: true },
+    Row { name: "font", syntax: "<font-parts> | caption | icon | menu | message-box | small-caption | status-bar", initial: "see individual properties", longhands: &[PropertyId(42), PropertyId(51), PropertyId(48), PropertyId(47), PropertyId(52), PropertyId(49), PropertyId(53), PropertyId(50), PropertyId(55), PropertyId(56), PropertyId(40), PropertyId(77), PropertyId(34)], resets: &[PropertyId(35), PropertyId(36), PropertyId(37), PropertyId(38), PropertyId(41), PropertyId(54)], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font", ships: true },
+    Row { name: "font-synthesis", syntax: "none | [ weight || style || small-caps || position]", initial: "weight style small-caps position", longhands: &[PropertyId(46), PropertyId(45), PropertyId(44)], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-synthesis", ships: true },
+    Row { name: "font-variant", syntax: "normal | none | [ [ <common-lig-values> || <discretionary-lig-values> || <historical-lig-values> || <contextual-alt-values> ] || [ small-caps | all-small-caps | petite-caps | all-petite-caps | unicase | titling-caps ] || [ stylistic(<font-feature-value-name>) || historical-forms || styleset(<font-feature-value-name>#) || character-variant(<font-feature-value-name>#) || swash(<font-feature-value-name>) || ornaments(<font-feature-value-name>) || annotation(<font-feature-value-name>) ] || [ <numeric-figure-values> || <numeric-spacing-values> || <numeric-fraction-values> || ordinal || slashed-zero ] || [ <east-asian-variant-values> || <east-asian-width-values> || ruby ] || [ sub | super ] || [ text | emoji | unicode ] ]", initial: "normal", longhands: &[PropertyId(51), PropertyId(48), PropertyId(47), PropertyId(52), PropertyId(49), PropertyId(53), PropertyId(50)], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-variant", ships: true },
+    Row { name: "gap", syntax: "<'row-gap'> <'column-gap'>?", initial: "see individual properties", longhands: &[PropertyId(492), PropertyId(293)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-gap", ships: true },
+    Row { name: "grid", syntax: "<'grid-template'> | <'grid-template-rows'> / [ auto-flow && dense? ] <'grid-auto-columns'>? | [ auto-flow && dense? ] <'grid-auto-rows'>? / <'grid-template-columns'>", initial: "none", longhands: &[PropertyId(369), PropertyId(368), PropertyId(367), PropertyId(362), PropertyId(360), PropertyId(361)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid", ships: true },
+    Row { name: "grid-area", syntax: "<grid-line> [ / <grid-line> ]{0,3}", initial: "auto", longhands: &[PropertyId(366), PropertyId(364), PropertyId(365), PropertyId(363)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-area", ships: true },
+    Row { name: "grid-column", syntax: "<grid-line> [ / <grid-line> ]?", initial: "auto", longhands: &[PropertyId(364), PropertyId(363)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-column", ships: true },
+    Row { name: "grid-row", syntax: "<grid-line> [ / <grid-line> ]?", initial: "auto", longhands: &[PropertyId(366), PropertyId(365)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-row", ships: true },
+    Row { name: "grid-template", syntax: "none | [ <'grid-template-rows'> / <'grid-template-columns'> ] | [ <line-names>? <string> <track-size>? <line-names>? ]+ [ / <explicit-track-list> ]?", initial: "none", longhands: &[PropertyId(369), PropertyId(368), PropertyId(367)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-grid-2/#propdef-grid-template", ships: true },
+    Row { name: "inset", syntax: "<'top'>{1,4}", initial: "auto", longhands: &[PropertyId(565), PropertyId(490), PropertyId(276), PropertyId(384)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-position-3/#propdef-inset", ships: true },
+    Row { name: "inset-block", syntax: "<'top'>{1,2}", initial: "auto", longhands: &[PropertyId(375), PropertyId(374)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-block", ships: true },
+    Row { name: "inset-inline", syntax: "<'top'>{1,2}", initial: "auto", longhands: &[PropertyId(377), PropertyId(376)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-position-3/#propdef-inset-inline", ships: true },
+    Row { name: "interest-delay", syntax: "<'interest-delay-start'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(379), PropertyId(378)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-ui-4/#propdef-interest-delay", ships: true },
+    Row { name: "line-clamp", syntax: "none | [<integer [1,∞]> || <'block-ellipsis'>] -webkit-legacy?", initial: "none", longhands: &[PropertyId(416), PropertyId(6), PropertyId(316)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overflow-4/#propdef-line-clamp", ships: false },
+    Row { name: "list-style", syntax: "none | <'list-style-position'> || <'list-style-image'> || <'list-style-type'>", initial: "see individual properties", longhands: &[PropertyId(83), PropertyId(82), PropertyId(81)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-lists-3/#propdef-list-style", ships: true },
+    Row { name: "margin", syntax: "<'margin-top'>{1,4}", initial: "0", longhands: &[PropertyId(396), PropertyId(395), PropertyId(390), PropertyId(394)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-box-4/#propdef-margin", ships: true },
+    Row { name: "margin-block", syntax: "<'margin-top'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(389), PropertyId(388)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-block", ships: true },
+    Row { name: "margin-inline", syntax: "<'margin-top'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(393), PropertyId(392)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-inline", ships: true },
+    Row { name: "marker", syntax: "none | <marker-ref>", initial: "not defined for shorthand properties", longhands: &[PropertyId(87), PropertyId(85), PropertyId(84)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://w3c.github.io/svgwg/svg2-draft/painting.html#MarkerProperty", ships: true },
+    Row { name: "mask", syntax: "<mask-layer>#", initial: "see individual properties", longhands: &[PropertyId(406), PropertyId(409), PropertyId(411), PropertyId(410), PropertyId(408), PropertyId(404), PropertyId(405), PropertyId(407)], resets: &[PropertyId(402), PropertyId(401), PropertyId(403), PropertyId(399), PropertyId(400), PropertyId(398)], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask", ships: true },
+    Row { name: "mask-border", syntax: "<'mask-border-source'> || <'mask-border-slice'> [ / <'mask-border-width'>? [ / <'mask-border-outset'> ]? ]? || <'mask-border-repeat'> || <'mask-border-mode'>", initial: "See individual properties", longhands: &[PropertyId(402), PropertyId(401), PropertyId(403), PropertyId(399), PropertyId(400), PropertyId(398)], resets: &[], group: "", alias: None, computed: "See individual properties", href: "https://drafts.csswg.org/css-masking-1/#propdef-mask-border", ships: true },
+    Row { name: "max-size", syntax: "<'max-width'> <'max-height'>?", initial: "none", longhands: &[PropertyId(417), PropertyId(414)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-sizing-4/#propdef-max-size", ships: false },
+    Row { name: "min-size", syntax: "<'min-width'> <'min-height'>?", initial: "auto", longhands: &[PropertyId(422), PropertyId(419)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-sizing-4/#propdef-min-size", ships: false },
+    Row { name: "offset", syntax: "[ <'offset-position'>? [ <'offset-path'> [ <'offset-distance'> || <'offset-rotate'> ]? ]? ]! [ / <'offset-anchor'> ]?", initial: "see individual properties", longhands: &[PropertyId(433), PropertyId(432), PropertyId(435), PropertyId(431), PropertyId(434)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/motion-1/#propdef-offset", ships: true },
+    Row { name: "outline", syntax: "<'outline-width'> || <'outline-style'> || <'outline-color'>", initial: "see individual properties", longhands: &[PropertyId(441), PropertyId(440), PropertyId(438)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-ui-4/#propdef-outline", ships: true },
+    Row { name: "overflow", syntax: "[ visible | hidden | clip | scroll | auto | overlay ]{1,2}", initial: "visible", longhands: &[PropertyId(454), PropertyId(455)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overflow-3/#propdef-overflow", ships: true },
+    Row { name: "overflow-clip-margin-block", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[PropertyId(446), PropertyId(445)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-block", ships: false },
+    Row { name: "overflow-clip-margin-inline", syntax: "<visual-box> || <length>", initial: "0px", longhands: &[PropertyId(449), PropertyId(448)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overflow-4/#propdef-overflow-clip-margin-inline", ships: false },
+    Row { name: "overscroll-behavior", syntax: "[ contain | none | auto | chain ]{1,2}", initial: "auto auto", longhands: &[PropertyId(459), PropertyId(460)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-overscroll-1/#propdef-overscroll-behavior", ships: true },
+    Row { name: "padding", syntax: "<'padding-top'>{1,4}", initial: "0", longhands: &[PropertyId(468), PropertyId(467), PropertyId(463), PropertyId(466)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-box-4/#propdef-padding", ships: true },
+    Row { name: "padding-block", syntax: "<'padding-top'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(462), PropertyId(461)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-block", ships: true },
+    Row { name: "padding-inline", syntax: "<'padding-top'>{1,2}", initial: "see individual properties", longhands: &[PropertyId(465), PropertyId(464)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-inline", ships: true },
+    Row { name: "page-break-after", syntax: "auto | always | avoid | left | right", initial: "auto", longhands: &[PropertyId(285)], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css2/#propdef-page-break-after", ships: true },
+    Row { name: "page-break-before", syntax: "auto | always | avoid | left | right", initial: "auto", longhands: &[PropertyId(286)], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css2/#propdef-page-break-before", ships: true },
+    Row { name: "page-break-inside", syntax: "auto | avoid", initial: "auto", longhands: &[PropertyId(287)], resets: &[], group: "", alias: None, computed: "as specified", href: "https://drafts.csswg.org/css2/#propdef-page-break-inside", ships: true },
+    Row { name: "pause", syntax: "<'pause-before'> <'pause-after'>?", initial: "see individual properties", longhands: &[PropertyId(472), PropertyId(471)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-speech-1/#propdef-pause", ships: true },
+    Row { name: "place-content", syntax: "<'align-content'> <'justify-content'>?", initial: "normal", longhands: &[PropertyId(176), PropertyId(381)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-align-3/#propdef-place-content", ships: true },
+    Row { name: "place-items", syntax: "<'align-items'> <'justify-items'>?", initial: "see individual properties", longhands: &[PropertyId(177), PropertyId(382)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-align-3/#propdef-place-items", ships: true },
+    Row { name: "place-self", syntax: "<'align-self'> <'justify-self'>?", initial: "auto", longhands: &[PropertyId(178), PropertyId(383)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-align-3/#propdef-place-self", ships: true },
+    Row { name: "pointer-timeline", syntax: "[ <'pointer-timeline-name'> <'pointer-timeline-axis'>? ]#", initial: "see individual properties", longhands: &[PropertyId(476), PropertyId(475)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/pointer-animations-1/#propdef-pointer-timeline", ships: true },
+    Row { name: "position-try", syntax: "<'position-try-order'>? <'position-try-fallbacks'>", initial: "see individual properties", longhands: &[PropertyId(481), PropertyId(480)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-anchor-position-1/#propdef-position-try", ships: true },
+    Row { name: "rest", syntax: "<'rest-before'> <'rest-after'>?", initial: "see individual properties", longhands: &[PropertyId(489), PropertyId(488)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-speech-1/#propdef-rest", ships: true },
+    Row { name: "row-rule", syntax: "[ <line-width>@row-rule-width || <line-style>@row-rule-style || <color>@row-rule-color ]#", initial: "see individual properties", longhands: &[PropertyId(501), PropertyId(499), PropertyId(494)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule", ships: true },
+    Row { name: "row-rule-inset", syntax: "<'column-rule-inset-cap'> [ / <'column-rule-inset-junction'> ]?", initial: "see individual properties", longhands: &[PropertyId(496), PropertyId(495), PropertyId(498), PropertyId(497)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset", ships: true },
+    Row { name: "row-rule-inset-cap", syntax: "<inset-value> <inset-value>?", initial: "see individual properties", longhands: &[PropertyId(496), PropertyId(495)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-cap", ships: true },
+    Row { name: "row-rule-inset-end", syntax: "<inset-value>", initial: "see individual properties", longhands: &[PropertyId(495), PropertyId(497)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-end", ships: true },
+    Row { name: "row-rule-inset-junction", syntax: "<inset-value> <inset-value>?", initial: "see individual properties", longhands: &[PropertyId(498), PropertyId(497)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-junction", ships: true },
+    Row { name: "row-rule-inset-start", syntax: "<inset-value>", initial: "see individual properties", longhands: &[PropertyId(496), PropertyId(498)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-row-rule-inset-start", ships: true },
+    Row { name: "rule", syntax: "[ <line-width>@column-rule-width || <line-style>@column-rule-style || <color>@column-rule-color ]#", initial: "see individual properties", longhands: &[PropertyId(303), PropertyId(301), PropertyId(296), PropertyId(501), PropertyId(499), PropertyId(494)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule", ships: true },
+    Row { name: "rule-break", syntax: "<'column-rule-break'>", initial: "see individual properties", longhands: &[PropertyId(295), PropertyId(493)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-break", ships: true },
+    Row { name: "rule-color", syntax: "<'column-rule-color'>", initial: "see individual properties", longhands: &[PropertyId(296), PropertyId(494)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-color", ships: true },
+    Row { name: "rule-inset", syntax: "<'column-rule-inset'>", initial: "see individual properties", longhands: &[PropertyId(298), PropertyId(297), PropertyId(300), PropertyId(299), PropertyId(496), PropertyId(495), PropertyId(498), PropertyId(497)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-inset", ships: true },
+    Row { name: "rule-inset-cap", syntax: "<'column-rule-inset-cap'>", initial: "see individual properties", longhands: &[PropertyId(298), PropertyId(297)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-inset-cap", ships: true },
+    Row { name: "rule-inset-end", syntax: "<'column-rule-inset-end'>", initial: "see individual properties", longhands: &[PropertyId(297), PropertyId(299), PropertyId(495), PropertyId(497)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-inset-end", ships: true },
+    Row { name: "rule-inset-junction", syntax: "<'column-rule-inset-junction'>", initial: "see individual properties", longhands: &[PropertyId(300), PropertyId(299)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-inset-junction", ships: true },
+    Row { name: "rule-inset-start", syntax: "<'column-rule-inset-start'>", initial: "see individual properties", longhands: &[PropertyId(298), PropertyId(300), PropertyId(496), PropertyId(498)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-inset-start", ships: true },
+    Row { name: "rule-style", syntax: "<'column-rule-style'>", initial: "see individual properties", longhands: &[PropertyId(301), PropertyId(499)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-style", ships: true },
+    Row { name: "rule-visibility-items", syntax: "<'column-rule-visibility-items'>", initial: "see individual properties", longhands: &[PropertyId(302)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-visibility-items", ships: true },
+    Row { name: "rule-width", syntax: "<'column-rule-width'>", initial: "see individual properties", longhands: &[PropertyId(303), PropertyId(501)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-rule-width", ships: true },
+    Row { name: "scroll-margin", syntax: "<length>{1,4}", initial: "0", longhands: &[PropertyId(516), PropertyId(515), PropertyId(511), PropertyId(514)], resets: &[], group: "", alias: None, computed: "per side, an absolute length", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin", ships: true },
+    Row { name: "scroll-margin-block", syntax: "<length>{1,2}", initial: "0", longhands: &[PropertyId(510), PropertyId(509)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-block", ships: true },
+    Row { name: "scroll-margin-inline", syntax: "<length>{1,2}", initial: "0", longhands: &[PropertyId(513), PropertyId(512)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-margin-inline", ships: true },
+    Row { name: "scroll-padding", syntax: "[ auto | <length-percentage [0,∞]> ]{1,4}", initial: "auto", longhands: &[PropertyId(525), PropertyId(524), PropertyId(520), PropertyId(523)], resets: &[], group: "", alias: None, computed: "per side, either the keyword auto or a computed <length-percentage> value", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding", ships: true },
+    Row { name: "scroll-padding-block", syntax: "[ auto | <length-percentage [0,∞]> ]{1,2}", initial: "auto", longhands: &[PropertyId(519), PropertyId(518)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-block", ships: true },
+    Row { name: "scroll-padding-inline", syntax: "[ auto | <length-percentage [0,∞]> ]{1,2}", initial: "auto", longhands: &[PropertyId(522), PropertyId(521)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-scroll-snap-1/#propdef-scroll-padding-inline", ships: true },
+    Row { name: "scroll-timeline", syntax: "[ <'scroll-timeline-name'> <'scroll-timeline-axis'>? ]#", initial: "see individual properties", longhands: &[PropertyId(531), PropertyId(530)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-scroll-timeline", ships: true },
+    Row { name: "size", syntax: "<'width'> <'height'>?", initial: "auto", longhands: &[PropertyId(590), PropertyId(370)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-sizing-4/#propdef-size", ships: false },
+    Row { name: "text-box", syntax: "normal | <'text-box-trim'> || <'text-box-edge'>", initial: "normal", longhands: &[PropertyId(549), PropertyId(130)], resets: &[], group: "", alias: None, computed: "the specified keyword", href: "https://drafts.csswg.org/css-inline-3/#propdef-text-box", ships: true },
+    Row { name: "text-decoration", syntax: "<'text-decoration-line'> || <'text-decoration-thickness'> || <'text-decoration-style'> || <'text-decoration-color'>", initial: "see individual properties", longhands: &[PropertyId(552), PropertyId(555), PropertyId(554), PropertyId(550)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration", ships: true },
+    Row { name: "text-decoration-skip", syntax: "none | auto", initial: "See individual properties", longhands: &[PropertyId(553), PropertyId(132), PropertyId(134), PropertyId(133)], resets: &[], group: "", alias: None, computed: "See individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-decoration-skip", ships: false },
+    Row { name: "text-emphasis", syntax: "<'text-emphasis-style'> || <'text-emphasis-color'>", initial: "see individual properties", longhands: &[PropertyId(138), PropertyId(135)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis", ships: true },
+    Row { name: "text-spacing", syntax: "none | auto | <spacing-trim> || <autospace>", initial: "see individual properties", longhands: &[PropertyId(146), PropertyId(129)], resets: &[], group: "", alias: None, computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-4/#propdef-text-spacing", ships: false },
+    Row { name: "text-wrap", syntax: "<'text-wrap-mode'> || <'text-wrap-style'>", initial: "wrap", longhands: &[PropertyId(150), PropertyId(151)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-text-4/#propdef-text-wrap", ships: true },
+    Row { name: "timeline-trigger", syntax: "none | [ <'timeline-trigger-name'> <'timeline-trigger-source'>? <'timeline-trigger-activation-range'>? [ / <'timeline-trigger-active-range'> ]? ]#", initial: "see individual properties", longhands: &[PropertyId(563), PropertyId(564), PropertyId(560), PropertyId(559), PropertyId(562), PropertyId(561)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger", ships: true },
+    Row { name: "timeline-trigger-activation-range", syntax: "[ [ normal | <length-percentage> | <timeline-range-name> <length-percentage>? ]{1,2} ]#", initial: "see individual properties", longhands: &[PropertyId(560), PropertyId(559)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-activation-range", ships: true },
+    Row { name: "timeline-trigger-active-range", syntax: "[ <range-edge> <range-edge>? ]#", initial: "see individual properties", longhands: &[PropertyId(562), PropertyId(561)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/animation-triggers-1/#propdef-timeline-trigger-active-range", ships: true },
+    Row { name: "transition", syntax: "<single-transition>#", initial: "see individual properties", longhands: &[PropertyId(574), PropertyId(573), PropertyId(575), PropertyId(572), PropertyId(571)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/css-transitions-1/#propdef-transition", ships: true },
+    Row { name: "view-timeline", syntax: "[ <'view-timeline-name'> [ <'view-timeline-axis'> || <'view-timeline-inset'> ]? ]#", initial: "see individual properties", longhands: &[PropertyId(583), PropertyId(581)], resets: &[], group: "", alias: None, computed: "see individual properties", href: "https://drafts.csswg.org/scroll-animations-1/#propdef-view-timeline", ships: true },
+    Row { name: "white-space", syntax: "normal | pre | nowrap | pre-wrap | pre-line | break-spaces | <'white-space-collapse'> || <'text-wrap-mode'>", initial: "normal", longhands: &[PropertyId(161), PropertyId(150)], resets: &[], group: "", alias: None, computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-white-space", ships: true },
+    Row { name: "-epub-text-transform", syntax: "none | [ capitalize | uppercase | lowercase ] || full-width || full-size-kana | math-auto", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(147)), computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-text-transform", ships: true },
+    Row { name: "-epub-word-break", syntax: "normal | break-all | keep-all | auto-phrase | break-word", initial: "normal", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(164)), computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-word-break", ships: true },
+    Row { name: "-epub-writing-mode", syntax: "horizontal-tb | vertical-rl | vertical-lr | sideways-rl | sideways-lr | lr | lr-tb | rl | rl-tb | tb | tb-rl", initial: "horizontal-tb", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(167)), computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-writing-mode", ships: true },
+    Row { name: "-webkit-align-content", syntax: "normal | <baseline-position> | <content-distribution> | <overflow-position>? <content-position>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(176)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-align-content", ships: true },
+    Row { name: "-webkit-align-items", syntax: "normal | stretch | <baseline-position> | <overflow-position>? <self-position>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(177)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-align-items", ships: true },
+    Row { name: "-webkit-align-self", syntax: "auto | <overflow-position>? [ normal | <self-position> ]| stretch | <baseline-position>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(178)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-align-self", ships: true },
+    Row { name: "-webkit-animation", syntax: "<single-animation>#", initial: "", longhands: &[PropertyId(190), PropertyId(187), PropertyId(196), PropertyId(183), PropertyId(189), PropertyId(186), PropertyId(188), PropertyId(191), PropertyId(195)], resets: &[PropertyId(194), PropertyId(193), PropertyId(197)], group: "", alias: Some(PropertyId(616)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation", ships: true },
+    Row { name: "-webkit-animation-delay", syntax: "<time>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(183)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-delay", ships: true },
+    Row { name: "-webkit-animation-direction", syntax: "<single-animation-direction>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(186)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-direction", ships: true },
+    Row { name: "-webkit-animation-duration", syntax: "<time [0s,∞]>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(187)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-duration", ships: true },
+    Row { name: "-webkit-animation-fill-mode", syntax: "<single-animation-fill-mode>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(188)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-fill-mode", ships: true },
+    Row { name: "-webkit-animation-iteration-count", syntax: "<single-animation-iteration-count>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(189)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-iteration-count", ships: true },
+    Row { name: "-webkit-animation-name", syntax: "[ none | <keyframes-name> ]#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(190)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-name", ships: true },
+    Row { name: "-webkit-animation-play-state", syntax: "<single-animation-play-state>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(191)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-play-state", ships: true },
+    Row { name: "-webkit-animation-timing-function", syntax: "<easing-function>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(196)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-animation-timing-function", ships: true },
+    Row { name: "-webkit-appearance", syntax: "none | auto | base | base-select | <compat-auto> | <compat-special>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(198)), computed: "", href: "https://drafts.csswg.org/css-ui-4/#propdef--webkit-appearance", ships: true },
+    Row { name: "-webkit-backface-visibility", syntax: "visible | hidden", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(201)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-backface-visibility", ships: true },
+    Row { name: "-webkit-border-after", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(232), PropertyId(231), PropertyId(230)], resets: &[], group: "", alias: Some(PropertyId(625)), computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end", ships: true },
+    Row { name: "-webkit-border-after-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: Some(PropertyId(230)), computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end-color", ships: true },
+    Row { name: "-webkit-border-after-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: Some(PropertyId(231)), computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end-style", ships: true },
+    Row { name: "-webkit-border-after-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: Some(PropertyId(232)), computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-end-width", ships: true },
+    Row { name: "-webkit-border-before", syntax: "<'border-top-width'> || <'border-top-style'> || <'border-top-color'>", initial: "See individual properties", longhands: &[PropertyId(236), PropertyId(235), PropertyId(234)], resets: &[], group: "", alias: Some(PropertyId(627)), computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start", ships: true },
+    Row { name: "-webkit-border-before-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: Some(PropertyId(234)), computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start-color", ships: true },
+    Row { name: "-webkit-border-before-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: Some(PropertyId(235)), computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start-style", ships: true },
+    Row { name: "-webkit-border-before-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: Some(PropertyId(236)), computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-block-start-width", ships: true },
+    Row { name: "-webkit-border-bottom-left-radius", syntax: "<border-radius>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(239)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-bottom-left-radius", ships: true },
+    Row { name: "-webkit-border-bottom-right-radius", syntax: "<border-radius>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(240)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-bottom-right-radius", ships: true },
+    Row { name: "-webkit-border-end", syntax: "<line-width> || <line-style> || <color>", initial: "See individual properties", longhands: &[PropertyId(253), PropertyId(252), PropertyId(251)], resets: &[], group: "", alias: Some(PropertyId(639)), computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end", ships: true },
+    Row { name: "-webkit-border-end-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: Some(PropertyId(251)), computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-color", ships: true },
+    Row { name: "-webkit-border-end-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: Some(PropertyId(252)), computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-style", ships: true },
+    Row { name: "-webkit-border-end-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: Some(PropertyId(253)), computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-end-width", ships: true },
+    Row { name: "-webkit-border-start", syntax: "<line-width> || <line-style> || <color>", initial: "See individual properties", longhands: &[PropertyId(257), PropertyId(256), PropertyId(255)], resets: &[], group: "", alias: Some(PropertyId(641)), computed: "see individual properties", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start", ships: true },
+    Row { name: "-webkit-border-start-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "border-color", alias: Some(PropertyId(255)), computed: "the computed color and/or a one-dimensional image function", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start-color", ships: true },
+    Row { name: "-webkit-border-start-style", syntax: "<line-style>", initial: "none", longhands: &[], resets: &[], group: "border-style", alias: Some(PropertyId(256)), computed: "specified keyword", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start-style", ships: true },
+    Row { name: "-webkit-border-start-width", syntax: "<line-width>", initial: "medium", longhands: &[], resets: &[], group: "border-width", alias: Some(PropertyId(257)), computed: "absolute length, snapped as a border width", href: "https://drafts.csswg.org/css-borders-4/#propdef-border-inline-start-width", ships: true },
+    Row { name: "-webkit-border-top-left-radius", syntax: "<border-radius>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(272)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-top-left-radius", ships: true },
+    Row { name: "-webkit-border-top-right-radius", syntax: "<border-radius>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(273)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-border-top-right-radius", ships: true },
+    Row { name: "-webkit-box-decoration-break", syntax: "slice | clone", initial: "slice", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(277)), computed: "specified keyword", href: "https://drafts.csswg.org/css-break-4/#propdef-box-decoration-break", ships: true },
+    Row { name: "-webkit-box-shadow", syntax: "<spread-shadow>#", initial: "", longhands: &[PropertyId(278)], resets: &[], group: "", alias: Some(PropertyId(278)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-shadow", ships: true },
+    Row { name: "-webkit-box-sizing", syntax: "content-box | border-box", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(284)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-box-sizing", ships: true },
+    Row { name: "-webkit-clip-path", syntax: "<clip-source> | [ <basic-shape> || <geometry-box> ] | none", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(290)), computed: "as specified, but with <url> values made absolute", href: "https://drafts.csswg.org/css-masking-1/#propdef-clip-path", ships: true },
+    Row { name: "-webkit-column-count", syntax: "auto | <integer [1,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(291)), computed: "specified value", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-count", ships: true },
+    Row { name: "-webkit-column-gap", syntax: "normal | <length-percentage [0,∞]>", initial: "normal", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(293)), computed: "specified keyword, else a computed <length-percentage> value", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-gap", ships: true },
+    Row { name: "-webkit-column-rule", syntax: "[ <line-width>@column-rule-width || <line-style>@column-rule-style || <color>@column-rule-color ]#", initial: "see individual properties", longhands: &[PropertyId(303), PropertyId(301), PropertyId(296)], resets: &[], group: "", alias: Some(PropertyId(655)), computed: "see individual properties", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule", ships: true },
+    Row { name: "-webkit-column-rule-color", syntax: "<color>#", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(296)), computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-color", ships: true },
+    Row { name: "-webkit-column-rule-style", syntax: "<line-style>#", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(301)), computed: "as specified", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-style", ships: true },
+    Row { name: "-webkit-column-rule-width", syntax: "<line-width>#", initial: "medium", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(303)), computed: "list of absolute lengths, snapped as a border width", href: "https://drafts.csswg.org/css-gaps-1/#propdef-column-rule-width", ships: true },
+    Row { name: "-webkit-column-span", syntax: "none | all", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(304)), computed: "specified value", href: "https://drafts.csswg.org/css-multicol-2/#propdef-column-span", ships: true },
+    Row { name: "-webkit-column-width", syntax: "auto | <length [0,∞]>", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(305)), computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-4/#column-sizing", ships: true },
+    Row { name: "-webkit-columns", syntax: "[ <'column-width'> || <'column-count'> ] [ / <'column-height'> ]?", initial: "see individual properties", longhands: &[PropertyId(305), PropertyId(291), PropertyId(294)], resets: &[], group: "", alias: Some(PropertyId(661)), computed: "see individual properties", href: "https://drafts.csswg.org/css-multicol-2/#propdef-columns", ships: true },
+    Row { name: "-webkit-filter", syntax: "none | <filter-value-list>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(340)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-filter", ships: true },
+    Row { name: "-webkit-flex", syntax: "none | [ <'flex-grow'> <'flex-shrink'>? || <'flex-basis'> ]", initial: "", longhands: &[PropertyId(343), PropertyId(345), PropertyId(341)], resets: &[], group: "", alias: Some(PropertyId(691)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-propdef", ships: true },
+    Row { name: "-webkit-flex-basis", syntax: "content | <'width'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(341)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-basis", ships: true },
+    Row { name: "-webkit-flex-direction", syntax: "row | row-reverse | column | column-reverse", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(342)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-direction", ships: true },
+    Row { name: "-webkit-flex-flow", syntax: "<'flex-direction'> || <'flex-wrap'>", initial: "", longhands: &[PropertyId(342), PropertyId(346)], resets: &[], group: "", alias: Some(PropertyId(692)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-flow", ships: true },
+    Row { name: "-webkit-flex-grow", syntax: "<number [0,∞]>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(343)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-grow", ships: true },
+    Row { name: "-webkit-flex-shrink", syntax: "<number [0,∞]>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(345)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-shrink", ships: true },
+    Row { name: "-webkit-flex-wrap", syntax: "nowrap | [ wrap | wrap-reverse ] || balance", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(346)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-flex-wrap", ships: true },
+    Row { name: "-webkit-font-feature-settings", syntax: "normal | <feature-tag-value>#", initial: "normal", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(35)), computed: "as specified", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-feature-settings", ships: true },
+    Row { name: "-webkit-hyphenate-character", syntax: "auto | <string>", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(59)), computed: "specified keyword", href: "https://drafts.csswg.org/css-text-4/#propdef-hyphenate-character", ships: true },
+    Row { name: "-webkit-justify-content", syntax: "normal | <content-distribution> | <overflow-position>? [ <content-position> | left | right ]", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(381)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-justify-content", ships: true },
+    Row { name: "-webkit-logical-height", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "size", alias: Some(PropertyId(221)), computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-block-size", ships: true },
+    Row { name: "-webkit-logical-width", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "size", alias: Some(PropertyId(372)), computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-inline-size", ships: true },
+    Row { name: "-webkit-margin-after", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: Some(PropertyId(388)), computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-block-end", ships: true },
+    Row { name: "-webkit-margin-before", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: Some(PropertyId(389)), computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-block-start", ships: true },
+    Row { name: "-webkit-margin-end", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: Some(PropertyId(392)), computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-inline-end", ships: true },
+    Row { name: "-webkit-margin-start", syntax: "<'margin-top'>", initial: "0", longhands: &[], resets: &[], group: "margin", alias: Some(PropertyId(393)), computed: "Same as corresponding margin-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-margin-inline-start", ships: true },
+    Row { name: "-webkit-mask", syntax: "<mask-layer>#", initial: "", longhands: &[PropertyId(406), PropertyId(409), PropertyId(411), PropertyId(410), PropertyId(408), PropertyId(404), PropertyId(405), PropertyId(407)], resets: &[PropertyId(402), PropertyId(401), PropertyId(403), PropertyId(399), PropertyId(400), PropertyId(398)], group: "", alias: Some(PropertyId(712)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask", ships: true },
+    Row { name: "-webkit-mask-box-image", syntax: "<'mask-border-source'> || <'mask-border-slice'> [ / <'mask-border-width'>? [ / <'mask-border-outset'> ]? ]? || <'mask-border-repeat'> || <'mask-border-mode'>", initial: "", longhands: &[PropertyId(402), PropertyId(401), PropertyId(403), PropertyId(399), PropertyId(400), PropertyId(398)], resets: &[], group: "", alias: Some(PropertyId(713)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image", ships: true },
+    Row { name: "-webkit-mask-box-image-outset", syntax: "<'border-image-outset'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(399)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image-outset", ships: true },
+    Row { name: "-webkit-mask-box-image-repeat", syntax: "<'border-image-repeat'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(400)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image-repeat", ships: true },
+    Row { name: "-webkit-mask-box-image-slice", syntax: "<'border-image-slice'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(401)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image-slice", ships: true },
+    Row { name: "-webkit-mask-box-image-source", syntax: "<'border-image-source'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(402)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image-source", ships: true },
+    Row { name: "-webkit-mask-box-image-width", syntax: "<'border-image-width'>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(403)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-box-image-width", ships: true },
+    Row { name: "-webkit-mask-image", syntax: "<mask-reference>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(406)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-image", ships: true },
+    Row { name: "-webkit-mask-position", syntax: "<position>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(409)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-position", ships: true },
+    Row { name: "-webkit-mask-repeat", syntax: "<repeat-style>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(410)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-repeat", ships: true },
+    Row { name: "-webkit-mask-size", syntax: "<bg-size>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(411)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-mask-size", ships: true },
+    Row { name: "-webkit-max-logical-height", syntax: "none | <box-size> | <anchor-size()>", initial: "none", longhands: &[], resets: &[], group: "max-size", alias: Some(PropertyId(413)), computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-max-block-size", ships: true },
+    Row { name: "-webkit-max-logical-width", syntax: "none | <box-size> | <anchor-size()>", initial: "none", longhands: &[], resets: &[], group: "max-size", alias: Some(PropertyId(415)), computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-max-inline-size", ships: true },
+    Row { name: "-webkit-min-logical-height", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "min-size", alias: Some(PropertyId(418)), computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-min-block-size", ships: true },
+    Row { name: "-webkit-min-logical-width", syntax: "auto | <box-size> | <anchor-size()>", initial: "auto", longhands: &[], resets: &[], group: "min-size", alias: Some(PropertyId(420)), computed: "as specified, with <length-percentage> values computed", href: "https://drafts.csswg.org/css-sizing-3/#propdef-min-inline-size", ships: true },
+    Row { name: "-webkit-opacity", syntax: "<opacity-value>", initial: "1", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(436)), computed: "specified number, clamped to the range [0,1]", href: "https://drafts.csswg.org/css-color-4/#propdef-opacity", ships: true },
+    Row { name: "-webkit-order", syntax: "<integer>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(437)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-order", ships: true },
+    Row { name: "-webkit-padding-after", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: Some(PropertyId(461)), computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-block-end", ships: true },
+    Row { name: "-webkit-padding-before", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: Some(PropertyId(462)), computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-block-start", ships: true },
+    Row { name: "-webkit-padding-end", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: Some(PropertyId(464)), computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-inline-end", ships: true },
+    Row { name: "-webkit-padding-start", syntax: "<'padding-top'>", initial: "0", longhands: &[], resets: &[], group: "padding", alias: Some(PropertyId(465)), computed: "Same as corresponding padding-* properties", href: "https://drafts.csswg.org/css-logical-1/#propdef-padding-inline-start", ships: true },
+    Row { name: "-webkit-perspective-origin", syntax: "<position>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(474)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-perspective-origin", ships: true },
+    Row { name: "-webkit-print-color-adjust", syntax: "economy | exact", initial: "economy", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(95)), computed: "specified keyword", href: "https://drafts.csswg.org/css-color-adjust-1/#propdef-print-color-adjust", ships: true },
+    Row { name: "-webkit-shape-image-threshold", syntax: "<opacity-value>", initial: "0", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(534)), computed: "specified number, clamped to the range [0,1]", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-image-threshold", ships: true },
+    Row { name: "-webkit-shape-margin", syntax: "<length-percentage [0,∞]>", initial: "0", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(536)), computed: "computed <length-percentage> value", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-margin", ships: true },
+    Row { name: "-webkit-shape-outside", syntax: "none | [ <basic-shape> || <shape-box> ] | <image>", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(537)), computed: "as defined for <basic-shape> (with <shape-box> following, if supplied); else the computed <image>; else the keyword as specified", href: "https://drafts.csswg.org/css-shapes-1/#propdef-shape-outside", ships: true },
+    Row { name: "-webkit-text-emphasis", syntax: "<'text-emphasis-style'> || <'text-emphasis-color'>", initial: "see individual properties", longhands: &[PropertyId(138), PropertyId(135)], resets: &[], group: "", alias: Some(PropertyId(763)), computed: "see individual properties", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis", ships: true },
+    Row { name: "-webkit-text-emphasis-color", syntax: "<color>", initial: "currentcolor", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(135)), computed: "computed color", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-color", ships: true },
+    Row { name: "-webkit-text-emphasis-position", syntax: "[ over | under ] && [ right | left ]?", initial: "over", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(136)), computed: "specified keyword(s)", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-position", ships: true },
+    Row { name: "-webkit-text-emphasis-style", syntax: "none | [ [ filled | open ] || [ dot | circle | double-circle | triangle | sesame ] ] | <string>", initial: "none", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(138)), computed: "the keyword none, a pair of keywords representing the shape and fill, or a string", href: "https://drafts.csswg.org/css-text-decor-4/#propdef-text-emphasis-style", ships: true },
+    Row { name: "-webkit-text-orientation", syntax: "mixed | upright | sideways", initial: "mixed", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(142)), computed: "specified value", href: "https://drafts.csswg.org/css-writing-modes-4/#propdef-text-orientation", ships: true },
+    Row { name: "-webkit-text-size-adjust", syntax: "auto | none | <percentage [0,∞]>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(145)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-text-size-adjust", ships: true },
+    Row { name: "-webkit-transform", syntax: "none | <transform-list>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(567)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transform", ships: true },
+    Row { name: "-webkit-transform-origin", syntax: "[ left | center | right | top | bottom | <length-percentage> ] | [ left | center | right | <length-percentage> ] [ top | center | bottom | <length-percentage> ] <length>? | [ [ center | left | right ] && [ center | top | bottom ] ] <length>?", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(569)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transform-origin", ships: true },
+    Row { name: "-webkit-transform-style", syntax: "flat | preserve-3d", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(570)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transform-style", ships: true },
+    Row { name: "-webkit-transition", syntax: "<single-transition>#", initial: "", longhands: &[PropertyId(574), PropertyId(573), PropertyId(575), PropertyId(572), PropertyId(571)], resets: &[], group: "", alias: Some(PropertyId(769)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition", ships: true },
+    Row { name: "-webkit-transition-delay", syntax: "<time>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(572)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-delay", ships: true },
+    Row { name: "-webkit-transition-duration", syntax: "<time [0s,∞]>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(573)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-duration", ships: true },
+    Row { name: "-webkit-transition-property", syntax: "none | <single-transition-property>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(574)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-property", ships: true },
+    Row { name: "-webkit-transition-timing-function", syntax: "<easing-function>#", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(575)), computed: "", href: "https://compat.spec.whatwg.org/#propdef--webkit-transition-timing-function", ships: true },
+    Row { name: "-webkit-user-select", syntax: "auto | text | none | all", initial: "auto", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(152)), computed: "specified keyword", href: "https://drafts.csswg.org/css-ui-4/#propdef-user-select", ships: true },
+    Row { name: "color-adjust", syntax: "economy | exact", initial: "economy", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(95)), computed: "specified keyword", href: "https://drafts.csswg.org/css-color-adjust-1/#propdef-print-color-adjust", ships: true },
+    Row { name: "font-stretch", syntax: "normal | <percentage [0,∞]> | ultra-condensed | extra-condensed | condensed | semi-condensed | semi-expanded | expanded | extra-expanded | ultra-expanded", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(56)), computed: "", href: "https://drafts.csswg.org/css-fonts-4/#propdef-font-stretch", ships: true },
+    Row { name: "grid-column-gap", syntax: "normal | <length-percentage [0,∞]> | <line-width>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(293)), computed: "", href: "https://drafts.csswg.org/css-gaps-1/#propdef-grid-column-gap", ships: true },
+    Row { name: "grid-gap", syntax: "<'row-gap'> <'column-gap'>?", initial: "", longhands: &[PropertyId(492), PropertyId(293)], resets: &[], group: "", alias: Some(PropertyId(696)), computed: "", href: "https://drafts.csswg.org/css-gaps-1/#propdef-grid-gap", ships: true },
+    Row { name: "grid-row-gap", syntax: "normal | <length-percentage [0,∞]> | <line-width>", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(492)), computed: "", href: "https://drafts.csswg.org/css-gaps-1/#propdef-grid-row-gap", ships: true },
+    Row { name: "word-wrap", syntax: "normal | break-word | anywhere", initial: "", longhands: &[], resets: &[], group: "", alias: Some(PropertyId(92)), computed: "", href: "https://drafts.csswg.org/css-text-4/#propdef-word-wrap", ships: true },
 ];
 
 /// The named types and functions of the value definition syntax, sorted by name.
@@ -1711,7 +1724,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("baseline-position", "[ first | last ]? && baseline"),
     ("basic-shape", "<basic-shape-rect> | <circle()> | <ellipse()> | <polygon()> | <path()> | <shape()>"),
     ("basic-shape-rect", "<inset()> | <rect()> | <xywh()>"),
-    ("bg-clip", "<visual-box> | border-area | text | -webkit-text | padding | border | content"),
+    ("bg-clip", "<visual-box> | border-area | text"),
     ("bg-image", "<image> | none"),
     ("bg-layer", "<bg-image>@background-image || <bg-position>@background-position-x [ / <bg-size>@background-size ]? || <repeat-style>@background-repeat || <attachment>@background-attachment || <visual-box>@background-origin || <bg-clip>@background-clip"),
     ("bg-position", "[ [ left | center | right | top | bottom | <length-percentage> ] | [ left | center | right | <length-percentage> ] [ top | center | bottom | <length-percentage> ] | [ center | [ left | right ] <length-percentage>? ] && [ center | [ top | bottom ] <length-percentage>? ] ]"),
@@ -1720,7 +1733,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("blur()", "blur( <length>? )"),
     ("boolean-expr", "not <boolean-expr-group> | <boolean-expr-group> [ [ and <boolean-expr-group> ]* | [ or <boolean-expr-group> ]* ]"),
     ("border-radius", "<slash-separated-border-radius-syntax> | <legacy-border-radius-syntax>"),
-    ("box-size", "<length-percentage [0,∞]> | stretch | -webkit-fill-available | min-content | max-content | fit-content | intrinsic | min-intrinsic | fit-content( <length-percentage [0,∞]> ) | <calc-size()>"),
+    ("box-size", "<length-percentage [0,∞]> | stretch | -webkit-fill-available | min-content | max-content | fit-content | <calc-size()>"),
     ("brightness()", "brightness( [ <number> | <percentage> ]? )"),
     ("calc()", "calc( <calc-sum> )"),
     ("calc-interpolate()", "calc-interpolate( [ <progress-source> && [ by <easing-function> ]? && <easing-function>? ] , <input-position>{1,2} : <calc-sum> , [ <easing-function>? , <input-position>{1,2} : <calc-sum> ]#? )"),
@@ -1775,7 +1788,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("content()", "content( [ text | before | after | first-letter | marker ]? )"),
     ("content-distribution", "space-between | space-around | space-evenly | stretch"),
     ("content-level", "element | content | text | <attr()> | <counter>"),
-    ("content-list", "[ <string> | <image> | <attr()> | contents | <quote> | <counter()> | <counters()> ]+"),
+    ("content-list", "[ <string> | <image> | <attr()> | <quote> | <counter()> | <counters()> ]+"),
     ("content-position", "center | start | end | flex-start | flex-end"),
     ("content-replacement", "<image>"),
     ("contextual-alt-values", "[ contextual | no-contextual ]"),
@@ -1789,7 +1802,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("cos()", "cos( <calc-sum> )"),
     ("counter", "<counter()> | <counters()>"),
     ("counter()", "counter( <counter-name>, <counter-style>? )"),
-    ("counter-name", "<custom-ident>"),
+    ("counter-name", "<custom-ident except none>"),
     ("counter-style", "<counter-style-name> | <symbols()>"),
     ("counter-style-name", "<custom-ident>"),
     ("counters()", "counters( <counter-name>, <string>, <counter-style>? )"),
@@ -1817,7 +1830,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("display-internal", "table-row-group | table-header-group | table-footer-group | table-row | table-cell | table-column-group | table-column | table-caption | ruby-base | ruby-text | ruby-base-container | ruby-text-container"),
     ("display-legacy", "inline-block | inline-table | inline-flex | inline-grid"),
     ("display-listitem", "<display-outside>? && [ flow | flow-root ]? && list-item"),
-    ("display-outside", "block | inline | run-in"),
+    ("display-outside", "block | inline"),
     ("drop-shadow()", "drop-shadow( [ <color>? && <length>{2,3} ] )"),
     ("dynamic-range-limit-mix()", "dynamic-range-limit-mix( [ <'dynamic-range-limit'> && <percentage [0,100]> ]# )"),
     ("easing-function", "<linear-easing-function> | <cubic-bezier-easing-function> | <step-easing-function>"),
@@ -1870,7 +1883,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("geometry-box", "<shape-box> | fill-box | stroke-box | view-box"),
     ("gradient", "[ <linear-gradient()> | <repeating-linear-gradient()> | <radial-gradient()> | <repeating-radial-gradient()> | <conic-gradient()> | <repeating-conic-gradient()> ]"),
     ("grayscale()", "grayscale( [ <number> | <percentage> ]? )"),
-    ("grid-line", "auto | [ span && [ <integer [1,∞]> || <custom-ident> ] ] | [ <integer [1,-1]> && <custom-ident>? ] | <custom-ident>"),
+    ("grid-line", "auto | [ span && [ <integer [1,∞]> || <custom-ident except span auto> ] ] | [ <integer [1,-1]> && <custom-ident except span auto>? ] | <custom-ident except span auto>"),
     ("hdr-color()", "color-hdr([ <color> && <number [0,∞]>? ]#{2})"),
     ("historical-lig-values", "[ historical-ligatures | no-historical-ligatures ]"),
     ("horizontal-line-command", "hline [ to [ <length-percentage> | left | center | right | x-start | x-end ] | by <length-percentage> ]"),
@@ -2093,7 +2106,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("repeat-line-color", "repeat( [ <integer [1,∞]> ] , [ <color> ]# )"),
     ("repeat-line-style", "repeat( [ <integer [1,∞]> ] , [ <line-style> ]# )"),
     ("repeat-line-width", "repeat( [ <integer [1,∞]> ] , [ <line-width> ]# )"),
-    ("repeat-style", "repeat-x | repeat-y | repeat-block | repeat-inline | <repetition>{1,2}"),
+    ("repeat-style", "repeat-x | repeat-y | <repetition>{1,2}"),
     ("repeating-conic-gradient()", "repeating-conic-gradient( [ <conic-gradient-syntax> ] )"),
     ("repeating-linear-gradient()", "repeating-linear-gradient( [ <linear-gradient-syntax> ] )"),
     ("repeating-radial-gradient()", "repeating-radial-gradient( [ <radial-gradient-syntax> ] )"),
@@ -2130,7 +2143,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("shadow", "<color>? && <length>{2,4} && inset?"),
     ("shape", "rect(<top>, <right>, <bottom>, <left>)"),
     ("shape()", "shape( <'fill-rule'>? from <position> , <shape-command># )"),
-    ("shape-box", "<visual-box> | margin-box | half-border-box"),
+    ("shape-box", "<visual-box> | margin-box"),
     ("shape-command", "<move-command> | <line-command> | close | <horizontal-line-command> | <vertical-line-command> | <curve-command> | <smooth-command> | <arc-command>"),
     ("sibling-count()", "sibling-count()"),
     ("sibling-index()", "sibling-index()"),
@@ -2141,7 +2154,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("simple-selector", "<type-selector> | <subclass-selector>"),
     ("simple-selector-list", "<simple-selector>#"),
     ("sin()", "sin( <calc-sum> )"),
-    ("single-animation", "<time [0s,∞]>@animation-duration || <easing-function>@animation-timing-function || <time>@animation-delay || <single-animation-iteration-count>@animation-iteration-count || <single-animation-direction>@animation-direction || <single-animation-fill-mode>@animation-fill-mode || <single-animation-play-state>@animation-play-state || [ none | <keyframes-name> ]@animation-name"),
+    ("single-animation", "[ auto | <time [0s,∞]> ]@animation-duration || <easing-function>@animation-timing-function || <time>@animation-delay || <single-animation-iteration-count>@animation-iteration-count || <single-animation-direction>@animation-direction || <single-animation-fill-mode>@animation-fill-mode || <single-animation-play-state>@animation-play-state || [ none | <keyframes-name> ]@animation-name"),
     ("single-animation-composition", "replace | add | accumulate"),
     ("single-animation-direction", "normal | reverse | alternate | alternate-reverse"),
     ("single-animation-fill-mode", "none | forwards | backwards | both"),
@@ -2149,7 +2162,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("single-animation-play-state", "running | paused"),
     ("single-animation-timeline", "auto | none | <dashed-ident> | <scroll()> | <view()>"),
     ("single-transition", "<time [0s,∞]>@transition-duration || <easing-function>@transition-timing-function || <time>@transition-delay || <transition-behavior-value>@transition-behavior || [ none | <single-transition-property> ]@transition-property"),
-    ("single-transition-property", "all | <custom-ident>"),
+    ("single-transition-property", "all | <custom-ident except none>"),
     ("size-keyword", "auto | min-content | max-content | fit-content | stretch"),
     ("skew()", "skew( [ <angle> | <zero> ] , [ <angle> | <zero> ]? )"),
     ("skewX()", "skewX( [ <angle> | <zero> ] )"),
@@ -2211,7 +2224,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
     ("target-counter()", "target-counter( [ <string> | <url> ] , <custom-ident> , <counter-style>? )"),
     ("target-counters()", "target-counters( [ <string> | <url> ] , <custom-ident> , <string> , <counter-style>? )"),
     ("target-text()", "target-text( [ <string> | <url> ] , [ content | before | after | first-letter ]? )"),
-    ("text-edge", "[ text | ideographic | ideographic-ink ] | [ text | ideographic | ideographic-ink | cap | ex ] [ text | ideographic | ideographic-ink | alphabetic ]"),
+    ("text-edge", "text | [ text | cap | ex ] [ text | alphabetic ]"),
     ("time-percentage", "[ <time> | <percentage> ]"),
     ("timeline-range-name", "contain | cover | entry | exit | entry-crossing | exit-crossing | scroll"),
     ("track-breadth", "<length-percentage [0,∞]> | <flex [0,∞]> | min-content | max-content | auto"),

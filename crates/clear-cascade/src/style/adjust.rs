@@ -86,11 +86,12 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
             }
         }
     }
-    // CSS Basic User Interface 4, §6.1: what a parent says about selecting holds inside.
-    if style.get(id::USER_SELECT).is("auto")
-        && let Some(outer) = parent.map(|p| p.get(id::USER_SELECT)).filter(|v| v.is("none") || v.is("all"))
+    // `legacy`, the initial value, takes what is around it if that is `legacy` too (CSS Box Alignment 3, §6.1).
+    if style.get(id::JUSTIFY_ITEMS).is("normal")
+        && let Some(outer) = parent.map(|p| p.get(id::JUSTIFY_ITEMS))
+        && outer.parts().iter().any(|p| p.is("legacy"))
     {
-        style.set(id::USER_SELECT, outer.clone());
+        style.set(id::JUSTIFY_ITEMS, outer.clone());
     }
     layers(style);
     controls(style, subject, entries);
@@ -226,17 +227,21 @@ fn layers(style: &mut Style) {
 /// What browsers force on controls that are drawn by the platform (CSS Basic User Interface 4, §7.2 leaves it to them).
 fn controls(style: &mut Style, subject: &Subject<'_>, entries: &[Entry<'_>]) {
     let element = subject.study.document.element(subject.element);
-    if subject.pseudo.is_some() || element.namespace != Namespace::Html || style.get(id::APPEARANCE).is("none") {
-        return;
-    }
-    let name = &*element.name;
-    if !matches!(name, "input" | "select" | "button" | "textarea" | "meter" | "progress") {
+    if subject.pseudo.is_some() || style.get(id::APPEARANCE).is("none") {
         return;
     }
     match style.get(id::DISPLAY).as_keyword() {
-        Some("inline" | "table-cell") => style.set(id::DISPLAY, Value::keyword("inline-block")),
-        Some("list-item") => style.set(id::DISPLAY, Value::keyword("block")),
+        Some("list-item" | "table") => style.set(id::DISPLAY, Value::keyword("block")),
+        Some(display) if display == "inline" || display == "inline-table" || display.starts_with("table-") => {
+            style.set(id::DISPLAY, Value::keyword("inline-block"));
+        }
         _ => {}
+    }
+    let name = &*element.name;
+    if element.namespace != Namespace::Html
+        || !matches!(name, "input" | "select" | "button" | "textarea" | "meter" | "progress")
+    {
+        return;
     }
     let kind = element.attribute("type").unwrap_or_default().to_ascii_lowercase();
     let drop_down = name == "select"

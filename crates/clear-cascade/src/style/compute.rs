@@ -354,7 +354,7 @@ fn family_name(name: &str) -> Value {
         "fangsong",
     ];
     let lower = name.to_ascii_lowercase();
-    let plain = serialize_identifier(name) == name && !name.is_empty();
+    let plain = serialize_identifier(name) == name && !name.is_empty() && !name.starts_with("--");
     if plain && !GENERIC.contains(&&*lower) {
         return Value::Ident(Name::from(name));
     }

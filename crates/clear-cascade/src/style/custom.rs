@@ -16,13 +16,32 @@ use crate::value::{
     substitution::{self, Failure},
 };
 
+/// The value of a custom property.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct CustomValue {
+    /// As it was written, with what is put in: what `var()` stands for, and what `style()` asks about.
+    pub(crate) written: Arc<str>,
+    /// Its tokens written anew: what is shown, one line however it was written.
+    pub(crate) shown: Arc<str>,
+}
+
+impl CustomValue {
+    /// A value from its text.
+    pub(super) fn new(text: &str) -> Self {
+        let written: Arc<str> = Arc::from(text.trim());
+        let shown = Tokens::read(&written).all().trim().serialized();
+        let shown = if *shown == *written { written.clone() } else { Arc::from(shown) };
+        Self { written, shown }
+    }
+}
+
 /// The custom properties of an element.
 pub(super) fn resolve(
     subject: &Subject<'_>,
     entries: &[Entry<'_>],
     parent: Option<&Style>,
     style: &Style,
-) -> Arc<BTreeMap<Name, Arc<str>>> {
+) -> Arc<BTreeMap<Name, CustomValue>> {
     let registrations = &subject.study.registrations;
     let declares = entries.iter().any(|e| matches!(e.property, Target::Custom(_)));
     if !declares && registrations.is_empty() {
@@ -66,7 +85,7 @@ struct Resolver<'r, 's> {
     /// The element's style as far as it is known: what units are relative to.
     style: &'r Style,
     /// Values that are known.
-    done: HashMap<Name, Option<Arc<str>>>,
+    done: HashMap<Name, Option<CustomValue>>,
     /// Properties being worked out.
     open: Vec<Name>,
     /// The calls of custom functions that the innermost of these makes.
@@ -79,7 +98,7 @@ struct Resolver<'r, 's> {
 
 impl Resolver<'_, '_> {
     /// The value of a custom property; nothing where it is guaranteed-invalid.
-    fn value(&mut self, name: &Name) -> Option<Arc<str>> {
+    fn value(&mut self, name: &Name) -> Option<CustomValue> {
         if let Some(done) = self.done.get(name) {
             return done.clone();
         }
@@ -110,7 +129,7 @@ impl Resolver<'_, '_> {
     }
 
     /// The inherited value.
-    fn inherited(&self, name: &Name) -> Option<Arc<str>> {
+    fn inherited(&self, name: &Name) -> Option<CustomValue> {
         match self.parent {
             Some(parent) => parent.custom.get(name).cloned(),
             None => self.initial(name),
@@ -118,14 +137,14 @@ impl Resolver<'_, '_> {
     }
 
     /// The initial value: that of its registration.
-    fn initial(&self, name: &Name) -> Option<Arc<str>> {
+    fn initial(&self, name: &Name) -> Option<CustomValue> {
         let registration = self.registration(name)?;
         let text = registration.initial.as_deref()?;
-        Some(read_as(&registration.syntax, self.style, text).unwrap_or_else(|| Arc::from(text)))
+        Some(CustomValue::new(&read_as(&registration.syntax, self.style, text).unwrap_or_else(|| text.to_owned())))
     }
 
     /// The value of a property that is not set here.
-    fn unset(&self, name: &Name) -> Option<Arc<str>> {
+    fn unset(&self, name: &Name) -> Option<CustomValue> {
         match self.subject.study.registrations.get(&**name) {
             Some(r) if !r.inherits => self.initial(name),
             _ => self.inherited(name),
@@ -133,7 +152,7 @@ impl Resolver<'_, '_> {
     }
 
     /// The value of a property whose declaration is invalid at computed-value time.
-    fn invalid(&self, name: &Name) -> Option<Arc<str>> {
+    fn invalid(&self, name: &Name) -> Option<CustomValue> {
         match self.subject.study.registrations.get(&**name) {
             Some(r) if r.syntax != "*" => self.unset(name),
             _ => None,
@@ -141,7 +160,7 @@ impl Resolver<'_, '_> {
     }
 
     /// The value that declarations give.
-    fn declared(&mut self, name: &Name) -> Option<Arc<str>> {
+    fn declared(&mut self, name: &Name) -> Option<CustomValue> {
         let mut rollback = Rollback::none();
         let entries = self.entries;
         for entry in entries.iter().rev() {
@@ -178,23 +197,23 @@ impl Resolver<'_, '_> {
     }
 
     /// The value in the type of its registration.
-    fn typed(&self, name: &Name, text: &str) -> Option<Arc<str>> {
+    fn typed(&self, name: &Name, text: &str) -> Option<CustomValue> {
         typed(self.subject.study, self.style, name, text).or_else(|| self.unset(name))
     }
 }
 
 /// The value of a custom property in the type of its registration; nothing where the text is none.
-pub(super) fn typed(study: &Study, style: &Style, name: &str, text: &str) -> Option<Arc<str>> {
+pub(super) fn typed(study: &Study, style: &Style, name: &str, text: &str) -> Option<CustomValue> {
     match study.custom_syntax(name) {
-        Some(syntax) => read_as(syntax, style, text),
-        None => Some(Arc::from(one_line(text))),
+        Some(syntax) => read_as(syntax, style, text).map(|text| CustomValue::new(&text)),
+        None => Some(CustomValue::new(text)),
     }
 }
 
 /// A text read and computed as the type that a syntax string names.
-pub(super) fn read_as(syntax: &str, style: &Style, text: &str) -> Option<Arc<str>> {
+pub(super) fn read_as(syntax: &str, style: &Style, text: &str) -> Option<String> {
     if syntax.trim() == "*" {
-        return Some(Arc::from(text));
+        return Some(text.to_owned());
     }
     let tokens = Tokens::read(text);
     let value = property::match_syntax(syntax, tokens.all())?;
@@ -202,14 +221,14 @@ pub(super) fn read_as(syntax: &str, style: &Style, text: &str) -> Option<Arc<str
         Value::Color(color) => Value::Color(Arc::new(color.computed(style.dark, &style.context))),
         other => other,
     };
-    Some(Arc::from(value.text()))
+    Some(value.text())
 }
 
 impl substitution::Lookup for Resolver<'_, '_> {
     fn custom(&mut self, name: &str) -> Result<String, Failure> {
         let name = Name::from(name);
         match self.value(&name) {
-            Some(value) => Ok(value.to_string()),
+            Some(value) => Ok(value.written.to_string()),
             None if self.cut_off.contains(&name) => Err(Failure::CutOff),
             None => Err(Failure::Nothing),
         }
@@ -230,7 +249,7 @@ impl substitution::Lookup for Resolver<'_, '_> {
         }
         let known = self.done.iter().filter_map(|(n, v)| v.clone().map(|v| (n.clone(), v))).collect();
         let style = Style { custom: Arc::new(known), ..self.style.clone() };
-        super::query::test(self.subject.study, function, &style)
+        super::query::test(self.subject.study, function, &style, &mut self.calls)
     }
 
     fn attribute(&self, name: &str) -> Option<String> {
@@ -246,18 +265,4 @@ pub(super) fn names_in(test: Slice<'_>) -> Vec<Name> {
         Some(here.name(token)).filter(|n| n.starts_with("--")).map(|n| Name::from(&*n))
     });
     names.collect()
-}
-
-/// A value with white space as single spaces, strings and comments aside.
-fn one_line(text: &str) -> String {
-    if !text.contains(['\n', '\r', '\t', '\x0C']) && !text.contains("  ") {
-        return text.to_owned();
-    }
-    let tokens = Tokens::read(text);
-    let piece = |t: &crate::syntax::Token| {
-        let written = &text[t.start as usize..t.end as usize];
-        let space = t.kind == crate::syntax::Kind::Space && !written.contains("/*");
-        if space { " " } else { written }
-    };
-    tokens.list.iter().map(piece).collect()
 }

@@ -55,12 +55,12 @@ pub(super) fn call(
                 None => {}
             }
         }
-        frame.known.insert(parameter.name.clone(), value.map(|v| v.to_string()));
+        frame.known.insert(parameter.name.clone(), value);
     }
     let result = function.last("result", &|c| frame.holds(c)).ok_or(Failure::Nothing)?;
     let text = frame.substituted(result)?;
     let fits = custom::read_as(function.returns.as_deref().unwrap_or("*"), style, text.trim());
-    fits.map(|v| v.to_string()).ok_or(Failure::Nothing)
+    fits.ok_or(Failure::Nothing)
 }
 
 /// The inside of a call.
@@ -145,11 +145,12 @@ impl Lookup for Frame<'_> {
         let mut values = (*self.style.custom).clone();
         for name in custom::names_in(function) {
             match self.custom(&name) {
-                Ok(value) => values.insert(name, Arc::from(value)),
+                Ok(value) => values.insert(name, custom::CustomValue::new(&value)),
                 Err(_) => values.remove(&name),
             };
         }
-        query::test(self.study, function, &Style { custom: Arc::new(values), ..self.style.clone() })
+        let style = Style { custom: Arc::new(values), ..self.style.clone() };
+        query::test(self.study, function, &style, self.outer.calls())
     }
 
     fn attribute(&self, name: &str) -> Option<String> {

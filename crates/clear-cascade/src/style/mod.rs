@@ -47,7 +47,7 @@ pub(crate) struct Style {
     /// The values of all longhands; chunks are shared as long as nothing in them is set.
     chunks: Vec<Arc<Chunk>>,
     /// Custom properties.
-    pub(crate) custom: Arc<BTreeMap<Name, Arc<str>>>,
+    pub(crate) custom: Arc<BTreeMap<Name, custom::CustomValue>>,
     /// What relative units are relative to.
     pub(crate) context: Context,
     /// How text flows.

@@ -3,15 +3,20 @@
 //! What comes in: a function and the style it asks about. What goes out: whether it holds. CSS Conditional 5, §6.3
 //! "Style Container Features"; CSS Values 5, §6.2.
 
-use super::{Style, Styles, custom};
-use crate::document::ElementId;
+use std::cmp::Ordering;
+
+use super::custom::{self, CustomValue};
+use super::{Style, Styles, function};
+use crate::document::{ElementId, Name};
 use crate::selector::PseudoElement;
 use crate::study::{FlatRule, Study};
 use crate::stylesheet::{GroupKind, media};
-use crate::syntax::{Kind, Slice, Tokens, condition};
+use crate::syntax::{Kind, Slice, Token, Tokens, condition};
+use crate::value::substitution::{self, Calls, Failure};
+use crate::value::{Unit, Value};
 
 /// Whether `style()` or `media()` holds; nothing for unknown.
-pub(super) fn test(study: &Study, function: Slice<'_>, style: &Style) -> condition::Truth {
+pub(super) fn test(study: &Study, function: Slice<'_>, style: &Style, calls: &mut Calls) -> condition::Truth {
     let inside = function.inside().trim();
     if function.is_function("media") {
         // A feature alone may leave its parentheses out.
@@ -22,8 +27,10 @@ pub(super) fn test(study: &Study, function: Slice<'_>, style: &Style) -> conditi
     if !function.is_function("style") {
         return None;
     }
-    let mut leaf = |part: Slice<'_>| feature(study, part, style);
-    condition::evaluate(inside, &mut leaf).or_else(|| feature(study, inside, style)).flatten()
+    calls.testing(|calls| {
+        let mut container = Container { study, style, calls };
+        condition::evaluate(inside, &mut |part| container.feature(part)).or_else(|| container.feature(inside)).flatten()
+    })
 }
 
 /// Whether the `@container` groups of a rule hold for an element or one of its pseudo-elements: for each, the nearest
@@ -51,78 +58,122 @@ pub(crate) fn containers_hold(
         };
         let condition = query.condition.all().trim();
         condition.is_empty()
-            || condition::evaluate(condition, &mut |part| Some(test(study, part, container))).flatten() == Some(true)
+            || condition::evaluate(condition, &mut |part| Some(test(study, part, container, &mut Calls::default())))
+                .flatten()
+                == Some(true)
     })
 }
 
-/// Whether one style feature holds: a property by itself, with a value, or compared.
-fn feature(study: &Study, part: Slice<'_>, style: &Style) -> Option<condition::Truth> {
-    let part = part.trim();
-    let token = part.peek().filter(|t| t.kind == Kind::Ident)?;
-    let name = part.name(token);
-    let (head, value) = part.split_at(|t| t.kind == Kind::Colon);
-    let custom = name.starts_with("--");
-    if value.is_empty() && head.trim().from + 1 != head.trim().to {
-        return comparison(part, style).map(Some);
-    }
-    if !custom {
-        return Some(None);
-    }
-    let own = style.custom.get(&crate::document::Name::from(&*name));
-    if value.is_empty() {
-        return Some(Some(own.is_some()));
-    }
-    let wanted = Slice { from: value.from + 1, ..value }.trim();
-    let wanted = wanted_value(study, wanted, &name, style);
-    Some(Some(match (own, wanted) {
-        (Some(own), Some(wanted)) => **own == *wanted,
-        (own, wanted) => own.is_none() && wanted.is_none(),
-    }))
+/// What a query asks, and what variables in it stand for.
+struct Container<'c> {
+    /// The page.
+    study: &'c Study,
+    /// The style that is asked about.
+    style: &'c Style,
+    /// The calls of custom functions, those around the query among them.
+    calls: &'c mut Calls,
 }
 
-/// The value that a custom property is compared with.
-fn wanted_value(study: &Study, wanted: Slice<'_>, name: &str, style: &Style) -> Option<std::sync::Arc<str>> {
-    let mut text = wanted.text().to_owned();
-    if wanted.is_ident("initial") && wanted.from + 1 == wanted.to {
-        return study.registrations.get(name).and_then(|r| r.initial.as_deref()).map(std::sync::Arc::from);
-    }
-    // Variables in the value are those of the container.
-    for (other, value) in style.custom.iter() {
-        text = text.replace(&format!("var({other})"), value);
-    }
-    custom::typed(study, style, name, &text)
-}
-
-/// `--a > 5px` and the like.
-fn comparison(part: Slice<'_>, style: &Style) -> Option<bool> {
-    let (left, rest) = part.split_at(|t| matches!(t.kind, Kind::Delim('<' | '>' | '=')));
-    let sign = rest.peek()?;
-    let mut right = Slice { from: rest.from + 1, ..rest };
-    let or_equal = right.kind() == Some(Kind::Delim('='));
-    if or_equal {
-        right.from += 1;
-    }
-    let number = |side: Slice<'_>| -> Option<f64> {
-        let side = side.trim();
-        let token = side.peek()?;
-        let text = if token.kind == Kind::Ident {
-            style.custom.get(&crate::document::Name::from(&*side.name(token)))?.to_string()
-        } else {
-            side.text().to_owned()
-        };
-        let tokens = Tokens::read(&text);
-        let syntax = "<length> | <number> | <percentage> | <angle> | <time> | <resolution>";
-        match crate::property::match_syntax(syntax, tokens.all())?.absolute(&style.context) {
-            crate::value::Value::Number(n)
-            | crate::value::Value::Percentage(n)
-            | crate::value::Value::Dimension(n, _) => Some(n),
-            _ => None,
+impl Container<'_> {
+    /// Whether one style feature holds: a property by itself, with a value, or compared.
+    fn feature(&mut self, part: Slice<'_>) -> Option<condition::Truth> {
+        let part = part.trim();
+        let (head, value) = part.split_at(|t| t.kind == Kind::Colon);
+        if value.is_empty() && part.from + 1 != part.to {
+            return self.range(part).map(Some);
         }
-    };
-    let (a, b) = (number(left)?, number(right)?);
-    Some(match sign.kind {
-        Kind::Delim('<') => a < b || (or_equal && a == b),
-        Kind::Delim('>') => a > b || (or_equal && a == b),
-        _ => a == b,
-    })
+        let token = head.peek().filter(|t| t.kind == Kind::Ident)?;
+        let name = part.name(token);
+        if !name.starts_with("--") {
+            return Some(None);
+        }
+        let own = self.style.custom.get(&Name::from(&*name));
+        if value.is_empty() {
+            return Some(Some(own.is_some()));
+        }
+        let wanted = Slice { from: value.from + 1, ..value }.trim();
+        let wanted = self.wanted_value(wanted, &name);
+        Some(Some(match (own, wanted) {
+            (Some(own), Some(wanted)) => own.written == wanted.written,
+            (own, wanted) => own.is_none() && wanted.is_none(),
+        }))
+    }
+
+    /// The value that a custom property is compared with.
+    fn wanted_value(&mut self, wanted: Slice<'_>, name: &str) -> Option<CustomValue> {
+        if wanted.is_ident("initial") && wanted.from + 1 == wanted.to {
+            return self.study.registrations.get(name).and_then(|r| r.initial.as_deref()).map(CustomValue::new);
+        }
+        custom::typed(self.study, self.style, name, &substitution::substitute(wanted, self).ok()?)
+    }
+
+    /// Two values compared, or three: `10px < --a <= 20px` (CSS Conditional 5, `<style-range>`); nothing where it is no
+    /// comparison. What has no value or no order is not in any range.
+    fn range(&mut self, part: Slice<'_>) -> Option<bool> {
+        let is_sign = |t: Token| matches!(t.kind, Kind::Delim('<' | '>' | '='));
+        let (first, mut rest) = part.split_at(is_sign);
+        let mut left = self.quantity(first);
+        let (mut holds, mut signs) = (true, Vec::new());
+        while let Some(Kind::Delim(sign)) = rest.kind() {
+            rest.from += 1;
+            let or_equal = sign != '=' && rest.kind() == Some(Kind::Delim('='));
+            rest.from += u32::from(or_equal);
+            signs.push(sign);
+            let (value, after) = rest.split_at(is_sign);
+            let right = self.quantity(value);
+            let order = left.zip(right.as_ref()).and_then(|(left, right)| order(&left, right));
+            holds &= order.is_some_and(|order| match sign {
+                '<' => order.is_lt() || (or_equal && order.is_eq()),
+                '>' => order.is_gt() || (or_equal && order.is_eq()),
+                _ => order.is_eq(),
+            });
+            (left, rest) = (right, after);
+        }
+        matches!(*signs, ['<' | '>' | '='] | ['<', '<'] | ['>', '>']).then_some(holds)
+    }
+
+    /// What a side of a comparison comes to.
+    fn quantity(&mut self, side: Slice<'_>) -> Option<Value> {
+        let side = side.trim();
+        let name = side.peek().filter(|t| t.kind == Kind::Ident && side.from + 1 == side.to).map(|t| side.name(t));
+        let text = match name {
+            Some(name) => self.style.custom.get(&Name::from(&*name))?.written.to_string(),
+            None => substitution::substitute(side, self).ok()?,
+        };
+        let syntax = "<number> | <length> | <percentage> | <angle> | <time> | <resolution>";
+        Some(crate::property::match_syntax(syntax, Tokens::read(&text).all())?.absolute(&self.style.context))
+    }
+}
+
+impl substitution::Lookup for Container<'_> {
+    fn custom(&mut self, name: &str) -> Result<String, Failure> {
+        self.style.custom.get(&Name::from(name)).map(|v| v.written.to_string()).ok_or(Failure::Nothing)
+    }
+
+    fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure> {
+        function::call(self.study, self.style, self, name, arguments)
+    }
+
+    fn calls(&mut self) -> &mut Calls {
+        self.calls
+    }
+
+    fn test(&mut self, function: Slice<'_>) -> Option<bool> {
+        test(self.study, function, self.style, self.calls)
+    }
+
+    fn attribute(&self, _name: &str) -> Option<String> {
+        None
+    }
+}
+
+/// How two computed values stand to each other; nothing where they measure different things. A 0 may be a length.
+fn order(left: &Value, right: &Value) -> Option<Ordering> {
+    match (left, right) {
+        (Value::Number(a), Value::Number(b)) | (Value::Percentage(a), Value::Percentage(b)) => a.partial_cmp(b),
+        (Value::Dimension(a, unit), Value::Dimension(b, other)) if unit == other => a.partial_cmp(b),
+        (Value::Number(a), Value::Dimension(b, Unit::Px)) if *a == 0.0 => a.partial_cmp(b),
+        (Value::Dimension(a, Unit::Px), Value::Number(b)) if *b == 0.0 => a.partial_cmp(b),
+        _ => None,
+    }
 }

@@ -35,9 +35,9 @@ pub(super) enum Outcome<'e, 's> {
     Initial,
 }
 
-/// Where in a cascade a `revert` or `revert-layer` leads on: what it leaves out.
+/// Where in a cascade a `revert`, `revert-layer` or `revert-rule` leads on: what it leaves out.
 pub(crate) struct Rollback<'e, 's> {
-    /// The entries whose origin or layer is left out.
+    /// The entries whose origin, layer or rule is left out.
     from: Vec<(&'e Entry<'s>, Wide)>,
 }
 
@@ -59,6 +59,8 @@ impl<'e, 's> Rollback<'e, 's> {
                     Origin::User => author(a.origin) || a.origin == Origin::User,
                     Origin::Defaults => true,
                 },
+                // The rule (CSS Cascade 5, §7.3.6).
+                Wide::RevertRule => entry.rule == from.rule,
                 // The layer and those that outrank it among normal declarations, where the `style` attribute is the
                 // last (CSS Cascade 5, §7.3.5).
                 _ => a.origin == b.origin && (a.attached, a.layer) >= (b.attached, b.layer),
@@ -294,7 +296,7 @@ pub(super) fn outcome<'e, 's>(
             Wide::Initial => return Outcome::Initial,
             Wide::Inherit => return Outcome::Inherit,
             Wide::Unset => break,
-            Wide::Revert | Wide::RevertLayer => rollback.add(entry, wide),
+            Wide::Revert | Wide::RevertLayer | Wide::RevertRule => rollback.add(entry, wide),
         }
     }
     if property.inherits() { Outcome::Inherit } else { Outcome::Initial }
@@ -379,11 +381,11 @@ impl substitution::Lookup for Finished<'_, '_> {
 
     fn custom(&mut self, name: &str) -> Result<String, substitution::Failure> {
         let found = self.style.custom.get(&Name::from(name));
-        found.map(|v| v.to_string()).ok_or(substitution::Failure::Nothing)
+        found.map(|v| v.written.to_string()).ok_or(substitution::Failure::Nothing)
     }
 
     fn test(&mut self, function: Slice<'_>) -> Option<bool> {
-        query::test(self.subject.study, function, self.style)
+        query::test(self.subject.study, function, self.style, &mut self.calls)
     }
 
     fn attribute(&self, name: &str) -> Option<String> {

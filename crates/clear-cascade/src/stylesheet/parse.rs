@@ -11,7 +11,7 @@ use crate::property::PropertyId;
 use crate::selector::{self, SelectorError, SelectorList};
 use crate::source::{OffsetMap, Span};
 use crate::syntax::{Kind, Slice, Tokens};
-use crate::value::substitution;
+use crate::value::{Wide, substitution};
 
 /// A text to parse and where it comes from.
 pub(crate) struct Input<'t> {
@@ -687,10 +687,7 @@ fn layer_names(prelude: Slice<'_>) -> Option<Vec<Vec<String>>> {
             let part = part.trim();
             let names: Vec<String> = part.text().split('.').map(str::to_owned).collect();
             let fits = !part.text().contains(char::is_whitespace) && part.peek()?.kind == Kind::Ident;
-            let wide = |n: &String| {
-                matches!(&*n.to_ascii_lowercase(), "initial" | "inherit" | "unset" | "revert" | "revert-layer")
-            };
-            (fits && names.iter().all(|n| !n.is_empty() && !wide(n))).then_some(names)
+            (fits && names.iter().all(|n| !n.is_empty() && Wide::named(n).is_none())).then_some(names)
         })
         .collect()
 }

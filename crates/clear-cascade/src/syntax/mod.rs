@@ -6,11 +6,13 @@
 //! text can exhaust the stack here.
 
 pub(crate) mod condition;
+mod serialize;
 
 use std::borrow::Cow;
 
 use cssparser::{Parser, Token as Raw};
 
+pub(crate) use self::serialize::{separate, serialize_identifier, serialize_string};
 use crate::source::offset;
 
 /// What a token is. Names and numbers are read from the text when asked for.
@@ -421,20 +423,6 @@ fn unescaped(text: &str) -> Cow<'_, str> {
         }
     }
     Cow::Owned(out)
-}
-
-/// Writes an identifier so that it reads back as itself (CSSOM, "serialize an identifier").
-pub(crate) fn serialize_identifier(name: &str) -> String {
-    let mut out = String::new();
-    cssparser::serialize_identifier(name, &mut out).ok();
-    out
-}
-
-/// Writes a string in double quotes (CSSOM, "serialize a string").
-pub(crate) fn serialize_string(text: &str) -> String {
-    let mut out = String::new();
-    cssparser::serialize_string(text, &mut out).ok();
-    out
 }
 
 #[cfg(test)]

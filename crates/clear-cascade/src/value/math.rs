@@ -174,7 +174,7 @@ impl MathValue {
 }
 
 /// A number of some unit as large as browsers hold it.
-pub(super) fn held(n: f64, unit: Unit) -> f64 {
+pub(crate) fn held(n: f64, unit: Unit) -> f64 {
     let largest = match unit.dimension() {
         Dimension::Length => 33_554_432.0,
         Dimension::Angle => 2.867_080_569_611_330_3e15,

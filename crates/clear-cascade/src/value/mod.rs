@@ -9,7 +9,7 @@ mod serialize;
 pub(crate) mod substitution;
 mod unit;
 
-pub(crate) use math::{Math, MathValue, size_calculation};
+pub(crate) use math::{Math, MathValue, held, size_calculation};
 pub(crate) use serialize::number_text;
 pub(crate) use unit::{Context, Dimension, Unit};
 
@@ -74,13 +74,15 @@ pub enum Wide {
     Revert,
     /// `revert-layer`
     RevertLayer,
+    /// `revert-rule`
+    RevertRule,
 }
 
 impl Wide {
     /// The keyword with this name, in any case.
     #[must_use]
     pub fn named(name: &str) -> Option<Self> {
-        let all = [Self::Initial, Self::Inherit, Self::Unset, Self::Revert, Self::RevertLayer];
+        let all = [Self::Initial, Self::Inherit, Self::Unset, Self::Revert, Self::RevertLayer, Self::RevertRule];
         all.into_iter().find(|w| w.name().eq_ignore_ascii_case(name))
     }
 
@@ -93,6 +95,7 @@ impl Wide {
             Self::Unset => "unset",
             Self::Revert => "revert",
             Self::RevertLayer => "revert-layer",
+            Self::RevertRule => "revert-rule",
         }
     }
 

@@ -174,7 +174,7 @@ fn bare(math: &Math) -> String {
                     continue;
                 }
                 if let (Math::Product(factors), true) = (one, i > 0)
-                    && let [Math::Number(n), other @ Math::Call(..)] = factors.as_slice()
+                    && let [Math::Number(n), other @ (Math::Call(..) | Math::Sum(_))] = factors.as_slice()
                     && *n < 0.0
                 {
                     out.push_str(&format!(" - ({} * {})", term(other), number_text(-n)));
@@ -193,7 +193,7 @@ fn bare(math: &Math) -> String {
             out
         }
         Math::Product(factors) => {
-            if let [Math::Number(n), other @ Math::Call(..)] = factors.as_slice() {
+            if let [Math::Number(n), other @ (Math::Call(..) | Math::Sum(_))] = factors.as_slice() {
                 return format!("{} * {}", term(other), number_text(*n));
             }
             let mut out = String::new();

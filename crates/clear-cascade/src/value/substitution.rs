@@ -2,7 +2,7 @@
 //! CSS Values 5, §6, §7 and §9; CSS Functions and Mixins 1, §2.5).
 
 use crate::document::Name;
-use crate::syntax::{Kind, Slice, Tokens, condition};
+use crate::syntax::{Kind, Slice, Tokens, condition, separate, serialize_string};
 
 /// Functions that stand for tokens to be put in.
 const FUNCTIONS: &[&str] = &["var", "env", "attr", "if"];
@@ -100,7 +100,25 @@ pub(crate) struct Calls {
     open: Vec<Name>,
     /// How many calls there were.
     made: u32,
+    /// How many tests of `if()` are inside each other.
+    tests: u32,
 }
+
+impl Calls {
+    /// Runs a test of `if()` or of a query; nothing where too many are inside each other.
+    pub(crate) fn testing<T>(&mut self, test: impl FnOnce(&mut Self) -> Option<T>) -> Option<T> {
+        if self.tests >= MOST_TESTS {
+            return None;
+        }
+        self.tests += 1;
+        let found = test(self);
+        self.tests -= 1;
+        found
+    }
+}
+
+/// How many tests may be inside each other.
+const MOST_TESTS: u32 = 16;
 
 /// How many calls one value may make, so that calls that make two calls each come to an end.
 const MOST_CALLS: u32 = 4096;
@@ -156,19 +174,6 @@ fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
                 block(whole, lookup, out, depth)?;
             }
             Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_) => block(whole, lookup, out, depth)?,
-            // What is put together anew is written anew: `.5` as `0.5`.
-            Kind::Number(..) | Kind::Dimension(..) | Kind::Percentage(_) => {
-                let text = whole.text();
-                let digits = text.trim_start_matches(['+', '-']);
-                separate(out, text);
-                if digits.starts_with('.') {
-                    out.push_str(&text[..text.len() - digits.len()]);
-                    out.push('0');
-                    out.push_str(digits);
-                } else {
-                    out.push_str(text);
-                }
-            }
             _ => {
                 let text = whole.text();
                 separate(out, text);
@@ -195,14 +200,6 @@ fn block(whole: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
         _ => ')',
     });
     Ok(())
-}
-
-/// Keeps tokens apart that would read as one where they touch.
-fn separate(out: &mut String, next: &str) {
-    let sticks = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_' | '#' | '@' | '%' | '.' | '+') || !c.is_ascii();
-    if out.chars().next_back().is_some_and(sticks) && next.chars().next().is_some_and(|c| sticks(c) || c == '(') {
-        out.push_str("/**/");
-    }
 }
 
 /// What one function stands for.
@@ -321,7 +318,7 @@ fn attribute(head: Slice<'_>, lookup: &dyn Lookup) -> Option<String> {
     let value = lookup.attribute(&head.name(token))?;
     let kind = Slice { from: head.from + 1, ..head }.trim();
     if kind.is_empty() || kind.is_ident("raw-string") || kind.is_ident("string") {
-        return Some(crate::syntax::serialize_string(&value));
+        return Some(serialize_string(&value));
     }
     let tokens = Tokens::read(value.trim());
     if kind.is_ident("number") {

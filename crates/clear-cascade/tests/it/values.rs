@@ -170,6 +170,37 @@ fn custom_properties_are_put_in() {
 }
 
 #[test]
+fn tests_that_ask_themselves_come_to_an_end() {
+    let deep = format!("{}1{}", "if(style(--x: ".repeat(3000), "): 1px; else: 2px)".repeat(3000));
+    let study = page(&format!(
+        "<style>@function --f() {{ result: if(style(--x: --f()): 1px; else: 2px) }}
+         @function --g() {{ result: if(style(--x > --g()): 1px; else: 2px) }}
+         @container style(--x: --f()) {{ p {{ color: red }} }}
+         p {{ --x: 1; width: --f(); height: --g(); top: {deep} }}</style><p>"
+    ));
+    let p = study.select("p").unwrap()[0];
+    let values = ["width", "height", "color"].map(|property| study.value(p, property).unwrap());
+    assert_eq!(values, ["2px", "2px", "rgb(0, 0, 0)"]);
+    assert!(["2px", "auto"].contains(&&*study.value(p, "top").unwrap()));
+}
+
+#[test]
+fn custom_properties_are_shown_as_tokens_written_anew() {
+    let rows = [
+        ("a   /* x */\n b,c( d )", "a b,c( d )"),
+        (".5s -.50 +5 1e3 5.00 1E-7 1.50PX 50.0%", "0.5s -0.5 5 1000.0 5.0 1e-7 1.5PX 50%"),
+        (r#"'it"s' \66oo a\.b #FFF url( x ) @\6d"#, r##""it\"s" foo a\.b #FFF url(x) @m"##),
+        ("a/**/b 1/**/2 [/**/]", "a/**/b 1/**/2 []"),
+        ("U+0-7F 1.50.5", "U+0-7F 1.5.5"),
+    ];
+    for (written, shown) in rows {
+        assert_eq!(computed(&format!("--a: {written}"), "--a"), shown);
+        assert_eq!(computed(&format!("--a: {shown}"), "--a"), shown, "once more");
+        assert_eq!(computed(&format!("--b: {written}; --a: var(--b)"), "--a"), shown, "through a variable");
+    }
+}
+
+#[test]
 fn registered_properties_have_types() {
     let study = page(
         "<style>@property --size { syntax: '<length>+'; inherits: false; initial-value: 1px }

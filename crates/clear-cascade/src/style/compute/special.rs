@@ -6,7 +6,7 @@ use super::{Env, notation};
 use crate::document::Name;
 use crate::property::{PropertyId, id};
 use crate::value::color::ColorValue;
-use crate::value::{Context, Math, MathValue, Unit, Value};
+use crate::value::{Context, Math, MathValue, Unit, Value, held};
 
 /// Properties whose computed value is more than the specified one with its parts computed.
 pub(super) fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
@@ -147,13 +147,16 @@ pub(super) fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Valu
         id::TRANSLATE => translate(&value),
         id::ROTATE => rotate(&value),
         id::CLIP_PATH | id::SHAPE_OUTSIDE | id::OFFSET_PATH => shape(property, &value),
-        id::FONT_FEATURE_SETTINGS | id::FONT_VARIATION_SETTINGS => settings(&value),
+        id::BORDER_SHAPE => Value::sequence(value.parts().iter().map(path).collect()),
+        id::FONT_FEATURE_SETTINGS => settings(&value, true),
+        id::FONT_VARIATION_SETTINGS => settings(&value, false),
         id::HYPHENATE_LIMIT_CHARS => {
             let mut parts = value.parts();
             while parts.len() > 1 && parts.last().is_some_and(|p| p.is("auto")) {
                 parts.pop();
             }
-            Value::sequence(parts)
+            let most = |v: Value| if let Value::Number(n) = v { Value::Number(n.min(255.0)) } else { v };
+            Value::sequence(parts.into_iter().map(most).collect())
         }
         id::ANIMATION_DURATION => each_layer(&value, |parts| match parts.as_slice() {
             [one] if one.is("auto") => Value::Dimension(0.0, Unit::S),
@@ -192,10 +195,6 @@ pub(super) fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Valu
         },
         id::VIEW_TIMELINE_INSET => each_layer(&value, |parts| match parts.as_slice() {
             [a, b] if a == b => a.clone(),
-            _ => Value::sequence(parts),
-        }),
-        id::WILL_CHANGE => each_layer(&value, |parts| match parts.as_slice() {
-            [Value::Ident(name)] => Value::Ident(known_in_lower_case(name)),
             _ => Value::sequence(parts),
         }),
         id::OUTLINE_OFFSET => match value {
@@ -239,10 +238,19 @@ pub(super) fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Valu
         },
         id::OFFSET_ROTATE => offset_rotate(value),
         id::BASELINE_SHIFT if value.is("baseline") => Value::px(0.0),
-        id::STROKE_WIDTH | id::STROKE_DASHOFFSET => match value {
-            Value::Number(n) => Value::px(n),
-            other => other,
-        },
+        // Lengths of SVG go without a unit too (SVG 2, §4.2.1).
+        id::STROKE_WIDTH
+        | id::STROKE_DASHOFFSET
+        | id::BASELINE_SHIFT
+        | id::CX
+        | id::CY
+        | id::R
+        | id::RX
+        | id::RY
+        | id::X
+        | id::Y => number_as_px(value),
+        id::RESIZE if value.is("auto") => Value::keyword("both"),
+        id::RUBY_OVERHANG if value.is("none") => Value::keyword("spaces"),
         id::STROKE_DASHARRAY => numbers_as_px(&value),
         id::CORNER_BOTTOM_LEFT_SHAPE
         | id::CORNER_BOTTOM_RIGHT_SHAPE
@@ -545,7 +553,12 @@ pub(super) fn fold_sides(value: &Value) -> Value {
 /// Numbers in a list as lengths in px.
 fn numbers_as_px(value: &Value) -> Value {
     let parts = value.parts().into_iter().filter(|p| !matches!(p, Value::Delim(',')));
-    Value::comma_list(parts.map(|p| if let Value::Number(n) = p { Value::px(n) } else { p }).collect())
+    Value::comma_list(parts.map(number_as_px).collect())
+}
+
+/// A number as a length.
+fn number_as_px(value: Value) -> Value {
+    if let Value::Number(n) = value { Value::px(held(n, Unit::Px)) } else { value }
 }
 
 /// Corner shapes by name as superellipses (CSS Borders 4, §3.4).
@@ -721,11 +734,11 @@ fn offset_rotate(value: Value) -> Value {
 }
 
 /// Features or axes of a font by their tags, the last where one is named twice.
-fn settings(value: &Value) -> Value {
+fn settings(value: &Value, switches: bool) -> Value {
     let mut found: Vec<Vec<Value>> = Vec::new();
     for setting in value.layers() {
         let setting = match setting.as_slice() {
-            [tag, on] if on.is("on") || *on == Value::Number(1.0) => vec![tag.clone()],
+            [tag, on] if switches && (on.is("on") || *on == Value::Number(1.0)) => vec![tag.clone()],
             [tag, off] if off.is("off") => vec![tag.clone(), Value::Number(0.0)],
             _ => setting,
         };
