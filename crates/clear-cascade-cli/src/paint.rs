@@ -82,3 +82,9 @@ pub(crate) fn cut(text: &str, width: usize) -> String {
     out.push('…');
     out
 }
+
+/// A text with a capital at its start.
+pub(crate) fn capital(text: &str) -> String {
+    let mut rest = text.chars();
+    rest.next().map_or_else(String::new, |first| first.to_uppercase().chain(rest).collect())
+}

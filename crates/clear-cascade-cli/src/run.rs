@@ -165,25 +165,22 @@ fn each(
 fn why(args: &args::Why, page: &Path, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
     let study = open::study(page, &args.page.seen)?;
     let located = study.locate(&args.element)?;
-    let mut answers: Vec<Why> = Vec::new();
-    for property in &args.properties {
-        for longhand in study.longhands(property)? {
-            answers.push(study.why_of(located.elements[0], located.pseudo.as_ref(), &longhand)?);
-        }
-    }
+    let (element, pseudo) = (located.elements[0], located.pseudo.as_ref());
     if args.format == Format::Json {
-        let json = if let [one] = answers.as_slice() {
-            serde_json::to_string_pretty(one)
-        } else {
-            serde_json::to_string_pretty(&answers)
-        };
-        writeln!(out, "{}", json.map_err(io::Error::other)?)?;
-        return Ok(());
+        let mut answers: Vec<Why> = Vec::new();
+        for property in &args.properties {
+            for longhand in study.longhands(property)? {
+                answers.push(study.why_of(element, pseudo, &longhand)?);
+            }
+        }
+        return if let [one] = answers.as_slice() { json(one, out) } else { json(&answers, out) };
     }
+    let properties: Vec<&str> = args.properties.iter().map(String::as_str).collect();
+    let together = study.why_together(element, pseudo, &properties)?;
     let subject = render::subject(&study, &located, &args.element, width);
-    let text = match answers.as_slice() {
-        [one] => render::why(one, &subject, width),
-        many => render::many(many, &subject, width),
+    let text = match together.groups.as_slice() {
+        [group] if group.members.len() == 1 => render::why(&group.members[0].why, &subject, width),
+        _ => render::together(&together, &subject, width),
     };
     out.write_all(text.as_bytes())?;
     Ok(())

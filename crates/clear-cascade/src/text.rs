@@ -10,3 +10,13 @@ pub(crate) fn shorten(text: &str, most: usize) -> String {
     cut.push('…');
     cut
 }
+
+/// A list in words: `a`, `a and b`, `a, b, and c`.
+pub(crate) fn and(parts: &[String]) -> String {
+    match parts {
+        [] => String::new(),
+        [one] => one.clone(),
+        [one, two] => format!("{one} and {two}"),
+        [start @ .., last] => format!("{}, and {last}", start.join(", ")),
+    }
+}

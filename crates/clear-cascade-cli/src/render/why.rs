@@ -2,10 +2,11 @@
 
 use std::fmt::Write as _;
 
-use clear_cascade::answer::{Contender, From, Outcome, Why};
+use clear_cascade::answer::{Contender, From, Group, Member, OffContender, Outcome, Said, Together, Why};
 use clear_cascade::cascade::{Origin, Stage};
+use unicode_width::UnicodeWidthStr;
 
-use crate::paint::{self, ANSWER, NOTE, QUIET, STAGE, WON, clean, cut, paint, wrap};
+use crate::paint::{self, ANSWER, NOTE, QUIET, STAGE, WON, capital, clean, cut, paint, wrap};
 
 /// The answer to one question.
 pub(crate) fn why(why: &Why, subject: &str, width: usize) -> String {
@@ -18,60 +19,98 @@ pub(crate) fn why(why: &Why, subject: &str, width: usize) -> String {
     lineage(why, width, &mut out);
     contest(why, width, &mut out);
     derivation(why, width, &mut out);
-    off(why, width, &mut out);
+    off(&why.off, width, &mut out);
     out.push_str(&super::notes(&why.notes, width));
     out
 }
 
-/// The answers for the longhands of a shorthand or for several properties: one line each, folded where one declaration
-/// set them all.
-pub(crate) fn many(answers: &[Why], subject: &str, width: usize) -> String {
+/// The answers for the longhands of a shorthand or for several properties, grouped by what gives the values.
+pub(crate) fn together(together: &Together, subject: &str, width: usize) -> String {
     let mut out = String::new();
-    let mut groups: Vec<Vec<&Why>> = Vec::new();
-    // What a sentence says after the value: where that is the same, one sentence does for all.
-    let rest = |w: &Why| {
-        let before = if w.value.is_empty() { "has no value" } else { &w.value };
-        w.sentence.split_once(before).map_or(String::new(), |(_, rest)| rest.to_owned())
-    };
-    let cause = |w: &Why| {
-        let winner = w.contenders.first();
-        (w.from, w.value.is_empty(), winner.map(|c| (c.file.clone(), c.start)), rest(w))
-    };
-    for answer in answers {
-        match groups.iter_mut().find(|g| cause(g[0]) == cause(answer)) {
-            Some(group) => group.push(answer),
-            None => groups.push(vec![answer]),
+    let _ = writeln!(out, "{}", paint(ANSWER, wrap(&together.sentence, width, 0)));
+    out.push_str(subject);
+    for group in &together.groups {
+        let cause = if together.groups.len() > 1 { capital(&group.cause) } else { "Their values".to_owned() };
+        let _ = writeln!(out, "\n{}", paint(STAGE, wrap(&cause, width, 0)));
+        one_cause(group, width, &mut out);
+    }
+    let answers: Vec<&Why> = together.groups.iter().flat_map(|g| &g.members).map(|m| &m.why).collect();
+    off(answers.iter().flat_map(|a| &a.off), width, &mut out);
+    let mut notes: Vec<String> = Vec::new();
+    for note in answers.iter().flat_map(|a| &a.notes) {
+        if !notes.contains(note) {
+            notes.push(note.clone());
         }
     }
-    for (i, group) in groups.iter().enumerate() {
-        let names: Vec<&str> = group.iter().map(|w| w.property.as_str()).collect();
-        let same_value = group.iter().all(|w| w.value == group[0].value);
-        let head = if group.len() > 1 && group[0].value.is_empty() {
-            format!("{} have no value{}", names.join(", "), rest(group[0]).replace("sets it", "sets them"))
-        } else if group.len() == 1 {
-            group[0].sentence.clone()
-        } else {
-            let rest = rest(group[0])
-                .replace(", its initial value", ", their initial values")
-                .replace("it does not inherit", "they do not inherit");
-            let values = if same_value {
-                format!("all {}", group[0].value)
-            } else {
-                group.iter().map(|w| w.value.clone()).collect::<Vec<_>>().join(", ")
-            };
-            format!("{} are {values}{rest}", names.join(", "))
-        };
-        let _ = writeln!(out, "{}", paint(ANSWER, wrap(&head, width, 0)));
-        if i == 0 {
-            out.push_str(subject);
-        }
-        for loser in group[0].contenders.iter().filter(|c| c.outcome == Outcome::Out) {
-            let text = format!("out at {}: {}", loser.stage.map_or("", Stage::name), name(loser));
-            let _ = writeln!(out, "{}", paint(QUIET, wrap(&text, width, 2)));
-        }
-    }
-    let _ = writeln!(out, "{}", paint(QUIET, "Ask about one of them to see its contest in full."));
+    out.push_str(&super::notes(&notes, width));
+    let _ = writeln!(out, "\n{}", paint(QUIET, "Ask about one of them to see its contest in full."));
     out
+}
+
+/// How many initial values are listed at the most.
+const MANY: usize = 40;
+
+/// Properties that one declaration sets, or that have their values from one ancestor, or from nobody.
+fn one_cause(group: &Group, width: usize, out: &mut String) {
+    if let Some(winner) = group.members[0].why.contenders.first() {
+        // The cause names the place, unless `revert` or its kin lead on to another declaration.
+        let elsewhere =
+            if group.cause.contains(&place(winner)) { String::new() } else { format!("  {}", place(winner)) };
+        let _ = writeln!(out, "  {}{}", paint(WON, said(winner, width)), paint(QUIET, clean(&elsewhere)));
+    }
+    for step in &group.put_in {
+        let _ = writeln!(out, "{}", wrap(step, width, 2));
+    }
+    if group.members[0].why.contenders.is_empty() && group.members.len() > MANY {
+        let text = format!("{} of them: `values --all` lists all values", group.members.len());
+        let _ = writeln!(out, "{}", wrap(&text, width, 4));
+        return;
+    }
+    let column = group.members.iter().map(|m| m.why.property.width()).max().unwrap_or_default();
+    let mut told: &[String] = &[];
+    for Member { why, said, steps, .. } in &group.members {
+        let no_value = "no value".to_owned();
+        let value = if why.value.is_empty() { &no_value } else { &why.value };
+        let aside = match said {
+            Said::Written => "",
+            Said::Meant => "  (not written, but meant)",
+            Said::LeftOut => "  (not written, so initial)",
+        };
+        // What is written word for word is not said twice.
+        let as_written = |w: &Contender| (&w.property, &w.value, w.important) == (&why.property, value, false);
+        if group.members.len() > 1 || !why.contenders.first().is_some_and(as_written) {
+            let line = format!("{}  {value}{aside}", paint::pad(&why.property, column));
+            let _ = writeln!(out, "{}", wrap(&line, width, 4));
+        }
+        // One colour for four edges is explained once.
+        if *said != Said::LeftOut && steps != told {
+            for step in steps {
+                let _ = writeln!(out, "{}", paint(QUIET, wrap(step, width, 6)));
+            }
+            told = steps;
+        }
+    }
+    losers(group, width, out);
+}
+
+/// Who went out, and for which of the properties where it is not for all.
+fn losers(group: &Group, width: usize, out: &mut String) {
+    let mut losers: Vec<(&Contender, Vec<&str>)> = Vec::new();
+    for Member { why, .. } in &group.members {
+        for loser in why.contenders.iter().filter(|c| c.outcome == Outcome::Out) {
+            let same = |l: &Contender| (&l.file, l.start, l.stage) == (&loser.file, loser.start, loser.stage);
+            match losers.iter_mut().find(|(l, _)| same(l)) {
+                Some((_, of)) => of.push(&why.property),
+                None => losers.push((loser, vec![&why.property])),
+            }
+        }
+    }
+    for (loser, of) in losers {
+        let only = if of.len() < group.members.len() { format!(", for {}", of.join(", ")) } else { String::new() };
+        let stage = loser.stage.map_or("", Stage::name);
+        let text = format!("out at {stage}: {} of {}, {}{only}", said(loser, width), name(loser), place(loser));
+        let _ = writeln!(out, "{}", paint(QUIET, wrap(&text, width, 2)));
+    }
 }
 
 /// Whom an inherited value comes from, outwards.
@@ -149,15 +188,24 @@ fn dots(count: usize) -> String {
 
 /// One contender: what it says, where it is, and what became of it.
 fn entry(contender: &Contender, won: bool, width: usize, out: &mut String) {
-    let important = if contender.important { " !important" } else { "" };
-    let said = cut(&format!("{}: {}{important}", contender.property, contender.value), width / 2);
-    let place = format!("{}:{}:{}", contender.file, contender.line, contender.column);
+    let said = said(contender, width);
     let said = if won { paint(WON, said) } else { said };
-    let _ = writeln!(out, "    {said}  {}", paint(QUIET, clean(&place)));
+    let _ = writeln!(out, "    {said}  {}", paint(QUIET, clean(&place(contender))));
     let reason = if won { String::new() } else { format!(": {}", contender.reason) };
     let outcome = if won { won_text(contender) } else { format!("out{reason}") };
     let text = format!("{} — {outcome}", name(contender));
     let _ = writeln!(out, "{}", wrap(&text, width, 6));
+}
+
+/// The declaration as it was written.
+fn said(contender: &Contender, width: usize) -> String {
+    let important = if contender.important { " !important" } else { "" };
+    cut(&format!("{}: {}{important}", contender.property, contender.value), width / 2)
+}
+
+/// Where it is written.
+fn place(contender: &Contender) -> String {
+    format!("{}:{}:{}", contender.file, contender.line, contender.column)
 }
 
 /// Why the winner won.
@@ -201,15 +249,18 @@ fn derivation(why: &Why, width: usize, out: &mut String) {
     }
 }
 
-/// Rules that would want a say if a condition held.
-fn off(why: &Why, width: usize, out: &mut String) {
-    if why.off.is_empty() {
-        return;
-    }
-    let _ = writeln!(out, "\n{}", paint(STAGE, "Not in the contest"));
-    for one in &why.off {
+/// Rules that would want a say if a condition held; each declaration once.
+fn off<'w>(all: impl IntoIterator<Item = &'w OffContender>, width: usize, out: &mut String) {
+    let mut lines: Vec<String> = Vec::new();
+    for one in all {
         let selector = one.selector.as_ref().map(|s| format!(" of `{s}`")).unwrap_or_default();
         let text = format!("`{}: {}`{selector}, {}: {}", one.property, one.value, one.at, one.reason);
-        let _ = writeln!(out, "{}", wrap(&text, width, 2));
+        let line = wrap(&text, width, 2);
+        if !lines.contains(&line) {
+            lines.push(line);
+        }
+    }
+    if !lines.is_empty() {
+        let _ = writeln!(out, "\n{}\n{}", paint(STAGE, "Not in the contest"), lines.join("\n"));
     }
 }

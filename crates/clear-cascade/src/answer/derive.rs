@@ -7,29 +7,57 @@ use crate::property::{self, PropertyId, id};
 use crate::study::Study;
 use crate::style::{Entry, Style, Subject, Target, substituted_slice, substituted_text};
 use crate::stylesheet::function::CustomFunction;
-use crate::syntax::{Kind, Slice, Tokens};
+use crate::syntax::{Kind, Slice, Token, Tokens};
 use crate::value::substitution::Failure;
 use crate::value::{Context, Declared, Unit, Value, Wide, any_numeric, color, number_text};
 
 /// What is said of a value that grows without end.
 pub(super) const CUT_OFF: &str = "what its `var()`s put in grows beyond 65,536 bytes or 64 levels; it was cut off there, so the declaration is invalid here and counts as `unset`";
 
+/// What a declaration says of a longhand.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, serde::Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Said {
+    /// Its value is written.
+    #[default]
+    Written,
+    /// It is not written, and what is written stands for a value of it: `flex: 1` for `flex-basis: 0%`.
+    Meant,
+    /// It is left out of a shorthand, which sets the initial value then.
+    LeftOut,
+}
+
+/// The steps from a declaration to the value of one longhand or custom property.
+#[derive(Default)]
+pub(super) struct Steps {
+    /// What is put in for `var()` and calls of functions: the same for all longhands of a shorthand.
+    pub(super) put_in: Vec<String>,
+    /// Which part of a shorthand is taken.
+    pub(super) part: Option<String>,
+    /// Whether that part is written.
+    pub(super) said: Said,
+    /// What the part comes to.
+    pub(super) result: Vec<String>,
+}
+
+impl Steps {
+    /// All of them, in their order.
+    pub(super) fn all(self) -> Vec<String> {
+        self.put_in.into_iter().chain(self.part).chain(self.result).collect()
+    }
+}
+
 /// The steps for the declaration that gives the value.
-pub(super) fn steps(
-    subject: &Subject<'_>,
-    entry: &Entry<'_>,
-    asked: &Asked,
-    style: &Style,
-    value: &str,
-) -> Vec<String> {
+pub(super) fn steps(subject: &Subject<'_>, entry: &Entry<'_>, asked: &Asked, style: &Style, value: &str) -> Steps {
     let study = subject.study;
     let sheet = &study.sheets[entry.sheet as usize].sheet;
     let written = sheet.value(entry.declaration);
-    let mut steps = Vec::new();
+    let mut all = Steps::default();
+    let steps = &mut all.put_in;
     let mut text = written.text().to_owned();
     if let Some(Declared::Substitute(_)) = entry.declared {
-        variables(subject, written, &mut steps);
-        calls(subject, written, style, &mut steps);
+        variables(subject, written, steps);
+        calls(subject, written, style, steps);
         match substituted_text(subject, entry, style) {
             Ok(found) => {
                 if found.trim() != text {
@@ -42,16 +70,16 @@ pub(super) fn steps(
                 steps.push(format!(
                     "{what} comes to nothing and has no fallback: the declaration is invalid here and counts as `unset`"
                 ));
-                return steps;
+                return all;
             }
             Err(Failure::CutOff) => {
                 steps.push(CUT_OFF.to_owned());
-                return steps;
+                return all;
             }
         }
     } else if entry.declared.is_none() {
-        variables(subject, written, &mut steps);
-        calls(subject, written, style, &mut steps);
+        variables(subject, written, steps);
+        calls(subject, written, style, steps);
         let found = substituted_text(subject, entry, style);
         if matches!(found, Err(Failure::CutOff)) {
             steps.push(CUT_OFF.to_owned());
@@ -69,48 +97,53 @@ pub(super) fn steps(
                 steps.push(format!("`@property` makes it a `{syntax}`: `{found}` is {value}"));
             }
         }
-        return steps;
+        return all;
     }
     let Target::Longhand(longhand) = entry.property else {
-        return steps;
+        return all;
     };
-    let tokens = Tokens::read(&text);
     let written_property = match &entry.declaration.property {
         crate::stylesheet::Property::Known(id) => *id,
-        crate::stylesheet::Property::Custom(_) => return steps,
+        crate::stylesheet::Property::Custom(_) => return all,
     };
     if matches!(entry.declared, Some(Declared::Wide(_))) {
-        return steps;
+        return all;
     }
-    let Ok(parts) = property::parse_longhands(written_property, tokens.all().trim()) else {
+    let Ok(parts) = property::parse_longhands(written_property, Tokens::read(&text).all().trim()) else {
         steps.push(format!(
             "`{}` is nothing that `{}` takes: the declaration is invalid here and counts as `unset`",
             crate::text::shorten(&text, 80),
             written_property.name()
         ));
-        return steps;
+        return all;
     };
     let Some((_, part)) = parts.into_iter().find(|(p, _)| *p == longhand) else {
-        return steps;
+        return all;
     };
     // A longhand as it was written; a part of a shorthand as it was understood.
     let part = if written_property == longhand { text.trim().to_owned() } else { part.text() };
     if written_property != longhand {
-        let named = mentions(&text, &part);
-        let how = if named {
-            "the part for"
-        } else if part == longhand.initial().text() {
-            "no part for it is written, so it sets the initial value of"
-        } else {
-            "what that means for"
+        let is_initial = consists_of(&part, &longhand.initial().text());
+        let is_color = color::parse(Tokens::read(&part).all()).is_some();
+        all.said = match mentions(&text, &part) {
+            true => Said::Written,
+            false if is_initial => Said::LeftOut,
+            false if is_color => Said::Written,
+            false => Said::Meant,
         };
-        steps.push(format!(
+        let how = match all.said {
+            Said::Written => "the part for",
+            Said::Meant => "what that means for",
+            Said::LeftOut => "no part for it is written, so it sets the initial value of",
+        };
+        all.part = Some(format!(
             "`{}: {}` → {how} `{}`: {part}",
             entry.declaration.name,
             crate::text::shorten(&text, 60),
             longhand.name()
         ));
     }
+    let steps = &mut all.result;
     if longhand.name() != asked.name && asked.longhand == Some(style.flow.physical(longhand)) {
         let physical = style.flow.physical(longhand);
         let flow = format!("{}, {}", style.text(id::WRITING_MODE), style.text(id::DIRECTION));
@@ -118,26 +151,36 @@ pub(super) fn steps(
             steps.push(format!("`{}` is `{}` where text runs {flow}", longhand.name(), physical.name()));
         }
     }
-    arithmetic(subject, longhand, &part, style, value, &mut steps);
+    arithmetic(subject, longhand, &part, style, value, steps);
     if text.to_ascii_lowercase().replace("random(fixed", "").contains("random(") {
         let taken = if value.contains("random(") { "" } else { "; the middle of its range is taken here" };
         steps.push(format!(
             "`random()` draws its number when the page is opened, so which one it is cannot be told{taken}"
         ));
     }
-    steps
+    all
 }
 
-/// Whether a component is written in a text.
+/// Whether something of a part of a shorthand stands in what was written, word for word.
 fn mentions(text: &str, part: &str) -> bool {
-    let tokens = Tokens::read(text);
-    let lower = part.to_ascii_lowercase();
-    let words: Vec<String> =
-        tokens.list.iter().map(|t| text[t.start as usize..t.end as usize].to_ascii_lowercase()).collect();
-    words.contains(&lower)
-        || text.to_ascii_lowercase().contains(&lower)
-        || part.starts_with("rgb")
-        || part.contains(['(', ','])
+    let (text, part) = (Tokens::read(text), Tokens::read(part));
+    let word = |tokens: &Tokens, token: &Token| {
+        Some(match token.kind {
+            Kind::Number(n, _) | Kind::Dimension(n, _) if n == 0.0 => "0".to_owned(),
+            Kind::Number(n, _) => number_text(n),
+            Kind::Url => "url(".to_owned(),
+            Kind::Comma | Kind::Space => return None,
+            _ => tokens.text[token.start as usize..token.end as usize].to_ascii_lowercase(),
+        })
+    };
+    let words = |tokens: &Tokens| tokens.list.iter().filter_map(|t| word(tokens, t)).collect::<Vec<_>>();
+    let written = words(&text);
+    words(&part).iter().any(|w| written.contains(w))
+}
+
+/// Whether a list is one value over and over.
+fn consists_of(list: &str, value: &str) -> bool {
+    list == value || list.split(", ").all(|part| part == value)
 }
 
 /// How many variables of a value are followed at the most.
@@ -342,7 +385,8 @@ fn conversion(
         }
         _ => to.to_owned(),
     });
-    let product = whose.map(|whose| format!("{} × {}{} ({whose})", number_text(n), number_text(one), base.name()));
+    let product =
+        whose.map(|whose| format!("{}{} × {}{} ({whose})", number_text(n), unit.name(), number_text(one), base.name()));
     (product, format!("{}{}", number_text(n * one), base.name()))
 }
 
@@ -437,7 +481,12 @@ fn arithmetic(
     if let Some(notations) = notations(all, part, value) {
         steps.push(notations);
     } else if part != value && !part.eq_ignore_ascii_case(value) {
-        steps.push(format!("`{}` comes to {value}", crate::text::shorten(part, 80)));
+        let site = if value.contains(crate::SITE) && !part.contains(crate::SITE) {
+            format!("; {} stands for the top folder of the site", crate::SITE)
+        } else {
+            String::new()
+        };
+        steps.push(format!("`{}` comes to {value}{site}", crate::text::shorten(part, 80)));
     }
 }
 
@@ -464,7 +513,7 @@ fn calculation(
             continue;
         }
         told.push(written);
-        steps.push(format!("{written} = {product} = {total}"));
+        steps.push(format!("{product} = {total}"));
         text = replace_token(&text, written, &total);
     }
     // Then functions inside, from the inside out.

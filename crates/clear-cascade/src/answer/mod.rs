@@ -18,6 +18,7 @@ mod why_not;
 
 pub use aim::Aim;
 pub use compare::{Comparison, Difference, Twins};
+pub use derive::Said;
 pub use effects::NoEffect;
 pub use fixes::Fix;
 pub use locate::{LocateError, Located};
@@ -25,7 +26,7 @@ pub use reach::{Hit, Part, Reach, Tally};
 pub use reading::Reading;
 pub use rules::Written;
 pub use trying::{Alike, Changed, Tried};
-pub use why::{Ancestor, Contender, From, OffContender, Outcome, Why, WhyError};
+pub use why::{Ancestor, Contender, From, Group, Member, OffContender, Outcome, Together, Why, WhyError};
 pub use why_not::{Fate, Miss, Nearest, WhyNot};
 
 use std::collections::HashMap;

@@ -1,5 +1,10 @@
 //! Why a property has the value it has on an element: the contest, the lineage and the derivation.
 
+mod together;
+mod words;
+
+pub use together::{Group, Member, Together};
+
 use std::collections::HashSet;
 
 use serde::Serialize;
@@ -328,7 +333,7 @@ impl<'s> Contest<'s> {
         let (from, source) = self.source();
         let contenders = self.explained();
         let lineage = self.lineage(from);
-        let sentence = self.sentence(&value, from, source, &lineage);
+        let sentence = self.sentence(&value, &self.cause(&value, from, source, &lineage, false));
         let all: HashSet<Span> = self.contenders.iter().map(|e| e.declaration.span).collect();
         let otherwise = study.asked_value(&study.style_without(self.element, self.pseudo, &all), &self.asked);
         Why {
@@ -337,7 +342,7 @@ impl<'s> Contest<'s> {
             at: study.sources.place(study.document.span(self.element)),
             pseudo: self.pseudo.map(ToString::to_string),
             property: self.asked.name.clone(),
-            derivation: self.derivation(source, &value),
+            derivation: self.derivation(source, &value).all(),
             belief: self.belief(from),
             value,
             from,
@@ -487,155 +492,6 @@ impl<'s> Contest<'s> {
         }
     }
 
-    /// Why the winner won.
-    fn won_reason(&self, winner: &Entry<'s>, settled: Option<Stage>) -> String {
-        let rolls = match self.wide(winner) {
-            Some(wide @ (Wide::Revert | Wide::RevertLayer | Wide::RevertRule)) => {
-                let what = match wide {
-                    Wide::Revert => "origin",
-                    Wide::RevertLayer => "layer",
-                    _ => "rule",
-                };
-                match self.source().1 {
-                    Some(to) => format!(
-                        "; as `{}` it hands on to what weaker declarations outside its {what} say: {}",
-                        wide.name(),
-                        self.name(to)
-                    ),
-                    None => {
-                        format!("; as `{}` it leaves its {what} out, and nothing else sets the property", wide.name())
-                    }
-                }
-            }
-            _ => String::new(),
-        };
-        match settled {
-            None => format!("nothing else wants to set it{rolls}"),
-            Some(stage) => format!("settled at {}{rolls}", stage.name()),
-        }
-    }
-
-    /// Why a contender went out at a stage that the winner passed.
-    fn lost_reason(&self, entry: &Entry<'s>, winner: &Entry<'s>, stage: Stage) -> String {
-        let (a, b) = (&entry.precedence, &winner.precedence);
-        match stage {
-            Stage::Origin if b.important && !a.important => {
-                "the winner is `!important`, and this one is not".to_owned()
-            }
-            Stage::Origin if a.important && b.important => {
-                format!(
-                    "where both are important, {} outrank {}: importance turns the order of origins round",
-                    styles_of(b.origin),
-                    styles_of(a.origin)
-                )
-            }
-            Stage::Origin => format!("{} outrank {}", styles_of(b.origin), styles_of(a.origin)),
-            Stage::Context if b.important => {
-                "where both are important, the shadow tree outranks the tree around it: importance turns that order round".to_owned()
-            }
-            Stage::Context => "styles of the tree around a shadow tree outrank those inside it".to_owned(),
-            Stage::StyleAttribute => "a `style` attribute outranks every selector".to_owned(),
-            Stage::Layer => self.layer_reason(entry, winner),
-            Stage::Specificity => specificity_reason(a.specificity, b.specificity),
-            Stage::Proximity => match (a.proximity, b.proximity) {
-                (Some(far), Some(near)) => {
-                    format!("its scoping root is {far} steps up, the winner's only {near}")
-                }
-                _ => "the winner is in an `@scope`, and this one is not".to_owned(),
-            },
-            Stage::Order if a.origin == Origin::PresentationalHint => "the other attribute comes later".to_owned(),
-            Stage::Order => "the same weight, and the winner comes later".to_owned(),
-        }
-    }
-
-    /// Why a layer lost.
-    fn layer_reason(&self, entry: &Entry<'s>, winner: &Entry<'s>) -> String {
-        let name = |e: &Entry<'s>| {
-            self.study.rules.get(e.rule as usize).and_then(|r| self.study.layer_name(r)).map(str::to_owned)
-        };
-        let (own, other) = (name(entry), name(winner));
-        match (own, other, winner.precedence.important) {
-            (Some(own), None, false) => {
-                format!("it is in layer `{own}`, and styles outside layers outrank every layer")
-            }
-            (None, Some(other), true) => {
-                format!("among important declarations, layer `{other}` outranks styles outside layers")
-            }
-            (Some(own), Some(other), false) => format!("layer `{other}` comes after `{own}`"),
-            (Some(own), Some(other), true) => {
-                format!("among important declarations the order of layers turns round: `{other}` outranks `{own}`")
-            }
-            _ => "the winner's layer outranks this one's".to_owned(),
-        }
-    }
-
-    /// A declaration in a few words: what took the element, and where it is.
-    fn name(&self, entry: &Entry<'s>) -> String {
-        let place = self.study.sources.place(entry.declaration.span);
-        match (entry.precedence.origin, self.study.selector_text(entry)) {
-            (Origin::PresentationalHint, _) => match self.hint_attribute(entry) {
-                Some(name) => format!("the attribute `{name}` in {place}"),
-                None => format!("an attribute in {place}"),
-            },
-            (_, None) => format!("the `style` attribute in {place}"),
-            (Origin::Defaults, Some(selector)) => {
-                format!("the browser default `{selector}` ({place})")
-            }
-            (Origin::User, Some(selector)) => {
-                format!("`{selector}` in the user stylesheet {place}")
-            }
-            (_, Some(selector)) => format!("`{selector}` in {place}"),
-        }
-    }
-
-    /// The attribute that a presentational hint comes from.
-    fn hint_attribute(&self, entry: &Entry<'s>) -> Option<String> {
-        let start = entry.declaration.span.start;
-        let all = self.study.document.elements().iter().flat_map(|e| &e.attributes);
-        all.filter(|a| a.value_span.start <= start).max_by_key(|a| a.value_span.start).map(|a| a.name.to_string())
-    }
-
-    /// The answer in one sentence.
-    fn sentence(&self, value: &str, from: From, source: Option<&Entry<'s>>, lineage: &[Ancestor]) -> String {
-        let property = &self.asked.name;
-        if value.is_empty() {
-            return match source {
-                Some(entry) => format!("`{property}` has no value: {} comes to nothing.", self.name(entry)),
-                None => format!("`{property}` has no value: nobody sets it here or further out."),
-            };
-        }
-        match (from, source) {
-            (From::Declared, Some(entry)) => {
-                format!("`{property}` is {value}, set by {}.", self.name(entry))
-            }
-            (From::Inherited, keyword) => {
-                let by = keyword.map(|k| format!(" because of {}", self.name(k))).unwrap_or_default();
-                self.inherited_sentence(value, lineage, &by)
-            }
-            (From::Initial, Some(entry)) => {
-                format!("`{property}` is {value}, its initial value, because of {}.", self.name(entry))
-            }
-            _ => format!("`{property}` is {value}, its initial value: nobody sets it here, and it does not inherit."),
-        }
-    }
-
-    /// The sentence for an inherited value: from whom, and what sets it there.
-    fn inherited_sentence(&self, value: &str, lineage: &[Ancestor], by: &str) -> String {
-        let property = &self.asked.name;
-        let giver = lineage.last().filter(|g| lineage.len() > 1 && g.from == From::Declared);
-        let Some(giver) = giver else {
-            let where_none = if by.is_empty() { "here or further out" } else { "further out" };
-            return format!("`{property}` is {value}, its initial value{by}: nobody sets it {where_none}.");
-        };
-        let start = format!("`{property}` is {value}, inherited{by} from `{}` ({})", giver.label, giver.at);
-        let id = self.study.document.id(giver.element).unwrap_or(self.element);
-        let contest = Contest::new(self.study, id, None, &self.asked);
-        match contest.source().1 {
-            Some(entry) => format!("{start}, where it is set by {}.", contest.name(entry)),
-            None => format!("{start}."),
-        }
-    }
-
     /// The element and its ancestors as far as inheritance leads; only itself where nothing is inherited.
     fn lineage(&self, from: From) -> Vec<Ancestor> {
         let study = self.study;
@@ -670,9 +526,9 @@ impl<'s> Contest<'s> {
     }
 
     /// The steps from what was written to the computed value.
-    fn derivation(&self, source: Option<&Entry<'s>>, value: &str) -> Vec<String> {
+    fn derivation(&self, source: Option<&Entry<'s>>, value: &str) -> derive::Steps {
         let Some(entry) = source else {
-            return Vec::new();
+            return derive::Steps::default();
         };
         let subject = Subject { study: self.study, element: self.element, pseudo: self.pseudo };
         derive::steps(&subject, entry, &self.asked, &self.style, value)
@@ -775,24 +631,6 @@ impl<'s> Contest<'s> {
         }
         out
     }
-}
-
-/// The styles of an origin in plain words.
-fn styles_of(origin: Origin) -> &'static str {
-    match origin {
-        Origin::Defaults => "browser defaults",
-        Origin::User => "the user's styles",
-        Origin::Author => "the page's own styles",
-        Origin::PresentationalHint => "HTML attributes",
-    }
-}
-
-/// Why a lighter selector lost: the first column that differs.
-fn specificity_reason(own: Specificity, other: Specificity) -> String {
-    let names = ["ids", "classes, attributes and pseudo-classes", "types and pseudo-elements"];
-    let differs = own.columns().iter().zip(other.columns()).position(|(a, b)| *a != b).unwrap_or(0);
-    let (a, b) = (own.columns()[differs], other.columns()[differs]);
-    format!("({own}) is lighter than ({other}): {a} against {b} in the column of {}", names[differs])
 }
 
 impl Study {

@@ -126,10 +126,14 @@ impl PropertyId {
         self.index() < table::LONGHANDS
     }
 
-    /// The longhands it sets: itself, for a longhand.
+    /// The longhands it sets: itself, for a longhand; of `all`, those that it stands for (CSS Cascade 5, §3.2).
     #[must_use]
     pub fn longhands_of(self) -> Vec<Self> {
-        if self.is_longhand() { vec![self] } else { self.row().longhands.to_vec() }
+        match self {
+            id::ALL => Self::longhands().filter(|p| !matches!(*p, id::DIRECTION | id::UNICODE_BIDI)).collect(),
+            _ if self.is_longhand() => vec![self],
+            _ => self.row().longhands.to_vec(),
+        }
     }
 
     /// Whether it is the flow-relative name of what another longhand sets too (CSS Logical 1, §4).

@@ -39,10 +39,6 @@ pub(crate) fn parse(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(Prope
 
 /// All longhands that a property sets or resets.
 fn all_longhands(property: PropertyId) -> Vec<PropertyId> {
-    if property == id::ALL {
-        // All but `direction` and `unicode-bidi` (CSS Cascade 5, §3.2).
-        return PropertyId::longhands().filter(|p| !matches!(*p, id::DIRECTION | id::UNICODE_BIDI)).collect();
-    }
     let mut set = property.longhands_of();
     set.extend(property.row().resets);
     set

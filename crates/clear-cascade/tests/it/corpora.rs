@@ -1,5 +1,6 @@
 //! Larger sets of cases, made at random and answered by a browser through its scripting interfaces.
 
+use clear_cascade::answer::From;
 use clear_cascade::{FileLoader, Study};
 
 use crate::page;
@@ -66,18 +67,56 @@ fn colours_compute_as_in_a_browser() {
     assert!(wrong.is_empty(), "{} of {}:\n{}", wrong.len(), rows.len(), wrong.join("\n"));
 }
 
-#[test]
-fn values_compute_as_in_a_browser() {
-    let rows: Vec<Vec<String>> = rows("values.tsv")
-        .into_iter()
-        .map(|(property, rest)| std::iter::once(property).chain(rest.split('\t').map(str::to_owned)).collect())
-        .collect();
-    assert!(rows.len() >= 1400 && rows.iter().all(|r| r.len() == 4));
+/// Declarations with what a browser computes for a longhand, and a page with a paragraph for each.
+fn values() -> (Vec<[String; 4]>, Study) {
+    let split = |(property, rest): (String, String)| {
+        let rest: Vec<String> = rest.split('\t').map(str::to_owned).collect();
+        let [value, longhand, computed] = rest.try_into().expect("four columns");
+        [property, value, longhand, computed]
+    };
+    let rows: Vec<[String; 4]> = rows("values.tsv").into_iter().map(split).collect();
+    assert!(rows.len() >= 1500);
     let elements: String = rows.iter().map(|r| format!("<p style=\"{}: {}\"></p>", r[0], quoted(&r[1]))).collect();
     let study = page(&format!(
         "<!DOCTYPE html><style>html {{ font-size: 10px }} body {{ font: 20px/30px Arial; color: rgb(12, 34, 56) }}</style>\
          <body>{elements}"
     ));
+    (rows, study)
+}
+
+#[test]
+fn derivations_come_to_the_value() {
+    let (rows, study) = values();
+    let mut wrong = Vec::new();
+    let mut products = 0;
+    for (row, p) in rows.iter().zip(study.select("p").unwrap()) {
+        let why = study.why(p, &row[2]).unwrap();
+        let Some(winner) = why.contenders.first().filter(|_| why.from == From::Declared) else { continue };
+        let as_written = winner.value.eq_ignore_ascii_case(&why.value);
+        if !as_written && !why.derivation.iter().any(|step| step.contains(&why.value)) {
+            wrong.push(format!("{}: {} -> {}: {:?}", row[0], row[1], why.value, why.derivation));
+        }
+        // A product that is shown is right: `2em × 20px (…) = 40px`.
+        for step in &why.derivation {
+            let Some(((left, right), (_, result))) = step.split_once(" × ").zip(step.rsplit_once(" = ")) else {
+                continue;
+            };
+            let first = |text: &str| numbers(text).1.first().copied();
+            if let (Some(a), Some(b), Some(c)) = (first(left), first(right), first(result)) {
+                products += 1;
+                let percent = if left.ends_with('%') { 0.01 } else { 1.0 };
+                if (a * b * percent - c).abs() > 6e-3 * c.abs().max(1.0) {
+                    wrong.push(format!("{}: {}: {step}", row[0], row[1]));
+                }
+            }
+        }
+    }
+    assert!(wrong.is_empty() && products > 50, "{products} products; {}:\n{}", wrong.len(), wrong.join("\n"));
+}
+
+#[test]
+fn values_compute_as_in_a_browser() {
+    let (rows, study) = values();
     let wrong: Vec<String> = rows
         .iter()
         .zip(study.select("p").unwrap())

@@ -46,6 +46,41 @@ fn answers_name_every_kind_of_cause() {
 }
 
 #[test]
+fn several_properties_are_grouped_by_what_gives_their_values() {
+    let css = ":root { --line: 2px; --gold: #d4af37 } div { border: 1px dashed red; padding-left: 9px; font: italic 1.2em/1.5 serif }
+        .card { border: var(--line) solid var(--gold); border-top-color: teal; margin: 8 em; padding: 1em 5%; flex: 1 }
+        @media print { .card { padding: 0 } } p { margin: revert; font: inherit; color: inherit }";
+    let study = files(&[("index.html", "<link rel=stylesheet href=a.css><div class=card>x<p>y"), ("a.css", css)]);
+    let told = |name: &str, properties: &[&str]| {
+        let element = study.select(name).unwrap()[0];
+        let together = study.why_together(element, None, properties).unwrap();
+        let mut out = vec![format!("{name} {}: {}", properties.join(" "), together.sentence)];
+        for group in &together.groups {
+            out.push(format!("{} {:?}", group.cause, group.put_in));
+            out.extend(
+                group
+                    .members
+                    .iter()
+                    .map(|m| format!("- {} {} ({:?}) {:?}", m.why.property, m.why.value, m.said, m.steps)),
+            );
+        }
+        out.join("\n")
+    };
+    let all = [
+        told(".card", &["border-top", "border-left"]),
+        told(".card", &["padding"]),
+        told(".card", &["flex"]),
+        told(".card", &["margin"]),
+        told("p", &["margin"]),
+        told("p", &["font-size", "line-height", "color", "color"]),
+        told("p", &["--gold", "--silver", "display", "order"]),
+    ];
+    insta::assert_snapshot!("together", all.join("\n\n"));
+    let everything = study.why_together(study.select("p").unwrap()[0], None, &["all"]).unwrap();
+    assert!(everything.groups.iter().map(|g| g.members.len()).sum::<usize>() > 350, "{}", everything.sentence);
+}
+
+#[test]
 fn variables_are_followed_to_where_they_are_set() {
     let css =
         ":root { --a: var(--b); --b: gold } p { border: var(--a) 2px solid; width: calc(100% - var(--gap, 1em)) }";

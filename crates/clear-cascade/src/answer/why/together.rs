@@ -1,0 +1,175 @@
+//! Several properties of one element at once, such as the longhands of a shorthand: grouped by what gives their values.
+
+use serde::Serialize;
+
+use super::{Contest, From, Why, WhyError};
+use crate::answer::derive::Said;
+use crate::document::ElementId;
+use crate::selector::PseudoElement;
+use crate::source::Span;
+use crate::study::Study;
+
+/// Why several properties of one element have their values.
+#[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
+pub struct Together {
+    /// The answer in one plain sentence.
+    pub sentence: String,
+    /// The answers by what gives the values: declarations first, then inheritance, then initial values.
+    pub groups: Vec<Group>,
+}
+
+/// Properties whose values have one cause: the same declaration, the same ancestor, or none.
+#[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
+pub struct Group {
+    /// The cause in words: `set by …`, `inherited from …`, `their initial values: …`.
+    pub cause: String,
+    /// What is put in for `var()` and calls of custom functions in the declaration, for all of them.
+    pub put_in: Vec<String>,
+    /// The properties, in the order they were asked about.
+    pub members: Vec<Member>,
+}
+
+/// One of several properties.
+#[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
+pub struct Member {
+    /// Its answer.
+    pub why: Why,
+    /// Whether the declaration that sets it says its value.
+    pub said: Said,
+    /// The steps from its part of the declaration to its value.
+    pub steps: Vec<String>,
+}
+
+impl Study {
+    /// Why properties of an element, or of one of its pseudo-elements, have their values. A shorthand stands for its
+    /// longhands; what is named twice is answered once.
+    ///
+    /// # Errors
+    /// Where one of them does not exist.
+    pub fn why_together(
+        &self,
+        element: ElementId,
+        pseudo: Option<&PseudoElement>,
+        properties: &[&str],
+    ) -> Result<Together, WhyError> {
+        let mut names: Vec<String> = Vec::new();
+        for property in properties {
+            for longhand in self.longhands(property)? {
+                if !names.contains(&longhand) {
+                    names.push(longhand);
+                }
+            }
+        }
+        let mut found: Vec<(Cause, Group)> = Vec::new();
+        for name in &names {
+            let contest = Contest::new(self, element, pseudo, &self.asked(element, pseudo, name)?);
+            let why = contest.answer();
+            let cause = Cause::of(&contest, &why);
+            let (from, source) = contest.source();
+            let words = |many: bool| contest.cause(&why.value, from, source, &why.lineage, many);
+            let steps = contest.derivation(source, &why.value);
+            match found.iter_mut().find(|(c, _)| *c == cause) {
+                Some((_, group)) => {
+                    group.cause = words(true);
+                    group.members.push(Member { why, said: steps.said, steps: steps.result });
+                }
+                None => {
+                    let (cause_text, put_in) = (words(false), steps.put_in);
+                    let members = vec![Member { why, said: steps.said, steps: steps.result }];
+                    found.push((cause, Group { cause: cause_text, put_in, members }));
+                }
+            }
+        }
+        found.sort_by_key(|(cause, _)| cause.from as u8);
+        let subject = match properties {
+            [one] if names.len() > 1 => format!("{} longhands of `{one}`", names.len()),
+            _ if names.len() > properties.len() => format!("{} longhands", names.len()),
+            _ => format!("{} properties", names.len()),
+        };
+        let sentence = sentence(&found, &subject);
+        Ok(Together { sentence, groups: found.into_iter().map(|(_, group)| group).collect() })
+    }
+}
+
+/// What makes values belong together.
+#[derive(PartialEq)]
+struct Cause {
+    /// Where they come from; what would be inherited, but is set nowhere, is initial.
+    from: From,
+    /// The declaration that gives them, or that says to inherit them or to take the initial value.
+    source: Option<Span>,
+    /// The element that they are inherited from, and the declaration there.
+    giver: Option<(u32, Option<Span>)>,
+    /// Whether there is no value at all.
+    empty: bool,
+    /// Whether they inherit.
+    inherits: bool,
+}
+
+impl Cause {
+    /// Of one answer.
+    fn of(contest: &Contest<'_>, answer: &Why) -> Self {
+        let study = contest.study;
+        let (from, source) = contest.source();
+        let giver = answer.lineage.last().filter(|g| from == From::Inherited && g.from == From::Declared);
+        let declared_there = |element: u32| {
+            let outer = Contest::new(study, study.document.id(element)?, None, &contest.asked);
+            outer.source().1.map(|e| e.declaration.span)
+        };
+        Self {
+            from: if from == From::Inherited && giver.is_none() { From::Initial } else { from },
+            source: source.map(|e| e.declaration.span),
+            giver: giver.map(|g| (g.element, declared_there(g.element))),
+            empty: answer.value.is_empty(),
+            inherits: from == From::Inherited,
+        }
+    }
+}
+
+/// How many values are told in a sentence at the most.
+const FEW: usize = 4;
+
+/// The answer for all of them: the cause where there is one, else how many are set, inherited and initial.
+fn sentence(found: &[(Cause, Group)], subject: &str) -> String {
+    let [(cause, group)] = found else {
+        let count = |fits: &dyn Fn(&Cause) -> bool| -> usize {
+            found.iter().filter(|(c, _)| fits(c)).map(|(_, g)| g.members.len()).sum()
+        };
+        let of = |from: From| count(&|c| c.from == from && !c.empty);
+        let declarations = found.iter().filter(|(c, _)| c.from == From::Declared && !c.empty).count();
+        let by = if declarations > 1 { format!(", by {declarations} declarations") } else { String::new() };
+        let kinds = [
+            (of(From::Declared), ["is", "are"], format!("set here{by}")),
+            (of(From::Inherited), ["is", "are"], "inherited".to_owned()),
+            (of(From::Initial), ["is", "are"], "initial".to_owned()),
+            (count(&|c| c.empty), ["has", "have"], "no value".to_owned()),
+        ];
+        let kinds: Vec<_> = kinds.into_iter().filter(|(n, ..)| *n > 0).collect();
+        if let [(_, [_, are], what)] = kinds.as_slice() {
+            let all = if *are == "are" { " all" } else { "" };
+            return format!("The {subject} {are}{all} {what}.");
+        }
+        let part = |(n, [is, are], what): &(usize, [&str; 2], String)| {
+            format!("{n} {} {what}", if *n == 1 { is } else { are })
+        };
+        let parts: Vec<String> = kinds.iter().map(part).collect();
+        return format!("Of the {subject}, {}.", crate::text::and(&parts));
+    };
+    let first = &group.members[0].why;
+    let alike = group.members.iter().all(|m| m.why.value == first.value);
+    let are = match cause.from {
+        _ if group.members.len() == 1 => return first.sentence.clone(),
+        From::Initial => "have".to_owned(),
+        _ if cause.empty => "have".to_owned(),
+        _ if alike => format!("are all {},", first.value),
+        _ if group.members.len() <= FEW => {
+            let values: Vec<String> = group.members.iter().map(|m| m.why.value.clone()).collect();
+            format!("are {},", crate::text::and(&values))
+        }
+        _ => "are".to_owned(),
+    };
+    format!("The {subject} {are} {}.", group.cause)
+}
