@@ -7,9 +7,9 @@ use crate::property::{self, PropertyId, id};
 use crate::study::Study;
 use crate::style::{Entry, Style, Subject, Target, substituted_slice, substituted_text};
 use crate::stylesheet::function::CustomFunction;
-use crate::syntax::{Kind, Slice, Token, Tokens};
+use crate::syntax::{Kind, Slice, Token, Tokens, number_text};
 use crate::value::substitution::Failure;
-use crate::value::{Context, Declared, Unit, Value, Wide, any_numeric, color, number_text};
+use crate::value::{Context, Declared, Unit, Value, Wide, any_numeric, color};
 
 /// What is said of a value that grows without end.
 pub(super) const CUT_OFF: &str = "what its `var()`s put in grows beyond 65,536 bytes or 64 levels; it was cut off there, so the declaration is invalid here and counts as `unset`";

@@ -2,16 +2,23 @@
 //!
 //! HTML Standard, "Links", "The style element"; CSS Cascade 5, §2 and §6.4.
 
+mod elements;
+mod load;
+
+pub(super) use elements::titles;
+
 use std::collections::HashMap;
 use std::sync::Arc;
 
 use url::Url;
 
-use super::{Options, hints};
+use super::Options;
 use crate::cascade::{LayerId, Layers, Origin};
-use crate::document::{Document, ElementId, Namespace};
+use crate::document::{Document, ElementId};
 use crate::source::{Loader, OffsetMap, Source, SourceKind, Sources, Span, offset};
-use crate::stylesheet::{self, GroupKind, Item, Note, NoteKind, Registration, Stylesheet, media::MediaQueryList};
+use crate::stylesheet::{
+    self, GroupId, GroupKind, Item, Note, NoteKind, Registration, Stylesheet, media::MediaQueryList,
+};
 use crate::viewing::Viewing;
 
 /// A stylesheet and what it is to the page.
@@ -133,23 +140,11 @@ pub(super) fn collect(
     if options.author {
         collector.page(document, url);
     }
-    let mut own: Vec<(ElementId, u32, bool)> = Vec::new();
+    let mut own: Vec<(ElementId, u32)> = Vec::new();
     if options.author {
-        collector.own_styles(document, &base_of(document, url), &mut own);
+        collector.own_styles(document, &elements::base_of(document, url), &mut own);
     }
     collector.finish(&own)
-}
-
-/// What URLs of a page are relative to (HTML Standard, "document base URL").
-fn base_of(document: &Document, url: &Url) -> Url {
-    let base = document.elements().iter().filter(|e| e.is_html("base")).find_map(|e| e.attribute("href"));
-    base.and_then(|b| url.join(b).ok()).unwrap_or_else(|| url.clone())
-}
-
-/// A rule before layers are in order.
-struct Pending {
-    /// The rule, without its layer.
-    rule: FlatRule,
 }
 
 /// The work in progress.
@@ -164,14 +159,14 @@ struct Collector<'c> {
     alternate: Option<&'c str>,
     /// Stylesheets so far.
     sheets: Vec<SheetEntry>,
-    /// Rules so far.
-    pending: Vec<Pending>,
+    /// Rules so far, before layers are in order.
+    pending: Vec<FlatRule>,
     /// Layers of defaults, of the user, and of the author in each tree.
     layers: Vec<Layers>,
-    /// Registered custom properties, each with its origin's list of layers and its layer there.
-    registrations: Vec<(usize, usize, Registration)>,
-    /// Custom functions, each with its origin's list of layers, its layer there, its sheet and its number in that.
-    functions: Vec<(usize, usize, (u32, u32))>,
+    /// Registered custom properties.
+    registrations: Vec<Layered<Registration>>,
+    /// Custom functions: the number of the sheet and that of the rule in it.
+    functions: Vec<Layered<(u32, u32)>>,
     /// What was dropped.
     notes: Vec<Note>,
     /// What was read: a sheet linked twice is read once.
@@ -198,14 +193,42 @@ struct Inside {
 }
 
 impl Inside {
-    /// Which list of layers it has: those of defaults, the user's, or those of its tree.
+    /// Which list of layers it has.
     fn layers(&self) -> usize {
-        match (self.origin, self.tree) {
-            (Origin::Defaults, _) => 0,
-            (Origin::User, _) => 1,
-            (_, tree) => 2 + tree.unwrap_or(0) as usize,
-        }
+        layers_of(self.origin, self.tree)
     }
+
+    /// What is defined here for the whole page; nothing where a condition is off, or in a shadow tree, which defines nothing
+    /// for others (CSS Properties and Values API 1, §2).
+    fn defined<T>(&self, state: &GroupState, what: T) -> Option<Layered<T>> {
+        let counts = state.off.is_none() && self.tree.is_none_or(|t| t == 0);
+        counts.then(|| Layered { list: self.layers(), layer: state.layer, what })
+    }
+}
+
+/// Which list of layers an origin and a tree have: those of defaults, the user's, or those of the tree.
+fn layers_of(origin: Origin, tree: Option<u32>) -> usize {
+    match (origin, tree) {
+        (Origin::Defaults, _) => 0,
+        (Origin::User, _) => 1,
+        (_, tree) => 2 + tree.unwrap_or(0) as usize,
+    }
+}
+
+/// What a name is defined as somewhere in the layers.
+struct Layered<T> {
+    /// The list of layers of its origin.
+    list: usize,
+    /// The layer there.
+    layer: usize,
+    /// The definition.
+    what: T,
+}
+
+/// Definitions with those that count last: of two of one name the one in the later layer, then the later one.
+fn in_order<T>(mut all: Vec<Layered<T>>, orders: &[Vec<LayerId>]) -> impl Iterator<Item = T> {
+    all.sort_by_key(|d| (d.list, orders[d.list][d.layer]));
+    all.into_iter().map(|d| d.what)
 }
 
 impl Collector<'_> {
@@ -228,28 +251,6 @@ impl Collector<'_> {
         self.sheet(sheet, base, &inside);
     }
 
-    /// Takes in the sheets that a page names, in document order.
-    fn page(&mut self, document: &Document, url: &Url) {
-        let base = base_of(document, url);
-        for id in document.all_ids() {
-            let element = document.element(id);
-            let style = &*element.name == "style" && matches!(element.namespace, Namespace::Html | Namespace::Svg);
-            if style {
-                self.style_element(document, id, &base);
-            } else if element.is_html("link") {
-                self.link_element(document, id, &base);
-            }
-        }
-    }
-
-    /// Why a sheet with this `media` attribute is off.
-    fn media_off(&self, document: &Document, id: ElementId) -> Option<Off> {
-        let attribute = document.element(id).attribute_entry("media")?;
-        let tokens = crate::syntax::Tokens::read(&attribute.value);
-        let list = stylesheet::media::parse(tokens.all());
-        self.off_for(&list, attribute.value_span)
-    }
-
     /// Why something for these media is off.
     fn off_for(&self, list: &MediaQueryList, span: Span) -> Option<Off> {
         (!list.matches(self.viewing)).then(|| {
@@ -259,192 +260,6 @@ impl Collector<'_> {
         })
     }
 
-    /// `<style>`
-    fn style_element(&mut self, document: &Document, id: ElementId, base: &Url) {
-        let element = document.element(id);
-        let kind = element.attribute("type").unwrap_or_default();
-        if !kind.is_empty() && !kind.eq_ignore_ascii_case("text/css") {
-            let message = format!("this `<style>` is not used: its type `{kind}` is not `text/css`");
-            return self.note(NoteKind::Sheet, document.span(id), message, Some("leave the type out".to_owned()));
-        }
-        if let Some(title) = self.unchosen_set(document, id) {
-            let message =
-                format!("this `<style>` is not used: it belongs to the set of styles \"{title}\", which is not chosen");
-            return self.note(NoteKind::Sheet, document.span(id), message, None);
-        }
-        let Some((_, map, text)) = document.texts.iter().find(|(e, map, _)| *e == id && map.source == document.source)
-        else {
-            return;
-        };
-        let sheet = self.inside(text, map.clone(), stylesheet::parse);
-        let inside = Inside {
-            origin: Origin::Author,
-            layer: 0,
-            off: self.media_off(document, id),
-            owner: Some(id),
-            chain: Vec::new(),
-            tree: Some(element.tree),
-        };
-        self.sheet(sheet, base, &inside);
-    }
-
-    /// `<link rel=stylesheet>`
-    fn link_element(&mut self, document: &Document, id: ElementId, base: &Url) {
-        let element = document.element(id);
-        let rel = element.attribute("rel").unwrap_or_default().to_ascii_lowercase();
-        let words: Vec<&str> = rel.split_ascii_whitespace().collect();
-        let href = element.attribute("href").unwrap_or_default().trim();
-        let span = document.span(id);
-        if !words.contains(&"stylesheet") {
-            let near = words.iter().any(|w| strsim::damerau_levenshtein(w, "stylesheet") <= 2);
-            if near || (words.is_empty() && href.ends_with(".css")) {
-                let message = format!("the sheet `{href}` is not used: `rel` is `{rel}`, not `stylesheet`");
-                self.note(NoteKind::Sheet, span, message, Some("write rel=\"stylesheet\"".to_owned()));
-            }
-            return;
-        }
-        let kind = element.attribute("type").unwrap_or_default();
-        let kind = kind.split(';').next().unwrap_or_default().trim();
-        if !kind.is_empty() && !kind.eq_ignore_ascii_case("text/css") {
-            let message = format!("the sheet `{href}` is not used: its type `{kind}` is not `text/css`");
-            return self.note(NoteKind::Sheet, span, message, None);
-        }
-        if href.is_empty() {
-            return self.note(
-                NoteKind::Sheet,
-                span,
-                "this `<link>` loads nothing: its `href` is missing or empty".to_owned(),
-                None,
-            );
-        }
-        if element.attribute("disabled").is_some() {
-            return self.note(
-                NoteKind::Sheet,
-                span,
-                format!("the sheet `{href}` is not used: its `<link>` is `disabled`"),
-                None,
-            );
-        }
-        if let Some(title) = self.unchosen_set(document, id) {
-            let message = format!(
-                "the sheet `{href}` is not used: it belongs to the set of styles \"{title}\", which is not chosen"
-            );
-            return self.note(NoteKind::Sheet, span, message, None);
-        }
-        let inside = Inside {
-            origin: Origin::Author,
-            layer: 0,
-            off: self.media_off(document, id),
-            owner: Some(id),
-            chain: Vec::new(),
-            tree: Some(element.tree),
-        };
-        let place = element.attribute_entry("href").map_or(span, |a| a.value_span);
-        self.load(href, base, &inside, place);
-    }
-
-    /// The title of the set that a sheet belongs to, where that set is not chosen (CSSOM 1, §6.3.1 "preferred CSS style
-    /// sheet set").
-    fn unchosen_set(&self, document: &Document, id: ElementId) -> Option<String> {
-        let (title, _) = title_of(document, id)?;
-        let chosen = match self.alternate {
-            Some(chosen) => Some(chosen.to_owned()),
-            None => document.ids().filter_map(|e| title_of(document, e)).find(|(_, a)| !a).map(|(t, _)| t),
-        };
-        (chosen.as_deref() != Some(&*title)).then_some(title)
-    }
-
-    /// Loads a sheet by URL and takes it in.
-    fn load(&mut self, href: &str, base: &Url, inside: &Inside, place: Span) {
-        let Ok(mut url) = base.join(href) else {
-            return self.note(
-                NoteKind::Sheet,
-                place,
-                format!("the sheet `{href}` could not be loaded: that is no URL"),
-                None,
-            );
-        };
-        url.set_fragment(None);
-        if inside.chain.contains(&url) {
-            return self.note(
-                NoteKind::Sheet,
-                place,
-                format!("`{href}` imports itself in a circle; this import is dropped"),
-                None,
-            );
-        }
-        if self.sheets.len() >= MOST_SHEETS || inside.chain.len() as u32 >= DEEPEST_IMPORT {
-            return self.note(
-                NoteKind::Sheet,
-                place,
-                format!("`{href}` is one stylesheet too many; it is not loaded"),
-                None,
-            );
-        }
-        let sheet = match self.parsed.linked.get(&url) {
-            Some(found) => found.clone(),
-            None => {
-                let found = self.fetch(&url);
-                self.parsed.linked.insert(url.clone(), found.clone());
-                found
-            }
-        };
-        match sheet {
-            Ok(sheet) => {
-                let mut inside = inside.clone();
-                inside.chain.push(url.clone());
-                self.sheet(sheet, &url, &inside);
-            }
-            Err(why) => {
-                self.note(NoteKind::Sheet, place, format!("the sheet `{href}` could not be loaded: {why}"), None);
-            }
-        }
-    }
-
-    /// Reads a text of the page, or takes what was read of it before at the same place.
-    fn inside(
-        &mut self,
-        text: &str,
-        map: OffsetMap,
-        parse: fn(&stylesheet::Input<'_>) -> Stylesheet,
-    ) -> Arc<Stylesheet> {
-        let key = (map.at(0), Box::from(text));
-        let sheet = match self.known.inside.get(&key) {
-            Some(sheet) => sheet.clone(),
-            None => Arc::new(parse(&stylesheet::Input { text, map })),
-        };
-        self.parsed.inside.insert(key, sheet.clone());
-        sheet
-    }
-
-    /// Gets the text behind a URL and parses it.
-    fn fetch(&mut self, url: &Url) -> Result<Arc<Stylesheet>, String> {
-        let (name, bytes, charset) = if url.scheme() == "data" {
-            let (kind, bytes) = data_url(url).ok_or("the data URL is broken")?;
-            if !kind.to_ascii_lowercase().starts_with("text/css") {
-                return Err(format!("its type `{kind}` is not `text/css`"));
-            }
-            (crate::text::shorten(url.as_str(), 40), bytes, None)
-        } else {
-            let loaded = self.loader.load(url).map_err(|e| e.to_string())?;
-            if let Some(kind) = &loaded.media_type
-                && !kind.eq_ignore_ascii_case("text/css")
-            {
-                return Err(format!("its type `{kind}` is not `text/css`"));
-            }
-            (loaded.name, loaded.bytes, loaded.charset)
-        };
-        let hint = charset
-            .as_deref()
-            .and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()))
-            .or_else(|| at_charset(&bytes));
-        let source = Source::decode(name, &bytes, SourceKind::Sheet, hint);
-        let text = source.text.clone();
-        let id = self.sources.add(source);
-        let sheet = stylesheet::parse(&stylesheet::Input { text: &text, map: OffsetMap::slice(id, 0) });
-        Ok(Arc::new(sheet))
-    }
-
     /// Takes a parsed sheet in: imports first, then its own rules, in order of appearance.
     fn sheet(&mut self, sheet: Arc<Stylesheet>, base: &Url, inside: &Inside) {
         if inside.origin == Origin::Author {
@@ -452,6 +267,9 @@ impl Collector<'_> {
         }
         let mut states: Vec<GroupState> = Vec::with_capacity(sheet.groups.len());
         for item in &sheet.items {
+            let state_in = |group: Option<GroupId>| {
+                group.map_or_else(|| GroupState::of(inside), |g: GroupId| states[g.0 as usize].clone())
+            };
             match item {
                 Item::Group(id) => {
                     let state = self.group(&sheet, id.0, &states, inside);
@@ -472,25 +290,17 @@ impl Collector<'_> {
                 }
                 Item::Import(import) => self.import(import, base, inside),
                 Item::Property(index, group) => {
-                    let state = group.map_or_else(|| GroupState::of(inside), |g| states[g.0 as usize].clone());
-                    // Shadow trees register nothing (CSS Properties and Values API 1, §2).
-                    if state.off.is_none() && inside.tree.is_none_or(|t| t == 0) {
-                        let registration = sheet.registrations[*index as usize].clone();
-                        self.registrations.push((inside.layers(), state.layer, registration));
-                    }
+                    let registration = sheet.registrations[*index as usize].clone();
+                    self.registrations.extend(inside.defined(&state_in(*group), registration));
                 }
                 Item::Function(index, group) => {
-                    let state = group.map_or_else(|| GroupState::of(inside), |g| states[g.0 as usize].clone());
-                    if state.off.is_none() && inside.tree.is_none_or(|t| t == 0) {
-                        let place = (offset(self.sheets.len()), *index);
-                        self.functions.push((inside.layers(), state.layer, place));
-                    }
+                    let place = (offset(self.sheets.len()), *index);
+                    self.functions.extend(inside.defined(&state_in(*group), place));
                 }
                 Item::Rule(index) => {
                     // Imports come before all rules, so that the sheet's number is known by now.
                     let number = offset(self.sheets.len());
-                    let group = sheet.rules[*index as usize].group;
-                    let state = group.map_or_else(|| GroupState::of(inside), |g| states[g.0 as usize].clone());
+                    let state = state_in(sheet.rules[*index as usize].group);
                     self.rule(number, *index, inside.origin, inside.tree, state, false);
                 }
             }
@@ -556,7 +366,7 @@ impl Collector<'_> {
     /// Takes a rule in.
     fn rule(&mut self, sheet: u32, rule: u32, origin: Origin, tree: Option<u32>, state: GroupState, attached: bool) {
         let order = offset(self.pending.len());
-        let rule = FlatRule {
+        self.pending.push(FlatRule {
             sheet,
             rule,
             origin,
@@ -568,68 +378,17 @@ impl Collector<'_> {
             order,
             scopes: state.scopes,
             off: state.off,
-        };
-        self.pending.push(Pending { rule });
-    }
-
-    /// Takes in presentational hints and `style` attributes.
-    fn own_styles(&mut self, document: &Document, base: &Url, own: &mut Vec<(ElementId, u32, bool)>) {
-        for id in document.all_ids() {
-            let element = document.element(id);
-            for (text, span) in hints::of(document, id) {
-                let map = OffsetMap::steps(document.source, vec![(0, span.start)]);
-                self.own_sheet(&text, map, Origin::PresentationalHint, (id, element.tree), base, own);
-            }
-            if let Some(style) = element.attribute_entry("style") {
-                let decoded = document.texts.iter().find(|(e, _, _)| *e == id && &*element.name != "style");
-                let map = decoded.map_or_else(
-                    || OffsetMap::slice(document.source, style.value_span.start),
-                    |(_, map, _)| map.clone(),
-                );
-                self.own_sheet(&style.value, map, Origin::Author, (id, element.tree), base, own);
-            }
-        }
-    }
-
-    /// Takes in the declarations of one element.
-    fn own_sheet(
-        &mut self,
-        text: &str,
-        map: OffsetMap,
-        origin: Origin,
-        (id, tree): (ElementId, u32),
-        base: &Url,
-        own: &mut Vec<(ElementId, u32, bool)>,
-    ) {
-        let attached = origin == Origin::Author;
-        let sheet = self.inside(text, map, stylesheet::parse_style_attribute);
-        if attached {
-            self.notes.extend(sheet.notes.iter().cloned());
-        }
-        let number = offset(self.sheets.len());
-        for item in &sheet.items {
-            if let Item::Rule(index) = item {
-                own.push((id, offset(self.pending.len()), attached));
-                self.rule(number, *index, origin, Some(tree), GroupState::default(), attached);
-            }
-        }
-        self.sheets.push(SheetEntry { sheet, base: base.clone(), owner: Some(id) });
+        });
     }
 
     /// Puts layers in order and parts rules that are on from those that are off.
-    fn finish(mut self, own: &[(ElementId, u32, bool)]) -> (Collected, Parsed) {
+    fn finish(mut self, own: &[(ElementId, u32)]) -> (Collected, Parsed) {
         let orders: Vec<Vec<LayerId>> = self.layers.iter().map(Layers::order).collect();
         let mut rules = Vec::with_capacity(self.pending.len());
         let mut off_rules = Vec::new();
         let mut places: HashMap<u32, u32> = HashMap::new();
-        for (i, pending) in std::mem::take(&mut self.pending).into_iter().enumerate() {
-            let mut rule = pending.rule;
-            let list = match rule.origin {
-                Origin::Defaults => 0,
-                Origin::User => 1,
-                _ => 2 + rule.tree.unwrap_or(0) as usize,
-            };
-            rule.layer = orders[list][rule.layer_index];
+        for (i, mut rule) in std::mem::take(&mut self.pending).into_iter().enumerate() {
+            rule.layer = orders[layers_of(rule.origin, rule.tree)][rule.layer_index];
             if rule.off.is_some() {
                 off_rules.push(rule);
             } else {
@@ -637,18 +396,15 @@ impl Collector<'_> {
                 rules.push(rule);
             }
         }
-        // Of two registrations of one name the one in the later layer counts, then the later one.
-        let mut found = std::mem::take(&mut self.registrations);
-        found.sort_by_key(|(origin, layer, _)| (*origin, orders[*origin][*layer]));
-        let registrations = found.into_iter().map(|(_, _, r)| (r.name.clone(), r)).collect();
-        // Functions likewise.
-        let mut found = std::mem::take(&mut self.functions);
-        found.sort_by_key(|(origin, layer, _)| (*origin, orders[*origin][*layer]));
-        let named =
-            |place: (u32, u32)| self.sheets[place.0 as usize].sheet.functions[place.1 as usize].name.to_string();
-        let functions = found.into_iter().map(|(_, _, place)| (named(place), place)).collect();
+        let registrations = in_order(std::mem::take(&mut self.registrations), &orders);
+        let registrations = registrations.map(|r| (r.name.clone(), r)).collect();
+        let name = |(sheet, function): (u32, u32)| {
+            self.sheets[sheet as usize].sheet.functions[function as usize].name.to_string()
+        };
+        let functions = in_order(std::mem::take(&mut self.functions), &orders);
+        let functions = functions.map(|place| (name(place), place)).collect();
         let mut own_rules: HashMap<ElementId, Vec<u32>> = HashMap::new();
-        for (id, place, _) in own {
+        for (id, place) in own {
             if let Some(place) = places.get(place) {
                 own_rules.entry(*id).or_default().push(*place);
             }
@@ -666,26 +422,6 @@ impl Collector<'_> {
         };
         (collected, self.parsed)
     }
-}
-
-/// The title of a sheet and whether it is an alternate one; nothing for sheets without a title, which always count.
-fn title_of(document: &Document, id: ElementId) -> Option<(String, bool)> {
-    let element = document.element(id);
-    let rel = element.attribute("rel").unwrap_or_default().to_ascii_lowercase();
-    let words: Vec<&str> = rel.split_ascii_whitespace().collect();
-    let sheet = element.is_html("style") || (element.is_html("link") && words.contains(&"stylesheet"));
-    let title = element.attribute("title").filter(|t| sheet && !t.is_empty() && element.tree == 0)?;
-    Some((title.to_owned(), words.contains(&"alternate")))
-}
-
-/// The titles of a page's sets of styles, the preferred one first.
-pub(super) fn titles(document: &Document) -> Vec<String> {
-    let mut found: Vec<(String, bool)> = document.ids().filter_map(|e| title_of(document, e)).collect();
-    found.sort_by_key(|(_, alternate)| *alternate);
-    let mut titles: Vec<String> = found.into_iter().map(|(t, _)| t).collect();
-    let mut seen = std::collections::HashSet::new();
-    titles.retain(|t| seen.insert(t.clone()));
-    titles
 }
 
 /// What holds inside a group.
@@ -714,23 +450,9 @@ fn describe(viewing: &Viewing) -> String {
         crate::viewing::Medium::Screen => "a screen",
         crate::viewing::Medium::Print => "print",
     };
-    format!("{medium} of {}×{}px", crate::value::number_text(viewing.width), crate::value::number_text(viewing.height))
-}
-
-/// Media type and bytes of a data URL (Fetch Standard, "data: URL processor").
-fn data_url(url: &Url) -> Option<(String, Vec<u8>)> {
-    let parsed = data_url::DataUrl::process(url.as_str()).ok()?;
-    let kind = parsed.mime_type();
-    Some((format!("{}/{}", kind.type_, kind.subtype), parsed.decode_to_vec().ok()?.0))
-}
-
-/// The encoding of `@charset "…";` (CSS Syntax 3, §3.2): exactly these bytes at the very start.
-fn at_charset(bytes: &[u8]) -> Option<&'static encoding_rs::Encoding> {
-    let rest = bytes.strip_prefix(b"@charset \"")?;
-    let end = rest.iter().take(1024).position(|b| *b == b'"')?;
-    if rest.get(end + 1) != Some(&b';') {
-        return None;
-    }
-    let found = encoding_rs::Encoding::for_label(&rest[..end])?;
-    Some(if found == encoding_rs::UTF_16LE || found == encoding_rs::UTF_16BE { encoding_rs::UTF_8 } else { found })
+    format!(
+        "{medium} of {}×{}px",
+        crate::syntax::number_text(viewing.width),
+        crate::syntax::number_text(viewing.height)
+    )
 }

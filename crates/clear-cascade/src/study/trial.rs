@@ -4,18 +4,18 @@
 //! that did not change, and the [`Edit`]s of the texts that make the changes permanent. Each change is an edit of a text, so
 //! that a trial is what the page would be with the edited files, by the way it is made.
 
+mod edits;
+
 use std::collections::{BTreeMap, HashMap};
 use std::ops::Range;
 use std::sync::Arc;
 
 use url::Url;
 
+use self::edits::Edits;
 use super::{Parsed, Study};
-use crate::cascade::Origin;
 use crate::document::{Document, ElementId};
 use crate::source::{LoadError, Loaded, Loader, Place, Source, SourceId, SourceKind, Span, offset};
-use crate::stylesheet::{Declaration, Item};
-use crate::syntax::Tokens;
 
 /// A change that is tried.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -173,582 +173,19 @@ impl Trial {
     pub fn element(&self, id: ElementId) -> Option<ElementId> {
         self.paired.get(id.index()).copied().flatten()
     }
-}
-
-/// Loads nothing: what a trial needs has been loaded.
-struct Nowhere;
-
-impl Loader for Nowhere {
-    fn load(&self, _: &Url) -> Result<Loaded, LoadError> {
-        Err(LoadError::Network("it was not loaded with the page".to_owned()))
-    }
-}
-
-impl Study {
-    /// The page as it would be after some changes. A sheet that the page does not have yet comes from `loader`.
-    ///
-    /// # Errors
-    /// Where a change names nothing that is there, or its text is none.
-    pub fn attempt_with(&self, loader: &dyn Loader, changes: &[Change]) -> Result<Trial, TrialError> {
-        let mut edits = Edits { study: self, list: BTreeMap::new(), author: true, defaults: true };
-        for change in changes {
-            edits.change(change)?;
-        }
-        edits.apply(loader)
-    }
-
-    /// The same where no new sheet is asked for.
-    ///
-    /// # Errors
-    /// Where a change names nothing that is there, or its text is none.
-    pub fn attempt(&self, changes: &[Change]) -> Result<Trial, TrialError> {
-        self.attempt_with(&Nowhere, changes)
-    }
-
-    /// The text that a file name stands for: one of the page's, by its name or the end of its path.
-    pub(crate) fn source_named(&self, file: &str) -> Option<SourceId> {
-        let file = file.trim_start_matches("./");
-        let end = format!("/{file}");
-        let own = |s: &Source| !matches!(s.kind, SourceKind::Defaults | SourceKind::Question);
-        let all = || self.sources.iter().filter(|(_, s)| own(s));
-        // Of texts with one name, the last is the newest.
-        let found = all().filter(|(_, s)| s.name == file).last();
-        found.or_else(|| all().filter(|(_, s)| s.name.ends_with(&end)).last()).map(|(id, _)| id)
-    }
-}
-
-/// Edits of texts, while they are gathered.
-struct Edits<'s> {
-    /// The page as it is.
-    study: &'s Study,
-    /// By text, ranges and what is put in their place.
-    list: BTreeMap<SourceId, Vec<(Range<u32>, String)>>,
-    /// Whether the page's own styles are applied.
-    author: bool,
-    /// Whether browser defaults are.
-    defaults: bool,
-}
-
-impl Edits<'_> {
-    /// Takes one change in.
-    fn change(&mut self, change: &Change) -> Result<(), TrialError> {
-        match change {
-            Change::Rule { text, into } => self.rule(text, into.as_ref()),
-            Change::Attach { elements, declarations } => self.attach(elements, declarations),
-            Change::Class { elements, class, on } => {
-                elements.iter().for_each(|e| self.class(*e, class, *on));
-                Ok(())
-            }
-            Change::Cut { file, line, column } => self.cut(file, *line, *column),
-            Change::Selectors { file, line, column, by } => self.selectors(file, (*line, *column), by),
-            Change::Important { file, line, column, on } => self.important(file, (*line, *column), *on),
-            Change::WithoutSheet(file) => self.without(file),
-            Change::WithoutAuthor => {
-                self.author = false;
-                Ok(())
-            }
-            Change::WithoutDefaults => {
-                self.defaults = false;
-                Ok(())
-            }
-            Change::Replace { file, by } => self.replace(file, by),
-            Change::Move { from, to } => self.move_rule(from, to),
-        }
-    }
-
-    /// Notes an edit.
-    fn edit(&mut self, source: SourceId, range: Range<u32>, text: impl Into<String>) {
-        self.list.entry(source).or_default().push((range, text.into()));
-    }
-
-    /// The text of a source.
-    fn text(&self, source: SourceId) -> &str {
-        &self.study.sources.get(source).text
-    }
-
-    /// The source that a file name stands for.
-    fn source(&self, file: &str) -> Result<SourceId, TrialError> {
-        let study = self.study;
-        study.source_named(file).ok_or_else(|| {
-            let own = study.sources.iter().filter(|(_, s)| matches!(s.kind, SourceKind::Page | SourceKind::Sheet));
-            TrialError::NoFile { file: file.to_owned(), known: own.map(|(_, s)| s.name.clone()).collect() }
-        })
-    }
-
-    /// `--set`: a rule after all others, or in a file.
-    fn rule(&mut self, text: &str, into: Option<&(String, Option<u32>)>) -> Result<(), TrialError> {
-        let rule = text.trim();
-        let tokens = Tokens::read(rule);
-        let (_, block) = tokens.all().split_at(|t| matches!(t.kind, crate::syntax::Kind::Curly(_)));
-        if block.is_empty() || !tokens.unclosed.is_empty() {
-            return Err(TrialError::Text(format!("`{rule}` is no rule: write it as `selector {{ property: value }}`")));
-        }
-        let study = self.study;
-        let (source, at) = match into {
-            Some((file, line)) => {
-                let source = self.source(file)?;
-                let end = self.end_of_sheet(source);
-                let at = match line {
-                    Some(line) => self.rule_start(source, *line).unwrap_or(end),
-                    None => end,
-                };
-                (source, at)
-            }
-            None => match self.last_sheet() {
-                Some(found) => found,
-                None => {
-                    // A page without styles gets a sheet of its own.
-                    let page = study.document.source;
-                    let head = study.document.elements().iter().find(|e| e.is_html("head") || e.is_html("html"));
-                    let at = head.and_then(|h| h.tag).map_or(0, |t| t.end);
-                    self.edit(page, at..at, format!("<style>{rule}</style>"));
-                    return Ok(());
-                }
-            },
-        };
-        let formatted = self.formatted(source, rule, at);
-        self.edit(source, at..at, formatted);
-        Ok(())
-    }
-
-    /// The end of the last sheet of the page that is on, outside all layers: what stands there comes after all else.
-    fn last_sheet(&self) -> Option<(SourceId, u32)> {
-        let study = self.study;
-        let on = |e: &super::SheetEntry| {
-            let number = study.sheets.iter().position(|s| std::ptr::eq(s, e)).map(offset);
-            let own = |r: &super::FlatRule| Some(r.sheet) == number;
-            let rules = study.rules.iter().filter(|r| own(r) && r.origin == Origin::Author && !r.attached);
-            let off = study.off_rules.iter().any(|r| own(r) && study.style_rule(r).group.is_none());
-            let mut plain = rules.filter(|r| study.style_rule(r).group.is_none() && r.tree == Some(0));
-            plain.next().is_some_and(|r| r.layer_index == 0) && !off
-        };
-        let imported = |e: &super::SheetEntry| {
-            let owner = e.owner.map(|o| study.document.element(o));
-            owner.is_none_or(|o| !o.is_html("style") && !o.is_html("link"))
-        };
-        let entry = study.sheets.iter().rfind(|e| !imported(e) && on(e))?;
-        let source = entry.sheet.source;
-        if source == study.document.source {
-            let owner = entry.owner?;
-            let (_, map, text) = study.document.texts.iter().find(|(e, _, _)| *e == owner)?;
-            return Some((source, map.at(offset(text.len()))));
-        }
-        Some((source, offset(self.text(source).len())))
-    }
-
-    /// Where a sheet ends: of a page, its last `<style>`.
-    fn end_of_sheet(&self, source: SourceId) -> u32 {
-        let study = self.study;
-        if source != study.document.source {
-            return offset(self.text(source).len());
-        }
-        let styles = study.document.texts.iter().filter(|(e, ..)| study.document.element(*e).is_html("style"));
-        styles.into_iter().next_back().map_or(0, |(_, map, text)| map.at(offset(text.len())))
-    }
-
-    /// The start of the outermost rule that is written on a line.
-    fn rule_start(&self, source: SourceId, line: u32) -> Option<u32> {
-        self.rules_of(source).find(|whole| self.lines(*whole).contains(&line)).map(|whole| whole.start)
-    }
-
-    /// The lines that a span is on.
-    fn lines(&self, span: Span) -> std::ops::RangeInclusive<u32> {
-        let source = self.study.sources.get(span.source);
-        source.line_column(span.start).0..=source.line_column(span.end.saturating_sub(1)).0
-    }
-
-    /// The rules and at-rules at the top of the sheets of a text: from the first byte to the closing bracket.
-    fn rules_of(&self, source: SourceId) -> impl Iterator<Item = Span> + '_ {
-        self.study.sheets.iter().filter(move |e| e.sheet.source == source).flat_map(move |e| {
-            let sheet = &e.sheet;
-            let base = self.base_of(e);
-            let mut spans = Vec::new();
-            let mut rest = sheet.tokens.all();
-            while let Some(token) = rest.peek() {
-                if token.kind == crate::syntax::Kind::Space {
-                    rest.from += 1;
-                    continue;
-                }
-                let begin = rest;
-                let ends = |t: crate::syntax::Token| {
-                    matches!(t.kind, crate::syntax::Kind::Curly(_))
-                        || (t.kind == crate::syntax::Kind::Semicolon && token.kind == crate::syntax::Kind::AtKeyword)
-                };
-                rest = rest.split_at(ends).1;
-                rest.next();
-                let (start, end) = crate::syntax::Slice { to: rest.from, ..begin }.range();
-                spans.push(Span { source, start: base.at(start), end: base.at(end) });
-            }
-            spans
-        })
-    }
-
-    /// How offsets of a sheet's tokens lead into its source.
-    fn base_of(&self, entry: &super::SheetEntry) -> crate::source::OffsetMap {
-        let document = &self.study.document;
-        let source = entry.sheet.source;
-        let found = entry
-            .owner
-            .filter(|_| source == document.source)
-            .and_then(|owner| document.texts.iter().find(|(e, ..)| *e == owner).map(|(_, map, _)| map.clone()));
-        found.unwrap_or_else(|| crate::source::OffsetMap::slice(source, 0))
-    }
-
-    /// A rule as the file around it writes rules: on lines of its own, with the line ends and indentation of the file.
-    fn formatted(&self, source: SourceId, rule: &str, at: u32) -> String {
-        let text = self.text(source);
-        let newline = if text.contains("\r\n") { "\r\n" } else { "\n" };
-        let (before, after) = text.split_at(at as usize);
-        let inside_page = source == self.study.document.source;
-        let indent = if inside_page { indent_of_last_line(before) } else { String::new() };
-        let fresh_line = before.is_empty() || before.trim_end_matches([' ', '\t']).ends_with('\n');
-        let mut out = String::new();
-        if inside_page && fresh_line && after.trim_start_matches([' ', '\t']).starts_with("</") {
-            // Before the end tag, which stands on its own line.
-            let deep = indent_of_rules(before);
-            let pad = deep.strip_prefix(&*trailing_blank(before)).unwrap_or(&deep);
-            out.push_str(&format!("{pad}{rule}{newline}{}", trailing_blank(before)));
-            return out;
-        }
-        if !fresh_line {
-            out.push_str(newline);
-            out.push_str(&indent);
-        }
-        out.push_str(rule);
-        out.push_str(newline);
-        if !after.is_empty() && !inside_page && !fresh_line {
-            out.push_str(&indent);
-        }
-        out
-    }
-
-    /// `--on`: declarations at the end of `style` attributes.
-    fn attach(&mut self, elements: &[ElementId], declarations: &str) -> Result<(), TrialError> {
-        let wanted = declarations.trim().trim_end_matches(';').trim();
-        let tokens = Tokens::read(wanted);
-        if wanted.is_empty() || !wanted.contains(':') || !tokens.unclosed.is_empty() {
-            return Err(TrialError::Text(format!("`{declarations}` is no declaration: write it as `property: value`")));
-        }
-        let study = self.study;
-        let escaped = wanted.replace('&', "&amp;").replace('"', "&quot;");
-        for id in elements {
-            let element = study.document.element(*id);
-            let Some(tag) = element.tag else {
-                return Err(TrialError::Fixed(study.document.label(*id), "its tag is not written in the page"));
-            };
-            match element.attribute_entry("style") {
-                Some(attribute) => {
-                    let span = attribute.value_span;
-                    let written = study.sources.text(span).trim_end();
-                    let joint = if written.is_empty() {
-                        ""
-                    } else if written.ends_with(';') {
-                        " "
-                    } else {
-                        "; "
-                    };
-                    let end = span.start + offset(written.len());
-                    let text = self.quoted(span, format!("{joint}{escaped}"));
-                    match text {
-                        Ok(text) => self.edit(span.source, end..span.end, text),
-                        Err(whole) => self.edit(span.source, span.start..span.end, whole),
-                    }
-                }
-                None => {
-                    let at = after_tag_name(study.sources.text(tag), tag.start);
-                    self.edit(tag.source, at..at, format!(" style=\"{escaped}\""));
-                }
-            }
-        }
-        Ok(())
-    }
-
-    /// A text to put at the end of an attribute's value; where the value has no quotes, the whole value with quotes.
-    fn quoted(&self, span: Span, addition: String) -> Result<String, String> {
-        let text = self.text(span.source);
-        match text[..span.start as usize].chars().last() {
-            Some('"') => Ok(addition),
-            Some('\'') => Ok(addition.replace('\'', "&#39;")),
-            _ => Err(format!("\"{}{addition}\"", self.study.sources.text(span).trim_end())),
-        }
-    }
-
-    /// `--add-class`, `--drop-class`
-    fn class(&mut self, id: ElementId, class: &str, on: bool) {
-        let study = self.study;
-        let element = study.document.element(id);
-        let has = element.classes.iter().any(|c| **c == *class);
-        let Some(tag) = element.tag.filter(|_| has != on) else { return };
-        let Some(attribute) = element.attribute_entry("class") else {
-            let at = after_tag_name(study.sources.text(tag), tag.start);
-            return self.edit(tag.source, at..at, format!(" class=\"{class}\""));
-        };
-        let span = attribute.value_span;
-        if on {
-            let joint = if attribute.value.trim().is_empty() { "" } else { " " };
-            match self.quoted(span, format!("{joint}{class}")) {
-                Ok(text) => self.edit(span.source, span.end..span.end, text),
-                Err(whole) => self.edit(span.source, span.start..span.end, whole),
-            }
-            return;
-        }
-        let rest: Vec<&str> = attribute.value.split_ascii_whitespace().filter(|c| *c != class).collect();
-        let rest = rest.join(" ");
-        let whole = if rest.is_empty() { "\"\"".to_owned() } else { rest.clone() };
-        match self.quoted(span, String::new()) {
-            Ok(_) => self.edit(span.source, span.start..span.end, rest),
-            Err(_) => self.edit(span.source, span.start..span.end, whole),
-        }
-    }
-
-    /// `--cut`: the declaration that starts at a place, or the rule.
-    fn cut(&mut self, file: &str, line: u32, column: Option<u32>) -> Result<(), TrialError> {
-        let source = self.source(file)?;
-        let study = self.study;
-        let text = study.sources.get(source);
-        let sheets = || study.sheets.iter().filter(|e| e.sheet.source == source && !self.is_hint(e));
-        let declarations = || sheets().flat_map(|e| e.sheet.rules.iter()).flat_map(|r| r.declarations.iter());
-        let mut here: Vec<(u32, &Declaration)> = declarations()
-            .map(|d| (text.line_column(d.span.start), d))
-            .filter(|((l, _), _)| *l == line)
-            .map(|((_, c), d)| (c, d))
-            .collect();
-        here.sort_by_key(|(c, _)| *c);
-        here.dedup_by_key(|(c, _)| *c);
-        let preludes = || sheets().flat_map(|e| e.sheet.rules.iter()).map(|r| r.prelude);
-        let rule = |at: u32| {
-            let starts = preludes().any(|p| {
-                let (l, c) = text.line_column(p.start);
-                l == line && c <= at && at <= text.line_column(p.end).1
-            });
-            starts.then(|| self.rule_at(source, line, at)).flatten()
-        };
-        let found = match (column, here.as_slice()) {
-            (Some(column), _) => {
-                // The declaration that the column is in, else the rule whose selectors it is in.
-                let inside = declarations().find(|d| {
-                    let (first, last) = (text.line_column(d.span.start), text.line_column(d.span.end));
-                    first <= (line, column) && (line, column) < last.max((first.0, first.1 + 1))
-                });
-                match inside {
-                    Some(d) => Some(self.whole_declaration(d.span)),
-                    None => rule(column),
-                }
-            }
-            (None, [(_, one)]) => Some(self.whole_declaration(one.span)),
-            (None, []) => preludes().find(|p| text.line_column(p.start).0 == line).and_then(|p| {
-                let (_, column) = text.line_column(p.start);
-                self.rule_at(source, line, column)
-            }),
-            (None, several) => {
-                let columns: Vec<String> = several.iter().map(|(c, _)| c.to_string()).collect();
-                return Err(TrialError::Several { count: several.len(), file: file.to_owned(), line, columns });
-            }
-        };
-        let nothing = TrialError::Nothing { what: "declaration or rule", file: file.to_owned(), line };
-        let range = found.ok_or(nothing)?;
-        self.edit(source, range, "");
-        Ok(())
-    }
-
-    /// Replaces the selectors of a rule.
-    fn selectors(&mut self, file: &str, at: (u32, u32), by: &str) -> Result<(), TrialError> {
-        let source = self.source(file)?;
-        let text = self.study.sources.get(source);
-        let entries = self.study.sheets.iter().filter(|e| e.sheet.source == source);
-        let preludes = entries.flat_map(|e| e.sheet.rules.iter()).map(|r| r.prelude);
-        let found = preludes.into_iter().find(|p| text.line_column(p.start) == at);
-        let nothing = || TrialError::Nothing { what: "rule", file: file.to_owned(), line: at.0 };
-        let prelude = found.ok_or_else(nothing)?;
-        self.edit(source, prelude.start..prelude.end, by);
-        Ok(())
-    }
-
-    /// Puts `!important` behind a declaration, or takes it off.
-    fn important(&mut self, file: &str, at: (u32, u32), on: bool) -> Result<(), TrialError> {
-        let source = self.source(file)?;
-        let text = self.study.sources.get(source);
-        let entries = self.study.sheets.iter().filter(|e| e.sheet.source == source);
-        let all = entries.flat_map(|e| e.sheet.rules.iter()).flat_map(|r| r.declarations.iter());
-        let found = all.into_iter().find(|d| text.line_column(d.span.start) == at);
-        let nothing = || TrialError::Nothing { what: "declaration", file: file.to_owned(), line: at.0 };
-        let declaration = found.ok_or_else(nothing)?;
-        let span = declaration.span;
-        if on && !declaration.important {
-            self.edit(source, span.end..span.end, " !important");
-        } else if !on && declaration.important {
-            let written = self.study.sources.text(span);
-            let kept = written.rfind('!').map_or(written.len(), |i| written[..i].trim_end().len());
-            self.edit(source, span.start + offset(kept)..span.end, "");
-        }
-        Ok(())
-    }
-
-    /// Whether a sheet stands for an HTML attribute other than `style`.
-    fn is_hint(&self, entry: &super::SheetEntry) -> bool {
-        let study = self.study;
-        let number = study.sheets.iter().position(|s| std::ptr::eq(s, entry)).map(offset);
-        study.rules.iter().any(|r| Some(r.sheet) == number && r.origin == Origin::PresentationalHint)
-    }
-
-    /// The bytes of a declaration with its semicolon, and the line where nothing else is on it.
-    fn whole_declaration(&self, span: Span) -> Range<u32> {
-        let text = self.text(span.source);
-        let mut end = span.end as usize;
-        let rest = &text[end..];
-        let blank = rest.len() - rest.trim_start().len();
-        if rest[blank..].starts_with(';') {
-            end += blank + 1;
-        }
-        self.tidied(span.start as usize, end, text)
-    }
-
-    /// A range widened to the white space that goes with it: the whole line, or the spaces behind it.
-    fn tidied(&self, start: usize, end: usize, text: &str) -> Range<u32> {
-        let before = text[..start].trim_end_matches([' ', '\t']);
-        let after = text[end..].trim_start_matches([' ', '\t']);
-        let from_line = before.is_empty() || before.ends_with('\n');
-        let newline = ["\r\n", "\n"].into_iter().find(|n| after.starts_with(n));
-        if let (true, Some(newline)) = (from_line, newline) {
-            return offset(before.len())..offset(text.len() - after.len() + newline.len());
-        }
-        let behind = if after.starts_with(['\n', '\r', '}']) { end } else { text.len() - after.len() };
-        offset(start)..offset(behind)
-    }
-
-    /// The bytes of the innermost rule whose selectors are at a place, nested or not.
-    fn rule_at(&self, source: SourceId, line: u32, column: u32) -> Option<Range<u32>> {
-        let text = self.study.sources.get(source);
-        let entries = self.study.sheets.iter().filter(|e| e.sheet.source == source);
-        let preludes = entries.flat_map(|e| e.sheet.rules.iter().map(move |r| (e, r.prelude)));
-        let fits = |p: &Span| text.line_column(p.start) <= (line, column) && (line, column) <= text.line_column(p.end);
-        let (_, prelude) = preludes.filter(|(_, p)| fits(p)).min_by_key(|(_, p)| p.end - p.start)?;
-        // From the selectors to the bracket that closes the block.
-        let from = prelude.start as usize;
-        let tokens = Tokens::read(&text.text[from..]);
-        let mut rest = tokens.all().split_at(|t| matches!(t.kind, crate::syntax::Kind::Curly(_))).1;
-        rest.next();
-        let end = tokens.list.get((rest.from as usize).checked_sub(1)?)?.end as usize + from;
-        Some(self.tidied(from, end, &text.text))
-    }
-
-    /// `--without FILE`: what brings the sheet is cut out.
-    fn without(&mut self, file: &str) -> Result<(), TrialError> {
-        for (source, range) in self.bringers(file)? {
-            self.edit(source, range, "");
-        }
-        Ok(())
-    }
-
-    /// The tags and at-rules that bring a sheet into the page.
-    fn bringers(&self, file: &str) -> Result<Vec<(SourceId, Range<u32>)>, TrialError> {
-        let study = self.study;
-        let source = self.source(file)?;
-        let mut found = Vec::new();
-        for entry in study.sheets.iter().filter(|e| e.sheet.source == source) {
-            let Some(owner) = entry.owner else { continue };
-            let element = study.document.element(owner);
-            let Some(tag) = element.tag else { continue };
-            if element.is_html("style") && source == study.document.source {
-                let text = study.document.texts.iter().find(|(e, ..)| *e == owner);
-                let end = text.map_or(tag.end, |(_, map, t)| map.at(offset(t.len())));
-                let close = self.text(source)[end as usize..].find('>').map_or(0, |n| n + 1);
-                found.push((source, self.tidied(tag.start as usize, end as usize + close, self.text(source))));
-            }
-        }
-        if found.is_empty() {
-            // By its link, or by the import in another sheet.
-            let url = study.parsed.linked.iter().find(|(_, s)| s.as_ref().is_ok_and(|s| s.source == source));
-            let Some((url, _)) = url else {
-                return Err(TrialError::Fixed(file.to_owned(), "nothing in the page brings it"));
-            };
-            let base =
-                study.sheets.iter().find(|e| e.owner.is_some_and(|o| study.document.element(o).is_html("style")));
-            let page_base = base.map_or(&study.url, |b| &b.base);
-            for id in study.document.all_ids() {
-                let element = study.document.element(id);
-                let href = element.attribute("href").filter(|_| element.is_html("link"));
-                if let (Some(tag), Some(true)) =
-                    (element.tag, href.map(|h| page_base.join(h.trim()).ok().as_ref() == Some(url)))
-                {
-                    let range = self.tidied(tag.start as usize, tag.end as usize, self.text(tag.source));
-                    found.push((tag.source, range));
-                }
-            }
-            for entry in &study.sheets {
-                for item in &entry.sheet.items {
-                    let Item::Import(import) = item else { continue };
-                    if entry.base.join(&import.href).ok().as_ref() == Some(url) {
-                        let text = self.text(import.span.source);
-                        let end =
-                            import.span.end as usize + usize::from(text[import.span.end as usize..].starts_with(';'));
-                        let range = self.tidied(import.span.start as usize, end, text);
-                        if !found.contains(&(import.span.source, range.clone())) {
-                            found.push((import.span.source, range));
-                        }
-                    }
-                }
-            }
-        }
-        if found.is_empty() {
-            return Err(TrialError::Fixed(file.to_owned(), "nothing in the page brings it"));
-        }
-        Ok(found)
-    }
-
-    /// `--replace FILE=OTHER`: the link or import names the other.
-    fn replace(&mut self, file: &str, by: &str) -> Result<(), TrialError> {
-        let target = self.study.url.join(&format!("/{}", by.trim_start_matches('/'))).ok();
-        for (source, range) in self.bringers(file)? {
-            let written = &self.text(source)[range.start as usize..range.end as usize];
-            let base = if source == self.study.document.source {
-                self.study.url.clone()
-            } else {
-                let entry = self.study.sheets.iter().find(|e| e.sheet.source == source);
-                entry.map_or_else(|| self.study.url.clone(), |e| e.base.clone())
-            };
-            let relative = target.as_ref().and_then(|t| base.make_relative(t)).unwrap_or_else(|| by.to_owned());
-            let old = self.study.sources.get(self.source(file)?).name.clone();
-            let name = old.rsplit('/').next().unwrap_or(&old).to_owned();
-            // The part of the tag that names the file.
-            let at = written.find(&name).ok_or(TrialError::Fixed(file.to_owned(), "it is not named by its path"))?;
-            let head = written[..at].rfind(['"', '\'', '(', '=', ' ']).map_or(at, |i| i + 1);
-            let start = range.start + offset(head);
-            self.edit(source, start..range.start + offset(at + name.len()), relative);
-        }
-        Ok(())
-    }
-
-    /// `--move`: a rule cut and put before the rule at another line.
-    fn move_rule(&mut self, from: &(String, u32), to: &(String, u32)) -> Result<(), TrialError> {
-        let source = self.source(&from.0)?;
-        let nothing = || TrialError::Nothing { what: "rule", file: from.0.clone(), line: from.1 };
-        let whole = self.rules_of(source).find(|s| self.lines(*s).contains(&from.1)).ok_or_else(nothing)?;
-        let rule = self.study.sources.text(whole).to_owned();
-        let range = self.tidied(whole.start as usize, whole.end as usize, self.text(source));
-        let target = self.source(&to.0)?;
-        let at = self.rule_start(target, to.1).unwrap_or_else(|| self.end_of_sheet(target));
-        if target == source && (range.start..range.end).contains(&at) {
-            return Ok(());
-        }
-        let formatted = self.formatted(target, &rule, at);
-        self.edit(source, range, "");
-        self.edit(target, at..at, formatted);
-        Ok(())
-    }
 
     /// Makes the study of the edited texts.
-    fn apply(mut self, loader: &dyn Loader) -> Result<Trial, TrialError> {
-        let study = self.study;
+    fn of(mut edited: Edits<'_>, loader: &dyn Loader) -> Result<Self, TrialError> {
+        let study = edited.study;
         let mut sources = study.sources.clone();
         let mut parsed = study.parsed.clone();
         let mut options = study.options.clone();
-        options.author &= self.author;
-        options.defaults &= self.defaults;
+        options.author &= edited.author;
+        options.defaults &= edited.defaults;
         let mut edits = Vec::new();
         let mut document = study.document.clone();
         let mut moved: Vec<(Range<u32>, String)> = Vec::new();
-        for (id, list) in &mut self.list {
+        for (id, list) in &mut edited.list {
             list.sort_by_key(|(range, _)| (range.start, range.end));
             let overlap = list.windows(2).find(|w| w[1].0.start < w[0].0.end);
             if let Some([(range, _), _]) = overlap {
@@ -786,7 +223,49 @@ impl Edits<'_> {
             *list = list.iter().filter_map(|e| paired[e.index()]).collect();
         }
         let study = Study::assemble(sources, document, loader, study.url.clone(), options, &parsed);
-        Ok(Trial { study, edits, paired })
+        Ok(Self { study, edits, paired })
+    }
+}
+
+/// Loads nothing: what a trial needs has been loaded.
+struct Nowhere;
+
+impl Loader for Nowhere {
+    fn load(&self, _: &Url) -> Result<Loaded, LoadError> {
+        Err(LoadError::Network("it was not loaded with the page".to_owned()))
+    }
+}
+
+impl Study {
+    /// The page as it would be after some changes. A sheet that the page does not have yet comes from `loader`.
+    ///
+    /// # Errors
+    /// Where a change names nothing that is there, or its text is none.
+    pub fn attempt_with(&self, loader: &dyn Loader, changes: &[Change]) -> Result<Trial, TrialError> {
+        let mut edits = Edits { study: self, list: BTreeMap::new(), author: true, defaults: true };
+        for change in changes {
+            edits.change(change)?;
+        }
+        Trial::of(edits, loader)
+    }
+
+    /// The same where no new sheet is asked for.
+    ///
+    /// # Errors
+    /// Where a change names nothing that is there, or its text is none.
+    pub fn attempt(&self, changes: &[Change]) -> Result<Trial, TrialError> {
+        self.attempt_with(&Nowhere, changes)
+    }
+
+    /// The text that a file name stands for: one of the page's, by its name or the end of its path.
+    pub(crate) fn source_named(&self, file: &str) -> Option<SourceId> {
+        let file = file.trim_start_matches("./");
+        let end = format!("/{file}");
+        let own = |s: &Source| !matches!(s.kind, SourceKind::Defaults | SourceKind::Question);
+        let all = || self.sources.iter().filter(|(_, s)| own(s));
+        // Of texts with one name, the last is the newest.
+        let found = all().filter(|(_, s)| s.name == file).last();
+        found.or_else(|| all().filter(|(_, s)| s.name.ends_with(&end)).last()).map(|(id, _)| id)
     }
 }
 
@@ -851,28 +330,4 @@ fn pair(old: &Document, new: &Document, edits: &[(Range<u32>, String)]) -> Vec<O
         paired.push(found);
     }
     paired
-}
-
-/// The byte after the name of a start tag.
-fn after_tag_name(tag: &str, start: u32) -> u32 {
-    let length = tag.find(|c: char| c.is_ascii_whitespace() || matches!(c, '>' | '/')).unwrap_or(tag.len());
-    start + offset(length)
-}
-
-/// The white space at the end of a text, behind its last line end.
-fn trailing_blank(text: &str) -> String {
-    let line = text.rsplit('\n').next().unwrap_or_default();
-    if line.trim().is_empty() { line.to_owned() } else { String::new() }
-}
-
-/// The white space that the last line of a text that has some starts with.
-fn indent_of_last_line(text: &str) -> String {
-    let line = text.lines().rev().find(|l| !l.trim().is_empty()).unwrap_or_default();
-    line.chars().take_while(|c| matches!(c, ' ' | '\t')).collect()
-}
-
-/// The white space that the last rule of a text starts with: the last line that is less deep than a declaration.
-fn indent_of_rules(text: &str) -> String {
-    let line = text.lines().rev().find(|l| l.contains('{') || l.trim_start().starts_with('}')).unwrap_or_default();
-    line.chars().take_while(|c| matches!(c, ' ' | '\t')).collect()
 }

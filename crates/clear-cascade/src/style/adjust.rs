@@ -94,7 +94,7 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
         style.set(id::JUSTIFY_ITEMS, outer.clone());
     }
     layers(style);
-    controls(style, subject, entries);
+    drawn_by_the_platform(style, subject, entries);
     let mathematical = subject.study.document.element(subject.element).namespace == Namespace::MathMl;
     match &*keyword(style, id::DISPLAY) {
         "inline math" if mathematical => style.set(id::DISPLAY, Value::keyword("math")),
@@ -224,12 +224,12 @@ fn layers(style: &mut Style) {
     }
 }
 
-/// What browsers force on controls that are drawn by the platform (CSS Basic User Interface 4, §7.2 leaves it to them).
-fn controls(style: &mut Style, subject: &Subject<'_>, entries: &[Entry<'_>]) {
-    let element = subject.study.document.element(subject.element);
+/// What browsers force on an element that the platform draws (CSS Basic User Interface 4, §7.2 leaves it to them).
+fn drawn_by_the_platform(style: &mut Style, subject: &Subject<'_>, entries: &[Entry<'_>]) {
     if subject.pseudo.is_some() || style.get(id::APPEARANCE).is("none") {
         return;
     }
+    // With an `appearance`, any element is a box of its own.
     match style.get(id::DISPLAY).as_keyword() {
         Some("list-item" | "table") => style.set(id::DISPLAY, Value::keyword("block")),
         Some(display) if display == "inline" || display == "inline-table" || display.starts_with("table-") => {
@@ -237,6 +237,12 @@ fn controls(style: &mut Style, subject: &Subject<'_>, entries: &[Entry<'_>]) {
         }
         _ => {}
     }
+    controls(style, subject, entries);
+}
+
+/// What browsers force on form controls.
+fn controls(style: &mut Style, subject: &Subject<'_>, entries: &[Entry<'_>]) {
+    let element = subject.study.document.element(subject.element);
     let name = &*element.name;
     if element.namespace != Namespace::Html
         || !matches!(name, "input" | "select" | "button" | "textarea" | "meter" | "progress")

@@ -406,7 +406,7 @@ impl MediaQueryList {
                     };
                     let fits = near.into_iter().find(|px| *px > 0.0 && self.matches(&with(*px)));
                     let Some(px) = fits else { continue };
-                    (with(px), format!("where the {name} of the viewport is {}px", crate::value::number_text(px)))
+                    (with(px), format!("where the {name} of the viewport is {}px", crate::syntax::number_text(px)))
                 }
                 Value::Ident(word) if name == "orientation" => {
                     let turned = Viewing { width: viewing.height, height: viewing.width, ..viewing.clone() };

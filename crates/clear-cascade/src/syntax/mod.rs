@@ -6,12 +6,14 @@
 //! text can exhaust the stack here.
 
 pub(crate) mod condition;
+mod number;
 mod serialize;
 
 use std::borrow::Cow;
 
 use cssparser::{Parser, Token as Raw};
 
+pub(crate) use self::number::{component_text, number_text};
 pub(crate) use self::serialize::{separate, serialize_identifier, serialize_string};
 use crate::source::offset;
 

@@ -1,5 +1,6 @@
 //! Tokens as text that reads back as the same tokens (CSS Syntax 3, §9 "Serialization"; CSSOM 1, §2.1).
 
+use super::number::{number, number_text};
 use super::{Kind, Slice};
 
 /// Writes an identifier so that it reads back as itself (CSSOM 1, "serialize an identifier").
@@ -56,7 +57,7 @@ impl Slice<'_> {
                     let text = number(n);
                     if text.contains(['.', 'e']) { text } else { format!("{text}.0") }
                 }
-                Kind::Percentage(n) => format!("{}%", crate::value::number_text(n)),
+                Kind::Percentage(n) => format!("{}%", number_text(n)),
                 Kind::Dimension(n, unit) => {
                     let unit = &self.tokens.text[unit as usize..token.end as usize];
                     format!("{}{unit}", number(n))
@@ -92,17 +93,4 @@ fn is_blank(mut written: &str) -> bool {
         written = rest.split_once("*/").map_or("", |(_, rest)| rest);
     }
     !written.is_empty()
-}
-
-/// A number with as many digits as tell it from others, at the most as large as one of single precision; with an exponent
-/// from 10²¹ on and below 10⁻⁶, as ECMAScript has it.
-fn number(n: f64) -> String {
-    let n = n.clamp(f64::from(f32::MIN), f64::from(f32::MAX)) + 0.0;
-    let text = format!("{n:e}");
-    match text.split_once('e').map(|(digits, exponent)| (digits, exponent.parse::<i32>().unwrap_or(0))) {
-        Some((digits, exponent @ (..-6 | 21..))) => {
-            format!("{digits}e{}{exponent}", if exponent > 0 { "+" } else { "" })
-        }
-        _ => n.to_string(),
-    }
 }

@@ -6,10 +6,10 @@ mod space;
 pub(crate) use space::Space;
 
 use super::math::{self, Math};
-use super::serialize::{component_text, number_text};
 use super::unit::{Context, Unit};
 use crate::document::Name;
 use crate::syntax::{Kind, Slice, serialize_identifier};
+use crate::syntax::{component_text, number_text};
 
 /// A colour with nothing left to find out.
 #[derive(Clone, Copy, Debug, PartialEq)]

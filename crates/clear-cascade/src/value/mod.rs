@@ -10,7 +10,6 @@ pub(crate) mod substitution;
 mod unit;
 
 pub(crate) use math::{Math, MathValue, held, size_calculation};
-pub(crate) use serialize::number_text;
 pub(crate) use unit::{Context, Dimension, Unit};
 
 use std::sync::Arc;

@@ -2,70 +2,7 @@
 
 use super::math::Math;
 use super::{MathValue, Value};
-use crate::syntax::{serialize_identifier, serialize_string};
-
-/// A number with six significant digits and without zeros at its end; from a million on and below a ten-thousandth with an
-/// exponent.
-pub(crate) fn number_text(n: f64) -> String {
-    match digits(n) {
-        Digits::Word(word) => word.to_owned(),
-        Digits::Six(digits, exponent @ (..-4 | 6..)) => {
-            let sign = if exponent < 0 { '-' } else { '+' };
-            format!("{}e{sign}{:02}", without_zeros(&digits), exponent.abs())
-        }
-        Digits::Six(_, exponent) => in_full(n, exponent),
-    }
-}
-
-/// A component of a colour with six significant digits: its exponent, where it has one, is written otherwise, and begins
-/// below a millionth.
-pub(super) fn component_text(n: f64) -> String {
-    match digits(n) {
-        Digits::Word("0") => "0".to_owned(),
-        Digits::Word(word) => format!("calc({word})"),
-        Digits::Six(digits, exponent @ (..-6 | 6..)) => {
-            format!("{digits}e{}{exponent}", if exponent > 0 { "+" } else { "" })
-        }
-        Digits::Six(_, exponent) => in_full(n, exponent),
-    }
-}
-
-/// A number as six digits.
-enum Digits {
-    /// 0, or what has no digits.
-    Word(&'static str),
-    /// Digits with the point after the first, and the power of ten that they are multiplied with.
-    Six(String, i32),
-}
-
-/// The first six digits of a number.
-fn digits(n: f64) -> Digits {
-    if n == 0.0 {
-        return Digits::Word("0");
-    }
-    if !n.is_finite() {
-        return Digits::Word(if n.is_nan() {
-            "NaN"
-        } else if n > 0.0 {
-            "infinity"
-        } else {
-            "-infinity"
-        });
-    }
-    let text = format!("{n:.5e}");
-    let (digits, exponent) = text.split_once('e').unwrap_or((&text, "0"));
-    Digits::Six(digits.to_owned(), exponent.parse().unwrap_or(0))
-}
-
-/// A number without an exponent, to its sixth digit.
-fn in_full(n: f64, exponent: i32) -> String {
-    without_zeros(&format!("{n:.*}", usize::try_from(5 - exponent).unwrap_or(0))).to_owned()
-}
-
-/// A number's text without the zeros at its end.
-fn without_zeros(text: &str) -> &str {
-    if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.') } else { text }
-}
+use crate::syntax::{number_text, serialize_identifier, serialize_string};
 
 impl Value {
     /// The value as text.
@@ -234,23 +171,5 @@ fn term(math: &Math) -> String {
             let arguments: Vec<String> = arguments.iter().map(bare).collect();
             format!("{name}({lead}{})", arguments.join(", "))
         }
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::number_text;
-
-    #[test]
-    fn numbers_have_six_digits() {
-        let t = |n: f64| number_text(n);
-        assert_eq!(
-            [t(37.795_275_59), t(6.666_666_7), t(0.333_333_33), t(-0.5), t(100.0)],
-            ["37.7953", "6.66667", "0.333333", "-0.5", "100"]
-        );
-        assert_eq!(
-            [t(1_234_567.8), t(-33_554_432.0), t(0.000_123_456_7), t(0.0)],
-            ["1.23457e+06", "-3.35544e+07", "0.000123457", "0"]
-        );
     }
 }

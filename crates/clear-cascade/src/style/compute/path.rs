@@ -1,6 +1,6 @@
 //! SVG path data with absolute commands (SVG 2, §9.3 "Path data").
 
-use crate::value::number_text;
+use crate::syntax::number_text;
 
 /// Path data as computed values write it; nothing where it is no path data.
 pub(in crate::style) fn normal(data: &str) -> Option<String> {

@@ -1,0 +1,200 @@
+//! What the elements of a page bring: `<style>`, `<link>`, `style` attributes and attributes that style; which sets of
+//! alternate sheets there are.
+//!
+//! HTML Standard, "Links", "The style element"; CSSOM 1, §6.3.1.
+
+use url::Url;
+
+use super::{Collector, GroupState, Inside, Off, SheetEntry};
+use crate::cascade::Origin;
+use crate::document::{Document, ElementId, Namespace};
+use crate::source::{OffsetMap, offset};
+use crate::study::hints;
+use crate::stylesheet::{self, Item, NoteKind};
+
+/// What URLs of a page are relative to (HTML Standard, "document base URL").
+pub(super) fn base_of(document: &Document, url: &Url) -> Url {
+    let base = document.elements().iter().filter(|e| e.is_html("base")).find_map(|e| e.attribute("href"));
+    base.and_then(|b| url.join(b).ok()).unwrap_or_else(|| url.clone())
+}
+
+impl Collector<'_> {
+    /// Takes in the sheets that a page names, in document order.
+    pub(super) fn page(&mut self, document: &Document, url: &Url) {
+        let base = base_of(document, url);
+        for id in document.all_ids() {
+            let element = document.element(id);
+            let style = &*element.name == "style" && matches!(element.namespace, Namespace::Html | Namespace::Svg);
+            if style {
+                self.style_element(document, id, &base);
+            } else if element.is_html("link") {
+                self.link_element(document, id, &base);
+            }
+        }
+    }
+
+    /// Why a sheet with this `media` attribute is off.
+    fn media_off(&self, document: &Document, id: ElementId) -> Option<Off> {
+        let attribute = document.element(id).attribute_entry("media")?;
+        let tokens = crate::syntax::Tokens::read(&attribute.value);
+        let list = stylesheet::media::parse(tokens.all());
+        self.off_for(&list, attribute.value_span)
+    }
+
+    /// How the sheet is taken in that an element brings.
+    fn brought(&self, document: &Document, id: ElementId) -> Inside {
+        Inside {
+            origin: Origin::Author,
+            layer: 0,
+            off: self.media_off(document, id),
+            owner: Some(id),
+            chain: Vec::new(),
+            tree: Some(document.element(id).tree),
+        }
+    }
+
+    /// `<style>`
+    fn style_element(&mut self, document: &Document, id: ElementId, base: &Url) {
+        let element = document.element(id);
+        let kind = element.attribute("type").unwrap_or_default();
+        if !kind.is_empty() && !kind.eq_ignore_ascii_case("text/css") {
+            let message = format!("this `<style>` is not used: its type `{kind}` is not `text/css`");
+            return self.note(NoteKind::Sheet, document.span(id), message, Some("leave the type out".to_owned()));
+        }
+        if let Some(title) = self.unchosen_set(document, id) {
+            let message =
+                format!("this `<style>` is not used: it belongs to the set of styles \"{title}\", which is not chosen");
+            return self.note(NoteKind::Sheet, document.span(id), message, None);
+        }
+        let Some((_, map, text)) = document.texts.iter().find(|(e, map, _)| *e == id && map.source == document.source)
+        else {
+            return;
+        };
+        let sheet = self.inside(text, map.clone(), stylesheet::parse);
+        let inside = self.brought(document, id);
+        self.sheet(sheet, base, &inside);
+    }
+
+    /// `<link rel=stylesheet>`
+    fn link_element(&mut self, document: &Document, id: ElementId, base: &Url) {
+        let element = document.element(id);
+        let rel = element.attribute("rel").unwrap_or_default().to_ascii_lowercase();
+        let words: Vec<&str> = rel.split_ascii_whitespace().collect();
+        let href = element.attribute("href").unwrap_or_default().trim();
+        let span = document.span(id);
+        if !words.contains(&"stylesheet") {
+            let near = words.iter().any(|w| strsim::damerau_levenshtein(w, "stylesheet") <= 2);
+            if near || (words.is_empty() && href.ends_with(".css")) {
+                let message = format!("the sheet `{href}` is not used: `rel` is `{rel}`, not `stylesheet`");
+                self.note(NoteKind::Sheet, span, message, Some("write rel=\"stylesheet\"".to_owned()));
+            }
+            return;
+        }
+        let kind = element.attribute("type").unwrap_or_default();
+        let kind = kind.split(';').next().unwrap_or_default().trim();
+        if !kind.is_empty() && !kind.eq_ignore_ascii_case("text/css") {
+            let message = format!("the sheet `{href}` is not used: its type `{kind}` is not `text/css`");
+            return self.note(NoteKind::Sheet, span, message, None);
+        }
+        if href.is_empty() {
+            return self.note(
+                NoteKind::Sheet,
+                span,
+                "this `<link>` loads nothing: its `href` is missing or empty".to_owned(),
+                None,
+            );
+        }
+        if element.attribute("disabled").is_some() {
+            return self.note(
+                NoteKind::Sheet,
+                span,
+                format!("the sheet `{href}` is not used: its `<link>` is `disabled`"),
+                None,
+            );
+        }
+        if let Some(title) = self.unchosen_set(document, id) {
+            let message = format!(
+                "the sheet `{href}` is not used: it belongs to the set of styles \"{title}\", which is not chosen"
+            );
+            return self.note(NoteKind::Sheet, span, message, None);
+        }
+        let inside = self.brought(document, id);
+        let place = element.attribute_entry("href").map_or(span, |a| a.value_span);
+        self.load(href, base, &inside, place);
+    }
+
+    /// The title of the set that a sheet belongs to, where that set is not chosen (CSSOM 1, §6.3.1 "preferred CSS style
+    /// sheet set").
+    fn unchosen_set(&self, document: &Document, id: ElementId) -> Option<String> {
+        let (title, _) = title_of(document, id)?;
+        let chosen = match self.alternate {
+            Some(chosen) => Some(chosen.to_owned()),
+            None => document.ids().filter_map(|e| title_of(document, e)).find(|(_, a)| !a).map(|(t, _)| t),
+        };
+        (chosen.as_deref() != Some(&*title)).then_some(title)
+    }
+
+    /// Takes in presentational hints and `style` attributes.
+    pub(super) fn own_styles(&mut self, document: &Document, base: &Url, own: &mut Vec<(ElementId, u32)>) {
+        for id in document.all_ids() {
+            let element = document.element(id);
+            for (text, span) in hints::of(document, id) {
+                let map = OffsetMap::steps(document.source, vec![(0, span.start)]);
+                self.own_sheet(&text, map, Origin::PresentationalHint, (id, element.tree), base, own);
+            }
+            if let Some(style) = element.attribute_entry("style") {
+                let decoded = document.texts.iter().find(|(e, _, _)| *e == id && &*element.name != "style");
+                let map = decoded.map_or_else(
+                    || OffsetMap::slice(document.source, style.value_span.start),
+                    |(_, map, _)| map.clone(),
+                );
+                self.own_sheet(&style.value, map, Origin::Author, (id, element.tree), base, own);
+            }
+        }
+    }
+
+    /// Takes in the declarations of one element.
+    fn own_sheet(
+        &mut self,
+        text: &str,
+        map: OffsetMap,
+        origin: Origin,
+        (id, tree): (ElementId, u32),
+        base: &Url,
+        own: &mut Vec<(ElementId, u32)>,
+    ) {
+        let attached = origin == Origin::Author;
+        let sheet = self.inside(text, map, stylesheet::parse_style_attribute);
+        if attached {
+            self.notes.extend(sheet.notes.iter().cloned());
+        }
+        let number = offset(self.sheets.len());
+        for item in &sheet.items {
+            if let Item::Rule(index) = item {
+                own.push((id, offset(self.pending.len())));
+                self.rule(number, *index, origin, Some(tree), GroupState::default(), attached);
+            }
+        }
+        self.sheets.push(SheetEntry { sheet, base: base.clone(), owner: Some(id) });
+    }
+}
+
+/// The title of a sheet and whether it is an alternate one; nothing for sheets without a title, which always count.
+fn title_of(document: &Document, id: ElementId) -> Option<(String, bool)> {
+    let element = document.element(id);
+    let rel = element.attribute("rel").unwrap_or_default().to_ascii_lowercase();
+    let words: Vec<&str> = rel.split_ascii_whitespace().collect();
+    let sheet = element.is_html("style") || (element.is_html("link") && words.contains(&"stylesheet"));
+    let title = element.attribute("title").filter(|t| sheet && !t.is_empty() && element.tree == 0)?;
+    Some((title.to_owned(), words.contains(&"alternate")))
+}
+
+/// The titles of a page's sets of styles, the preferred one first.
+pub(in crate::study) fn titles(document: &Document) -> Vec<String> {
+    let mut found: Vec<(String, bool)> = document.ids().filter_map(|e| title_of(document, e)).collect();
+    found.sort_by_key(|(_, alternate)| *alternate);
+    let mut titles: Vec<String> = found.into_iter().map(|(t, _)| t).collect();
+    let mut seen = std::collections::HashSet::new();
+    titles.retain(|t| seen.insert(t.clone()));
+    titles
+}

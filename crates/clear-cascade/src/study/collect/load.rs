@@ -1,0 +1,120 @@
+//! From a URL to a parsed stylesheet.
+
+use std::sync::Arc;
+
+use url::Url;
+
+use super::{Collector, DEEPEST_IMPORT, Inside, MOST_SHEETS};
+use crate::source::{OffsetMap, Source, SourceKind, Span};
+use crate::stylesheet::{self, NoteKind, Stylesheet};
+
+impl Collector<'_> {
+    /// Loads a sheet by URL and takes it in.
+    pub(super) fn load(&mut self, href: &str, base: &Url, inside: &Inside, place: Span) {
+        let Ok(mut url) = base.join(href) else {
+            return self.note(
+                NoteKind::Sheet,
+                place,
+                format!("the sheet `{href}` could not be loaded: that is no URL"),
+                None,
+            );
+        };
+        url.set_fragment(None);
+        if inside.chain.contains(&url) {
+            return self.note(
+                NoteKind::Sheet,
+                place,
+                format!("`{href}` imports itself in a circle; this import is dropped"),
+                None,
+            );
+        }
+        if self.sheets.len() >= MOST_SHEETS || inside.chain.len() as u32 >= DEEPEST_IMPORT {
+            return self.note(
+                NoteKind::Sheet,
+                place,
+                format!("`{href}` is one stylesheet too many; it is not loaded"),
+                None,
+            );
+        }
+        let sheet = match self.parsed.linked.get(&url) {
+            Some(found) => found.clone(),
+            None => {
+                let found = self.fetch(&url);
+                self.parsed.linked.insert(url.clone(), found.clone());
+                found
+            }
+        };
+        match sheet {
+            Ok(sheet) => {
+                let mut inside = inside.clone();
+                inside.chain.push(url.clone());
+                self.sheet(sheet, &url, &inside);
+            }
+            Err(why) => {
+                self.note(NoteKind::Sheet, place, format!("the sheet `{href}` could not be loaded: {why}"), None);
+            }
+        }
+    }
+
+    /// Reads a text of the page, or takes what was read of it before at the same place.
+    pub(super) fn inside(
+        &mut self,
+        text: &str,
+        map: OffsetMap,
+        parse: fn(&stylesheet::Input<'_>) -> Stylesheet,
+    ) -> Arc<Stylesheet> {
+        let key = (map.at(0), Box::from(text));
+        let sheet = match self.known.inside.get(&key) {
+            Some(sheet) => sheet.clone(),
+            None => Arc::new(parse(&stylesheet::Input { text, map })),
+        };
+        self.parsed.inside.insert(key, sheet.clone());
+        sheet
+    }
+
+    /// Gets the text behind a URL and parses it.
+    fn fetch(&mut self, url: &Url) -> Result<Arc<Stylesheet>, String> {
+        let (name, bytes, charset) = if url.scheme() == "data" {
+            let (kind, bytes) = data_url(url).ok_or("the data URL is broken")?;
+            if !kind.to_ascii_lowercase().starts_with("text/css") {
+                return Err(format!("its type `{kind}` is not `text/css`"));
+            }
+            (crate::text::shorten(url.as_str(), 40), bytes, None)
+        } else {
+            let loaded = self.loader.load(url).map_err(|e| e.to_string())?;
+            if let Some(kind) = &loaded.media_type
+                && !kind.eq_ignore_ascii_case("text/css")
+            {
+                return Err(format!("its type `{kind}` is not `text/css`"));
+            }
+            (loaded.name, loaded.bytes, loaded.charset)
+        };
+        let hint = charset
+            .as_deref()
+            .and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()))
+            .or_else(|| at_charset(&bytes));
+        let source = Source::decode(name, &bytes, SourceKind::Sheet, hint);
+        let text = source.text.clone();
+        let id = self.sources.add(source);
+        let sheet = stylesheet::parse(&stylesheet::Input { text: &text, map: OffsetMap::slice(id, 0) });
+        Ok(Arc::new(sheet))
+    }
+}
+
+/// Media type and bytes of a data URL (Fetch Standard, "data: URL processor").
+fn data_url(url: &Url) -> Option<(String, Vec<u8>)> {
+    let parsed = data_url::DataUrl::process(url.as_str()).ok()?;
+    let kind = parsed.mime_type();
+    Some((format!("{}/{}", kind.type_, kind.subtype), parsed.decode_to_vec().ok()?.0))
+}
+
+/// The encoding of `@charset "…";` (CSS Syntax 3, §3.2): exactly these bytes at the very start.
+fn at_charset(bytes: &[u8]) -> Option<&'static encoding_rs::Encoding> {
+    let rest = bytes.strip_prefix(b"@charset \"")?;
+    let end = rest.iter().take(1024).position(|b| *b == b'"')?;
+    if rest.get(end + 1) != Some(&b';') {
+        return None;
+    }
+    let found = encoding_rs::Encoding::for_label(&rest[..end])?;
+    Some(if found == encoding_rs::UTF_16LE || found == encoding_rs::UTF_16BE { encoding_rs::UTF_8 } else { found })
+}
