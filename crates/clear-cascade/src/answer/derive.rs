@@ -1,12 +1,12 @@
 //! The steps from what was written to the computed value, with their inputs.
 
-use super::trying::Causes;
+mod put_in;
+
 use super::why::Asked;
-use crate::document::{ElementId, Name};
+use crate::document::ElementId;
 use crate::property::{self, PropertyId, id};
 use crate::study::Study;
-use crate::style::{Entry, Style, Subject, Target, substituted_slice, substituted_text};
-use crate::stylesheet::function::CustomFunction;
+use crate::style::{Entry, Style, Subject, Target, substituted_text};
 use crate::syntax::{Kind, Slice, Token, Tokens, number_text};
 use crate::value::substitution::Failure;
 use crate::value::{Context, Declared, Unit, Value, Wide, any_numeric, color};
@@ -56,8 +56,8 @@ pub(super) fn steps(subject: &Subject<'_>, entry: &Entry<'_>, asked: &Asked, sty
     let steps = &mut all.put_in;
     let mut text = written.text().to_owned();
     if let Some(Declared::Substitute(_)) = entry.declared {
-        variables(subject, written, steps);
-        calls(subject, written, style, steps);
+        put_in::variables(subject, written, steps);
+        put_in::calls(subject, written, style, steps);
         match substituted_text(subject, entry, style) {
             Ok(found) => {
                 if found.trim() != text {
@@ -66,7 +66,7 @@ pub(super) fn steps(subject: &Subject<'_>, entry: &Entry<'_>, asked: &Asked, sty
                 text = found;
             }
             Err(Failure::Nothing | Failure::Cycle) => {
-                let what = if has_calls(written) { "what is to be put in" } else { "a `var()`" };
+                let what = if put_in::has_calls(written) { "what is to be put in" } else { "a `var()`" };
                 steps.push(format!(
                     "{what} comes to nothing and has no fallback: the declaration is invalid here and counts as `unset`"
                 ));
@@ -78,8 +78,8 @@ pub(super) fn steps(subject: &Subject<'_>, entry: &Entry<'_>, asked: &Asked, sty
             }
         }
     } else if entry.declared.is_none() {
-        variables(subject, written, steps);
-        calls(subject, written, style, steps);
+        put_in::variables(subject, written, steps);
+        put_in::calls(subject, written, style, steps);
         let found = substituted_text(subject, entry, style);
         if matches!(found, Err(Failure::CutOff)) {
             steps.push(CUT_OFF.to_owned());
@@ -183,161 +183,6 @@ fn consists_of(list: &str, value: &str) -> bool {
     list == value || list.split(", ").all(|part| part == value)
 }
 
-/// How many variables of a value are followed at the most.
-const MOST_VARIABLES: usize = 16;
-
-/// Where each `var()` in a value gets its text from, and what stands behind that in turn.
-fn variables(subject: &Subject<'_>, value: Slice<'_>, steps: &mut Vec<String>) {
-    let study = subject.study;
-    let style = study.style_of(subject.element, subject.pseudo).unwrap_or_else(|| study.style(subject.element));
-    let mut open = named_in(value);
-    let mut seen: Vec<String> = Vec::new();
-    while let Some((name, falls_back)) = open.pop().filter(|_| seen.len() < MOST_VARIABLES) {
-        if seen.contains(&name) {
-            continue;
-        }
-        seen.push(name.clone());
-        let setter = setter_of(subject, &name);
-        if let Some(setter) = &setter {
-            open.extend(named_in(setter.value));
-        }
-        let known = style.custom.get(&Name::from(name.as_str())).map(|v| &*v.shown).filter(|v| !v.is_empty());
-        steps.push(match (known, setter) {
-            (Some(value), Some(setter)) => {
-                format!("`var({name})` is `{}` (set by {})", crate::text::shorten(value, 80), setter.by)
-            }
-            (Some(value), None) => {
-                format!(
-                    "`var({name})` is `{}`, the initial value that `@property` gives it",
-                    crate::text::shorten(value, 80)
-                )
-            }
-            (None, setter) => {
-                let then = if falls_back { ", so its fallback is taken" } else { "" };
-                let why = match setter {
-                    None => format!("nobody sets `{name}` on this element or further out"),
-                    Some(setter) if setter.cut_off => {
-                        format!("what is declared for it by {} grows without end and was cut off", setter.by)
-                    }
-                    Some(setter) => format!("what is declared for it by {} comes to nothing", setter.by),
-                };
-                format!("`var({name})` has no value here: {why}{then}")
-            }
-        });
-    }
-}
-
-/// Whether a value calls a custom function.
-fn has_calls(value: Slice<'_>) -> bool {
-    (value.from..value.to).any(|i| called(Slice { from: i, ..value }).is_some())
-}
-
-/// The custom function that is called at the beginning of a run.
-fn called(here: Slice<'_>) -> Option<String> {
-    let token = here.peek().filter(|t| matches!(t.kind, Kind::Function(_)))?;
-    Some(here.name(token).into_owned()).filter(|n| n.starts_with("--"))
-}
-
-/// What each call of a custom function in a value comes to.
-fn calls(subject: &Subject<'_>, value: Slice<'_>, style: &Style, steps: &mut Vec<String>) {
-    let study = subject.study;
-    let mut i = value.from;
-    while i < value.to {
-        let here = Slice { from: i, ..value };
-        let Some(name) = called(here) else {
-            i += 1;
-            continue;
-        };
-        let mut after = here;
-        after.next();
-        let call = Slice { to: after.from, ..here };
-        i = after.from;
-        let text = crate::text::shorten(call.text(), 80);
-        let Some((function, _)) = study.function(&name) else {
-            let near = crate::near::nearest(&name, study.functions.keys().map(String::as_str));
-            let hint = near.map_or_else(String::new, |n| format!("; did you mean `{n}()`?"));
-            steps.push(format!("`{text}` comes to nothing: there is no `@function {name}()`{hint}"));
-            continue;
-        };
-        let what = match substituted_slice(subject, call, style) {
-            Ok(found) => format!("is `{}`", crate::text::shorten(&found, 80)),
-            Err(Failure::Cycle) => format!("comes to nothing: `{name}()` is called while it is worked out"),
-            Err(Failure::CutOff) => "grows without end and was cut off".to_owned(),
-            Err(Failure::Nothing) => format!("comes to nothing: {}", misfit(subject, function, call, style)),
-        };
-        steps.push(format!("`{text}` {what} (`@function` in {})", study.sources.place(function.span)));
-    }
-}
-
-/// Why a call of a custom function comes to nothing.
-fn misfit(subject: &Subject<'_>, function: &CustomFunction, call: Slice<'_>, style: &Style) -> String {
-    let name = &function.name;
-    let inside = call.inside().trim();
-    let given = if inside.is_empty() { Vec::new() } else { inside.commas() };
-    let least = function.parameters.iter().rposition(|p| p.default.is_none()).map_or(0, |p| p + 1);
-    let most = function.parameters.len();
-    if !(least..=most).contains(&given.len()) {
-        let takes = if least == most { most.to_string() } else { format!("{least} to {most}") };
-        let s = if most == 1 { "" } else { "s" };
-        return format!("`{name}()` takes {takes} argument{s} and is given {}", given.len());
-    }
-    for (argument, parameter) in given.into_iter().zip(&function.parameters) {
-        let Some(syntax) = &parameter.syntax else { continue };
-        let text = substituted_slice(subject, argument.trim(), style).unwrap_or_default();
-        if crate::property::match_syntax(syntax, Tokens::read(&text).all()).is_none() {
-            return format!("`{}` is of type `{syntax}`, and `{text}` is not", parameter.name);
-        }
-    }
-    let typed = function.returns.as_ref().map_or_else(String::new, |r| format!(" of type `{r}`"));
-    format!("`{name}()` has no `result`{typed} for this")
-}
-
-/// The custom properties that a value asks for, the last first, each with whether a fallback is written.
-fn named_in(value: Slice<'_>) -> Vec<(String, bool)> {
-    let mut found = Vec::new();
-    for i in (value.from..value.to).rev() {
-        let here = Slice { from: i, ..value };
-        let inside = here.inside().trim();
-        if here.is_function("var")
-            && let Some(token) = inside.peek().filter(|t| t.kind == Kind::Ident)
-        {
-            let falls_back = !inside.split_at(|t| t.kind == Kind::Comma).1.is_empty();
-            found.push((inside.name(token).into_owned(), falls_back));
-        }
-    }
-    found
-}
-
-/// What sets a custom property.
-struct Setter<'s> {
-    /// What is declared.
-    value: Slice<'s>,
-    /// Whether what it puts in grows beyond all bounds.
-    cut_off: bool,
-    /// The selector and its place.
-    by: String,
-}
-
-/// What sets a custom property on an element, or on the nearest one further out.
-fn setter_of<'s>(subject: &Subject<'s>, name: &str) -> Option<Setter<'s>> {
-    let study = subject.study;
-    let outwards = study.document.flat_lineage(subject.element).map(|e| (e, None));
-    let own = subject.pseudo.map(|p| (subject.element, Some(p)));
-    own.into_iter().chain(outwards).find_map(|(element, pseudo)| {
-        let causes = Causes::new(study, element, pseudo);
-        let winner = causes.winner(name)?;
-        let style = study.style_of(element, pseudo).unwrap_or_else(|| study.style(element));
-        let text = substituted_text(&Subject { study, element, pseudo }, winner, style);
-        let place = study.sources.place(winner.declaration.span);
-        let selector = study.selector_text(winner).map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"));
-        Some(Setter {
-            value: study.sheets[winner.sheet as usize].sheet.value(winner.declaration),
-            cut_off: matches!(text, Err(Failure::CutOff)),
-            by: format!("{selector} in {place}"),
-        })
-    })
-}
-
 /// The element that values are inherited from.
 fn parent_of(subject: &Subject<'_>) -> Option<ElementId> {
     if subject.pseudo.is_some() { Some(subject.element) } else { subject.study.document.flat_parent(subject.element) }
@@ -415,7 +260,7 @@ fn arithmetic(
                     return;
                 };
                 let (product, exact) = conversion(subject, property, style, n, unit);
-                let result = settled(property, &exact, value);
+                let result = settled(property, style, &exact, value);
                 match (product, exact == value) {
                     (Some(product), _) => steps.push(format!("{product} = {result}")),
                     (None, true) if exact == part => {}
@@ -478,16 +323,56 @@ fn arithmetic(
     if matches!(token.kind, Kind::Function(_)) && any_numeric(all, &style.context).is_some() {
         return calculation(subject, property, part, style, value, steps);
     }
+    steps.extend(products(subject, property, part, style).into_iter().map(|p| p.step));
+    let inputs: [(bool, &dyn Fn() -> String); 2] = [
+        (mentions(part, "light-dark("), &|| {
+            let (scheme, which) = if style.dark { ("dark", "second") } else { ("light", "first") };
+            format!("the colour scheme is {scheme} here, so the {which} colour of `light-dark()` is taken")
+        }),
+        (mentions(part, "currentcolor"), &|| {
+            format!("`currentcolor` is {}, the element's `color`", style.text(id::COLOR))
+        }),
+    ];
+    steps.extend(inputs.into_iter().filter(|(is_used, _)| *is_used).map(|(_, step)| step()));
     if let Some(notations) = notations(all, part, value) {
         steps.push(notations);
     } else if part != value && !part.eq_ignore_ascii_case(value) {
-        let site = if value.contains(crate::SITE) && !part.contains(crate::SITE) {
-            format!("; {} stands for the top folder of the site", crate::SITE)
-        } else {
-            String::new()
+        let why = match unseen_line(property, style, value) {
+            Some(why) => format!(": {why}"),
+            None if value.contains(crate::SITE) && !part.contains(crate::SITE) => {
+                format!("; {} stands for the top folder of the site", crate::SITE)
+            }
+            None => String::new(),
         };
-        steps.push(format!("`{}` comes to {value}{site}", crate::text::shorten(part, 80)));
+        steps.push(format!("`{}` comes to {value}{why}", crate::text::shorten(part, 80)));
     }
+}
+
+/// What a number with a relative unit comes to.
+struct Product<'p> {
+    /// The number as it is written.
+    written: &'p str,
+    /// The product: `2em × 16px (…) = 32px`.
+    step: String,
+    /// The number in the unit that values are computed in.
+    total: String,
+}
+
+/// What each number with a relative unit in a value comes to, each once.
+fn products<'p>(subject: &Subject<'_>, property: PropertyId, part: &'p str, style: &Style) -> Vec<Product<'p>> {
+    let tokens = Tokens::read(part);
+    let mut found: Vec<Product<'p>> = Vec::new();
+    for token in &tokens.list {
+        let Kind::Dimension(n, _) = token.kind else { continue };
+        let written = &part[token.start as usize..token.end as usize];
+        let Some(unit) = Unit::named(&tokens.all().name(*token)) else { continue };
+        if let (Some(product), total) = conversion(subject, property, style, n, unit)
+            && found.iter().all(|p| p.written != written)
+        {
+            found.push(Product { written, step: format!("{product} = {total}"), total });
+        }
+    }
+    found
 }
 
 /// The steps of an expression: what each relative unit comes to, what each function inside does, and what is left.
@@ -501,19 +386,8 @@ fn calculation(
 ) {
     let context = context_of(subject, property, style);
     let mut text = part.to_owned();
-    // Relative units first, each once.
-    let tokens = Tokens::read(part);
-    let mut told: Vec<&str> = Vec::new();
-    for token in tokens.list.iter().filter(|t| matches!(t.kind, Kind::Dimension(..))) {
-        let written = &part[token.start as usize..token.end as usize];
-        let Kind::Dimension(n, _) = token.kind else { continue };
-        let Some(unit) = Unit::named(&tokens.all().name(*token)) else { continue };
-        let (Some(product), total) = conversion(subject, property, style, n, unit) else { continue };
-        if told.contains(&written) {
-            continue;
-        }
-        told.push(written);
-        steps.push(format!("{product} = {total}"));
+    for Product { written, step, total } in products(subject, property, part, style) {
+        steps.push(step);
         text = replace_token(&text, written, &total);
     }
     // Then functions inside, from the inside out.
@@ -542,8 +416,8 @@ fn calculation(
         let exact = any_numeric(tokens.all(), &context).filter(|v| !matches!(v, Value::Math(_)));
         let result = match exact.map(|v| v.text()) {
             _ if text == value => String::new(),
-            Some(exact) if exact == text => format!(": {}", settled(property, &exact, value)),
-            Some(exact) => format!(" = {}", settled(property, &exact, value)),
+            Some(exact) if exact == text => format!(": {}", settled(property, style, &exact, value)),
+            Some(exact) => format!(" = {}", settled(property, style, &exact, value)),
             None => format!(" = {value}"),
         };
         steps.push(format!("{}{result}{waits}", crate::text::shorten(&text, 100)));
@@ -551,17 +425,27 @@ fn calculation(
 }
 
 /// A result, and what the property makes of it where that is something else.
-fn settled(property: PropertyId, exact: &str, value: &str) -> String {
-    let name = property.name();
-    let is_line = name.ends_with("-width")
-        && ["border", "outline", "column-rule", "row-rule"].iter().any(|p| name.starts_with(p));
+fn settled(property: PropertyId, style: &Style, exact: &str, value: &str) -> String {
     if exact == value {
-        value.to_owned()
-    } else if is_line || property == id::OUTLINE_OFFSET {
-        format!("{exact}, and so {value}: lines are whole pixels of the screen")
-    } else {
-        format!("{exact}, and so {value}")
+        return value.to_owned();
     }
+    match (unseen_line(property, style, value), line_style(property)) {
+        (Some(why), _) => format!("{exact}, and so {value}: {why}"),
+        (None, None) if property != id::OUTLINE_OFFSET => format!("{exact}, and so {value}"),
+        _ => format!("{exact}, and so {value}: lines are whole pixels of the screen"),
+    }
+}
+
+/// The style of the line that a property gives the width of.
+fn line_style(property: PropertyId) -> Option<PropertyId> {
+    property.name().strip_suffix("-width").and_then(|line| PropertyId::named(&format!("{line}-style")))
+}
+
+/// Why a line has no width, where its style says so.
+fn unseen_line(property: PropertyId, style: &Style, value: &str) -> Option<String> {
+    let none = |line: &PropertyId| matches!(style.get(*line).as_keyword(), Some("none" | "hidden"));
+    let line = line_style(property).filter(|line| value == "0px" && none(line))?;
+    Some(format!("`{}` is {}", line.name(), style.text(line)))
 }
 
 /// How many functions of an expression are shown at the most.

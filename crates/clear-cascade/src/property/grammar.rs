@@ -3,6 +3,7 @@
 //! The engine tries alternatives in the order the grammar gives them and goes back where a choice leads nowhere. How
 //! many steps it may take grows with the length of the value only, so that no text can hold it up.
 
+use super::mismatch::Wanted;
 use super::syntax::{Builtin, Node, named_type};
 use super::{Mismatch, PropertyId};
 use crate::document::Name;
@@ -20,7 +21,7 @@ pub(super) struct Item {
 
 /// Matches a value against what a property takes.
 pub(super) fn match_value(property: PropertyId, slice: Slice<'_>) -> Result<Value, Mismatch> {
-    let items = match_items(&property.grammar(), slice).map_err(|run| run.explain(property.name()))?;
+    let items = match_items(&property.grammar(), slice).map_err(|run| run.mismatch(property))?;
     Ok(join(items))
 }
 
@@ -31,13 +32,13 @@ pub(super) fn match_node(node: &Node, slice: Slice<'_>) -> Option<Value> {
 
 /// Matches the value of a shorthand.
 pub(super) fn match_shorthand(property: PropertyId, slice: Slice<'_>) -> Result<Vec<Item>, Mismatch> {
-    match_items(&property.grammar(), slice).map_err(|run| run.explain(property.name()))
+    match_items(&property.grammar(), slice).map_err(|run| run.mismatch(property))
 }
 
 /// Matches a run against a named type, as the layers of `background` are.
 pub(super) fn match_type(name: &str, slice: Slice<'_>, property: PropertyId) -> Result<Vec<Item>, Mismatch> {
     let node = named_type(name).unwrap_or_else(|| std::sync::Arc::new(Node::Nothing));
-    match_items(&node, slice).map_err(|run| run.explain(property.name()))
+    match_items(&node, slice).map_err(|run| run.mismatch(property))
 }
 
 /// One value of some components.
@@ -82,10 +83,8 @@ struct Run<'t> {
     labels: u32,
     /// The furthest token that was tried.
     furthest: u32,
-    /// Keywords that would have done there.
-    wanted: Vec<Name>,
-    /// Types that would have done there.
-    wanted_types: Vec<&'static str>,
+    /// What would have done there.
+    wanted: Wanted,
 }
 
 impl<'t> Run<'t> {
@@ -98,9 +97,23 @@ impl<'t> Run<'t> {
             depth: 0,
             labels: 0,
             furthest: slice.from,
-            wanted: Vec::new(),
-            wanted_types: Vec::new(),
+            wanted: Wanted::default(),
         }
+    }
+
+    /// Says why the value does not match.
+    fn mismatch(&self, property: PropertyId) -> Mismatch {
+        let at = self.from(self.skip(self.furthest));
+        // Half of the depth is for what the grammar nests.
+        if self.slice.nesting() > DEEPEST / 2 {
+            let message = format!(
+                "functions nest more than {} deep in the value of `{}`; it was cut off there",
+                DEEPEST / 2,
+                property.name()
+            );
+            return Mismatch { message, hint: None, range: at.range() };
+        }
+        self.wanted.explain(property.name(), at)
     }
 
     /// The index of the next token that is no white space.
@@ -143,7 +156,6 @@ impl<'t> Run<'t> {
         if at > self.furthest {
             self.furthest = at;
             self.wanted.clear();
-            self.wanted_types.clear();
         }
         at == self.furthest
     }
@@ -178,8 +190,8 @@ impl<'t> Run<'t> {
                 let Some(inner) = named_type(name) else {
                     return false;
                 };
-                if self.tried(at) && !self.wanted_types.contains(name) {
-                    self.wanted_types.push(name);
+                if self.tried(at) {
+                    self.wanted.a_type(name);
                 }
                 self.depth += 1;
                 let matched = self.node(&inner, at, next);
@@ -223,8 +235,8 @@ impl<'t> Run<'t> {
         if here.is_ident(name) {
             return self.push(Value::Keyword(name.clone()), at + 1, next);
         }
-        if self.tried(at) && self.wanted.len() < 400 {
-            self.wanted.push(name.clone());
+        if self.tried(at) {
+            self.wanted.keyword(name);
         }
         false
     }
@@ -351,7 +363,9 @@ impl<'t> Run<'t> {
     fn function(&mut self, name: &Name, inner: &Node, at: u32, next: Next<'_, 't>) -> bool {
         let here = self.from(at);
         if !here.is_function(name) {
-            self.tried(at);
+            if self.tried(at) {
+                self.wanted.function(name);
+            }
             return false;
         }
         match self.inside(inner, at) {
@@ -385,7 +399,6 @@ impl<'t> Run<'t> {
             if run.furthest >= self.furthest {
                 self.furthest = run.furthest;
                 self.wanted = run.wanted;
-                self.wanted_types = run.wanted_types;
             }
             return None;
         }
@@ -411,96 +424,12 @@ impl<'t> Run<'t> {
             Some((value, after)) => self.push(value, after, next),
             None => {
                 if self.tried(at) {
-                    let name = type_name(builtin);
-                    if !self.wanted_types.contains(&name) {
-                        self.wanted_types.push(name);
-                    }
+                    self.wanted.a_type(type_name(builtin));
                 }
                 false
             }
         }
     }
-
-    /// Says why the value does not match.
-    fn explain(&self, property: &str) -> Mismatch {
-        let at = self.skip(self.furthest);
-        let here = self.from(at);
-        let mut one = here;
-        one.next();
-        let met = Slice { to: one.from, ..here };
-        let range = met.range();
-        let word = (met.kind() == Some(Kind::Ident)).then(|| met.text());
-        let hint = word
-            .and_then(|w| crate::near::nearest(w, self.wanted.iter().map(|n| &**n)))
-            .map(|n| format!("did you mean `{n}`?"));
-        let hint = hint.or_else(|| self.unit_hint(met));
-        let message = if self.slice.nesting() > DEEPEST / 2 {
-            format!("functions nest more than {} deep in the value of `{property}`; it was cut off there", DEEPEST / 2)
-        } else if here.is_empty() {
-            format!("the value of `{property}` is not complete: {} is missing at the end", self.expected())
-        } else {
-            let text = crate::text::shorten(met.text(), 40);
-            let words = self.expected();
-            if words.is_empty() {
-                format!("`{text}` is too much in the value of `{property}`")
-            } else {
-                format!("`{text}` cannot stand here in the value of `{property}`: {words} can")
-            }
-        };
-        Mismatch { message, hint, range }
-    }
-
-    /// What would have done at the furthest place, in words.
-    fn expected(&self) -> String {
-        let types = self.wanted_types.iter().filter(|t| value_types().contains(t)).map(|t| format!("<{t}>"));
-        let mut words: Vec<String> = self.wanted.iter().take(400).map(|n| format!("`{n}`")).collect();
-        words.sort();
-        words.dedup();
-        let mut all: Vec<String> = types.chain(words).collect();
-        let count = all.len();
-        if count > 8 {
-            all.truncate(7);
-            all.push(format!("one of {} more", count - 7));
-        }
-        match all.as_slice() {
-            [] => String::new(),
-            [one] => one.clone(),
-            [start @ .., last] => format!("{} or {last}", start.join(", ")),
-        }
-    }
-
-    /// A hint for a number without a unit or a colour without its hash.
-    fn unit_hint(&self, met: Slice<'_>) -> Option<String> {
-        let length = self.wanted_types.iter().any(|t| t.contains("length"));
-        match met.kind()? {
-            Kind::Number(n, _) if length && n != 0.0 => Some(format!("a length needs a unit: `{}px`?", met.text())),
-            _ => {
-                let text = met.text();
-                let hex = matches!(text.len(), 3 | 4 | 6 | 8) && text.bytes().all(|b| b.is_ascii_hexdigit());
-                (hex && self.wanted_types.contains(&"color"))
-                    .then(|| format!("a hex colour starts with `#`: `#{text}`?"))
-            }
-        }
-    }
-}
-
-/// Types that people know by name.
-fn value_types() -> &'static [&'static str] {
-    &[
-        "length",
-        "percentage",
-        "length-percentage",
-        "number",
-        "integer",
-        "angle",
-        "time",
-        "color",
-        "string",
-        "url",
-        "image",
-        "flex",
-        "resolution",
-    ]
 }
 
 /// The name of a type the engine knows by itself.

@@ -6,12 +6,14 @@
 
 mod grammar;
 mod logical;
+mod mismatch;
 mod shorthand;
 mod syntax;
 #[rustfmt::skip]
 mod table;
 
 pub(crate) use logical::Flow;
+pub use mismatch::Mismatch;
 pub(crate) use shorthand::{parse, parse_longhands};
 pub use table::id;
 
@@ -47,17 +49,6 @@ pub(crate) struct Row {
     pub(crate) href: &'static str,
     /// Whether browsers have it.
     pub(crate) ships: bool,
-}
-
-/// Why a value is none that a property takes.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Mismatch {
-    /// What was met and what would do, as one clause.
-    pub message: String,
-    /// What was probably meant.
-    pub hint: Option<String>,
-    /// The tokens that were met, as bytes of the text they were read from.
-    pub(crate) range: (u32, u32),
 }
 
 /// Properties by name.

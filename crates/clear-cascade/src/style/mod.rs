@@ -18,7 +18,7 @@ pub(crate) use gather::{
 };
 pub(crate) use query::containers_hold;
 pub(crate) use winners::{
-    Rollback, Subject, Substituted, compute_style, substituted, substituted_slice, substituted_text,
+    Rollback, Subject, Substituted, chosen_branch, compute_style, substituted, substituted_slice, substituted_text,
 };
 
 use std::borrow::Cow;

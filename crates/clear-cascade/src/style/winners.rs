@@ -360,6 +360,15 @@ pub(crate) fn substituted_slice(
     substitution::substitute(slice, &mut Finished { subject, style, calls: substitution::Calls::default() })
 }
 
+/// The condition and the value of the branch that is taken of the inside of an `if()`.
+pub(crate) fn chosen_branch<'t>(
+    subject: &Subject<'_>,
+    inside: Slice<'t>,
+    style: &Style,
+) -> Option<(Slice<'t>, Slice<'t>)> {
+    substitution::chosen(inside, &mut Finished { subject, style, calls: substitution::Calls::default() })
+}
+
 /// Looks custom properties up in a style that has them all.
 struct Finished<'f, 's> {
     /// The element.

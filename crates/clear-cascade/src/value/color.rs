@@ -316,6 +316,39 @@ fn named(name: &str) -> Option<ColorValue> {
     names::system(name, false).map(|_| ColorValue::System(Name::from(name)))
 }
 
+/// The names that colours have.
+pub(crate) fn all_names() -> impl Iterator<Item = &'static str> {
+    names::all()
+}
+
+/// The functions that make colours, each as it is written.
+const FUNCTIONS: &[(&str, &str)] = &[
+    ("rgb", "rgb(255 0 0 / 50%)"),
+    ("rgba", "rgba(255, 0, 0, 0.5)"),
+    ("hsl", "hsl(120 100% 25%)"),
+    ("hsla", "hsla(120, 100%, 25%, 0.5)"),
+    ("hwb", "hwb(120 0% 50%)"),
+    ("lab", "lab(50% 40 20)"),
+    ("lch", "lch(50% 40 120)"),
+    ("oklab", "oklab(60% 0.1 0.1)"),
+    ("oklch", "oklch(60% 0.2 120)"),
+    ("color", "color(display-p3 1 0 0)"),
+    ("color-mix", "color-mix(in oklab, red, blue)"),
+    ("light-dark", "light-dark(black, white)"),
+    ("contrast-color", "contrast-color(navy)"),
+    ("alpha", "alpha(from red / 50%)"),
+];
+
+/// The names of the functions that make colours.
+pub(crate) fn functions() -> impl Iterator<Item = &'static str> {
+    FUNCTIONS.iter().map(|(name, _)| *name)
+}
+
+/// How a function that makes colours is written; nothing for other functions.
+pub(crate) fn example(function: &str) -> Option<&'static str> {
+    FUNCTIONS.iter().find(|(name, _)| *name == function).map(|(_, example)| *example)
+}
+
 /// The name of an opaque sRGB colour, where it has one.
 pub(crate) fn name_of(rgb: [u8; 3]) -> Option<&'static str> {
     names::name_of(rgb)

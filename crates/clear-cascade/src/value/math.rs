@@ -89,6 +89,11 @@ const FUNCTIONS: &[(&str, Function)] = &[
     ("sibling-count", Function::SiblingCount),
 ];
 
+/// The functions of calculations (CSS Values 4, §10).
+pub(crate) fn math_functions() -> impl Iterator<Item = &'static str> {
+    ["calc"].into_iter().chain(FUNCTIONS.iter().map(|(name, _)| *name))
+}
+
 /// How deeply expressions may nest.
 const DEEPEST: u32 = 100;
 

@@ -9,7 +9,7 @@ mod serialize;
 pub(crate) mod substitution;
 mod unit;
 
-pub(crate) use math::{Math, MathValue, held, size_calculation};
+pub(crate) use math::{Math, MathValue, held, math_functions, size_calculation};
 pub(crate) use unit::{Context, Dimension, Unit};
 
 use std::sync::Arc;

@@ -263,8 +263,16 @@ fn called(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) ->
     found
 }
 
-/// The first branch of `if()` whose condition holds; none of them is nothing at all (CSS Values 5, §6.2).
+/// What the branch of `if()` comes to that is taken; none of them is nothing at all (CSS Values 5, §6.2).
 fn branch(inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Result<String, Failure> {
+    let (_, value) = chosen(inside, lookup).ok_or(Failure::Nothing)?;
+    let mut out = String::new();
+    write(value, lookup, &mut out, depth + 1)?;
+    Ok(out)
+}
+
+/// The condition and the value of the first branch of `if()` whose condition holds.
+pub(crate) fn chosen<'t>(inside: Slice<'t>, lookup: &mut dyn Lookup) -> Option<(Slice<'t>, Slice<'t>)> {
     let mut rest = inside;
     while !rest.is_empty() {
         let (one, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
@@ -275,7 +283,7 @@ fn branch(inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Result<Stri
         }
         let value = Slice { from: value.from + 1, ..value }.trim();
         let condition = condition.trim();
-        let holds = (condition.is_ident("else") && condition.from + 1 == condition.to)
+        let holds = is_else(condition)
             || condition::evaluate(condition, &mut |test| {
                 if test.is_function("supports") {
                     return Some(Some(crate::stylesheet::supports::holds_import(test.inside())));
@@ -285,16 +293,19 @@ fn branch(inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Result<Stri
             .flatten()
                 == Some(true);
         if holds {
-            let mut out = String::new();
-            write(value, lookup, &mut out, depth + 1)?;
-            return Ok(out);
+            return Some((condition, value));
         }
     }
-    Err(Failure::Nothing)
+    None
+}
+
+/// Whether a condition of `if()` is `else`.
+pub(crate) fn is_else(condition: Slice<'_>) -> bool {
+    condition.is_ident("else") && condition.from + 1 == condition.to
 }
 
 /// Environment variables that a window on a desktop has (CSS Environment Variables 1, §2).
-fn environment(name: &str) -> Option<&'static str> {
+pub(crate) fn environment(name: &str) -> Option<&'static str> {
     let known = matches!(
         name,
         "safe-area-inset-top"

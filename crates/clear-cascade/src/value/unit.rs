@@ -169,6 +169,11 @@ impl Unit {
         UNITS.iter().find(|(n, _)| n.eq_ignore_ascii_case(name)).map(|(_, u)| *u)
     }
 
+    /// The names of all units.
+    pub(crate) fn names() -> impl Iterator<Item = &'static str> {
+        UNITS.iter().map(|(name, _)| *name)
+    }
+
     /// Its name, in lower case as CSSOM writes it.
     pub(crate) fn name(self) -> &'static str {
         UNITS.iter().find(|(_, u)| *u == self).map_or("", |(n, _)| n)

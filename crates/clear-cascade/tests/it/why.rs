@@ -92,6 +92,93 @@ fn variables_are_followed_to_where_they_are_set() {
 }
 
 #[test]
+fn inputs_of_a_value_are_told() {
+    let css = ":root { color-scheme: light dark; --mode: night } p { font-size: 20px; color: light-dark(navy, gold);
+        width: attr(data-w type(<length>), 3px); height: attr(data-h type(<length>), 4px); top: attr(data-no px, 5px);
+        left: env(safe-area-inset-left); right: env(nope, 2em); bottom: env(nope);
+        border-top: if(style(--mode: night): 3px; else: 1px) none; order: if(style(--mode: day): 2; else: 4);
+        opacity: if(style(--mode: day): 2); outline-color: color-mix(in srgb, currentcolor, white); outline: medium;
+        translate: 1em 10%; grid-template-columns: 2em 1fr 2em 1vw; margin: 1em auto; background-image: url(a.png);
+        line-height: 150%; font-weight: bolder; letter-spacing: calc(1em / 8 - 1px); column-rule: 1.5px solid }";
+    let html = "<link rel=stylesheet href=a.css><p data-w=30px data-h=tall>";
+    let study = files(&[("index.html", html), ("a.css", css)]);
+    let asked = [
+        "color",
+        "width",
+        "height",
+        "top",
+        "left",
+        "right",
+        "bottom",
+        "border-top-width",
+        "order",
+        "opacity",
+        "outline-color",
+        "outline-width",
+        "translate",
+        "grid-template-columns",
+        "margin-left",
+        "background-image",
+        "line-height",
+        "font-weight",
+        "letter-spacing",
+        "column-rule-width",
+    ];
+    let p = study.select("p").unwrap()[0];
+    let steps = |property: &&str| {
+        let why = study.why(p, property).unwrap();
+        format!("{property}: {}\n{}", why.value, why.derivation.iter().map(|d| format!("= {d}\n")).collect::<String>())
+    };
+    insta::assert_snapshot!("inputs", asked.iter().map(steps).collect::<String>());
+}
+
+#[test]
+fn slips_in_values_are_told_with_what_was_meant() {
+    let slips = [
+        ("color", "rde"),
+        ("color", "rgb(1 2)"),
+        ("color", "hls(1 2% 3%)"),
+        ("color", "#12345"),
+        ("color", "#gg0"),
+        ("color", "ff0000"),
+        ("border", "1px sold red"),
+        ("display", "inlin"),
+        ("width", "12 px"),
+        ("width", "12"),
+        ("width", "12pxx"),
+        ("width", "cacl(1px + 2px)"),
+        ("width", "calc(100% -10px)"),
+        ("width", "calc(10px-3px + 1px)"),
+        ("width", "calc(1px + 2s)"),
+        ("width", "calc(1e-2px + 2s)"),
+        ("right", "10px-5px"),
+        ("filter", "blr(2px)"),
+        ("transform", "rotat(3deg)"),
+        ("transform", "rotate(45)"),
+        ("transition", "opacity 1"),
+        ("grid-template-columns", "repet(3, 1fr)"),
+        ("mask-image", "linear-gradient(red, blu)"),
+        ("opacity", "5px"),
+        ("z-index", "1.5"),
+        ("z-index", "auto auto"),
+        ("flex-flow", "row column"),
+        ("margin", "1px /"),
+        ("font", "bold 12px"),
+    ];
+    let css: String = slips.iter().map(|(property, value)| format!("p {{ {property}: {value} }}\n")).collect();
+    let study = files(&[("index.html", "<link rel=stylesheet href=a.css><p>"), ("a.css", &css)]);
+    let p = study.select("p").unwrap()[0];
+    let told = slips.iter().enumerate().map(|(i, (property, value))| {
+        let longhand = study.longhands(property).unwrap()[0].clone();
+        let start = format!("a.css:{}:", i + 1);
+        let note = study.why(p, &longhand).unwrap().notes.into_iter().find(|n| n.starts_with(&start));
+        let note = note.unwrap_or_else(|| panic!("`{property}: {value}` is dropped"));
+        note.split_once(": dropped, ").unwrap().1.to_owned() + "\n"
+    });
+    insta::assert_snapshot!("slips", told.collect::<String>());
+}
+
+#[test]
 fn calls_and_types_are_told() {
     let css = "@function --fluid(--min <length>, --max <length>: 3rem) returns <length> { result: clamp(var(--min), 2vw, var(--max)) }
         @function --tint(--c) { result: color-mix(in srgb, var(--c), white) } @function --none() { --result: 1px }

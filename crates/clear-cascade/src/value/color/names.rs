@@ -92,6 +92,11 @@ const DEPRECATED: &[(&str, &str)] = &[
     ("-webkit-activelink", "activetext"),
 ];
 
+/// The names of all colours that are not the system's, `currentcolor` and `transparent` with them.
+pub(super) fn all() -> impl Iterator<Item = &'static str> {
+    NAMED.iter().map(|(name, _)| *name).chain(["currentcolor", "transparent"])
+}
+
 /// The bytes of a named colour.
 pub(super) fn named(name: &str) -> Option<[u8; 3]> {
     let i = NAMED.binary_search_by(|(n, _)| (*n).cmp(name)).ok()?;
