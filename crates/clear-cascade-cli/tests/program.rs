@@ -245,6 +245,61 @@ fn values_as_lines_of_json() {
     assert!(lines.iter().all(|l| l["values"]["display"].is_string() && l["values"]["--night"] == "#10142b"));
 }
 
+/// A schema of the docs, made so strict that a member it does not describe is an error.
+fn schema(name: &str) -> serde_json::Value {
+    fn strict(schema: &mut serde_json::Value) {
+        if let Some(object) = schema.as_object_mut() {
+            if object.contains_key("properties") {
+                object.entry("additionalProperties").or_insert(false.into());
+            }
+            object.values_mut().for_each(strict);
+        }
+        schema.as_array_mut().into_iter().flatten().for_each(strict);
+    }
+    let path = format!("{}/../../docs/schemas/{name}.schema.json", env!("CARGO_MANIFEST_DIR"));
+    let mut schema = serde_json::from_str(&std::fs::read_to_string(path).unwrap()).unwrap();
+    strict(&mut schema);
+    schema
+}
+
+#[test]
+fn json_answers_fit_their_schemas() {
+    let asked: &[&[&str]] = &[
+        &["why", "programme.html", "article h2", "color"],
+        &["why", "visit.html", ".hours td", "color", "--nope", "border"],
+        &["why", "index.html", "a::before", "content", "--viewport", "300x400"],
+        &["why-not", "programme.html", "article h2", "css/programme.css:13"],
+        &["why-not", "programme.html", "h2", "h2 .far"],
+        &["why-not", "index.html", "h1", "#headlin"],
+        &["reach", "index.html", ".menu a:hover"],
+        &["reach", "index.html", "programme.html", "css/base.css:19"],
+        &["aim", "programme.html", "article h2", "--not", "h1"],
+        &["try", "index.html", "--set", "a { color: red !important }"],
+        &["try", "index.html", "visit.html", "--cut", "css/base.css:19"],
+        &["try", "index.html", "--on", "h1", "display: block"],
+        &["compare", "index.html", "h1", "h2"],
+        &["compare", "index.html", "--other-media", "print"],
+        &["compare", "index.html", "visit.html"],
+        &["values", "programme.html"],
+    ];
+    let mut wrong = Vec::new();
+    for args in asked {
+        let format = if args[0] == "values" { "ndjson" } else { "json" };
+        let output = run_in(&site(), &[args, &["--format", format][..]].concat());
+        let mut compiler = boon::Compiler::new();
+        compiler.add_resource("schema.json", schema(args[0])).unwrap();
+        let mut schemas = boon::Schemas::new();
+        let compiled = compiler.compile("schema.json", &mut schemas).unwrap();
+        // One document, or one a line.
+        let answers: Result<Vec<_>, _> = serde_json::Deserializer::from_slice(&output.stdout).into_iter().collect();
+        let answers = answers.unwrap_or_default();
+        assert!(!answers.is_empty(), "{args:?}: {}", String::from_utf8_lossy(&output.stderr));
+        let faults = answers.iter().filter_map(|answer| schemas.validate(answer, compiled).err());
+        wrong.extend(faults.map(|error| format!("{args:?}: {error:#}")));
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n\n"));
+}
+
 #[test]
 fn states_change_the_answer() {
     let color = |args: &[&str]| {
