@@ -7,6 +7,7 @@
 mod grammar;
 mod logical;
 mod mismatch;
+mod rule;
 mod shorthand;
 mod syntax;
 #[rustfmt::skip]
@@ -14,6 +15,7 @@ mod table;
 
 pub(crate) use logical::Flow;
 pub use mismatch::Mismatch;
+pub(crate) use rule::Rule;
 pub(crate) use shorthand::{parse, parse_longhands};
 pub use table::id;
 
@@ -45,6 +47,10 @@ pub(crate) struct Row {
     pub(crate) alias: Option<PropertyId>,
     /// The "Computed value" line of the standard.
     pub(crate) computed: &'static str,
+    /// The same as a rule.
+    pub(crate) rule: Rule,
+    /// Old keywords and what they compute to.
+    pub(crate) renamed: &'static [(&'static str, &'static str)],
     /// Where the standard defines it.
     pub(crate) href: &'static str,
     /// Whether browsers have it.
@@ -226,6 +232,14 @@ mod tests {
                     "{}: initial value `{}` does not fit `{}`: {}",
                     row.name, row.initial, row.syntax, e.message
                 ));
+            }
+        }
+        for p in PropertyId::longhands() {
+            for (old, new) in p.row().renamed {
+                let takes = |name: &str| grammar::match_value(p, Tokens::read(name).all()).is_ok();
+                if !takes(old) || !takes(new) {
+                    faults.push(format!("{}: `{old}` is to compute to `{new}`, and not both can be written", p.name()));
+                }
             }
         }
         for row in table::ROWS {

@@ -6,14 +6,14 @@ use url::Url;
 
 use super::Style;
 use crate::document::Name;
-use crate::property::{PropertyId, id};
+use crate::property::{PropertyId, Rule, id};
 use crate::syntax::serialize_identifier;
 use crate::value::color::ColorValue;
 use crate::value::{Math, Unit, Value};
 
 mod notation;
 mod path;
-mod special;
+mod rules;
 
 /// What a value is computed against.
 pub(super) struct Env<'e> {
@@ -44,23 +44,39 @@ pub(super) fn initial(property: PropertyId) -> Value {
 /// The computed value of a specified one.
 pub(super) fn compute(property: PropertyId, value: &Value, env: &Env<'_>) -> Value {
     // Other values depend on these, so that something must be taken for what `random()` draws.
-    if let (id::FONT_SIZE | id::FONT_WEIGHT | id::LINE_HEIGHT | id::MATH_DEPTH, Value::Math(math)) = (property, value) {
+    let rule = property.row().rule;
+    if let (Rule::FontSize | Rule::FontWeight | Rule::LineHeight | Rule::MathDepth, Value::Math(math)) = (rule, value) {
         let middle = math.in_the_middle();
         if middle != **math {
             return compute(property, &Value::Math(Arc::new(middle)), env);
         }
     }
-    match property {
-        id::FONT_SIZE => return font_size(value, env),
-        id::FONT_WEIGHT => return font_weight(value, env),
-        id::LINE_HEIGHT => return line_height(value, env),
-        id::COLOR => return color(value, env),
-        id::FONT_FAMILY => return font_family(value),
-        id::MATH_DEPTH => return math_depth(value, env),
+    match rule {
+        Rule::FontSize => return font_size(value, env),
+        Rule::FontWeight => return font_weight(value, env),
+        Rule::LineHeight => return line_height(value, env),
+        Rule::Color => return color(value, env),
+        Rule::FontFamily => return font_family(value),
+        Rule::MathDepth => return math_depth(value, env),
         _ => {}
     }
     let value = generic(&value.absolute(&env.style.context), env);
-    special::special(property, value, env)
+    let value = match property.row().renamed {
+        [] => value,
+        names => renamed(value, names),
+    };
+    rules::apply(property, value, env)
+}
+
+/// Keywords in the place of old ones.
+fn renamed(value: Value, names: &[(&str, &str)]) -> Value {
+    match &value {
+        Value::Keyword(k) => {
+            names.iter().find(|(old, _)| *old == &**k).map_or(value.clone(), |(_, new)| Value::keyword(new))
+        }
+        Value::Sequence(parts) => Value::Sequence(Arc::new(parts.iter().map(|p| renamed(p.clone(), names)).collect())),
+        _ => value,
+    }
 }
 
 /// Colours and URLs, wherever they stand in a value.
@@ -264,7 +280,7 @@ fn font_weight(value: &Value, env: &Env<'_>) -> Value {
             _ => 700.0,
         },
         other => match other.absolute(&env.style.context) {
-            Value::Number(n) => special::quarters(n).clamp(1.0, 1000.0),
+            Value::Number(n) => rules::quarters(n).clamp(1.0, 1000.0),
             _ => 400.0,
         },
     })

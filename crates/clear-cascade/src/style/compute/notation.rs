@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::special::{at_position, fold_sides, position, whole_minus};
+use super::rules::{at_position, fold_sides, position, whole_minus};
 use crate::document::Name;
 use crate::value::color::ColorValue;
 use crate::value::{Unit, Value};

@@ -1,269 +1,255 @@
-//! Properties whose computed value is more than the specified one with its parts computed.
+//! Computed-value rules: what a property makes of a value whose parts are computed.
 
 use std::sync::Arc;
 
 use super::{Env, notation};
 use crate::document::Name;
-use crate::property::{PropertyId, id};
+use crate::property::{PropertyId, Rule, id};
 use crate::value::color::ColorValue;
 use crate::value::{Context, Math, MathValue, Unit, Value, held};
 
-/// Properties whose computed value is more than the specified one with its parts computed.
-pub(super) fn special(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
-    match property {
-        id::BORDER_TOP_WIDTH
-        | id::BORDER_RIGHT_WIDTH
-        | id::BORDER_BOTTOM_WIDTH
-        | id::BORDER_LEFT_WIDTH
-        | id::OUTLINE_WIDTH
-        | id::WEBKIT_TEXT_STROKE_WIDTH => line_width(value),
-        id::COLUMN_RULE_WIDTH | id::ROW_RULE_WIDTH => each_layer(&value, |parts| line_width(Value::sequence(parts))),
-        id::LETTER_SPACING if value == Value::px(0.0) => Value::keyword("normal"),
-        id::WORD_SPACING if value.is("normal") => Value::px(0.0),
-        id::OPACITY
-        | id::FILL_OPACITY
-        | id::STROKE_OPACITY
-        | id::STOP_OPACITY
-        | id::FLOOD_OPACITY
-        | id::SHAPE_IMAGE_THRESHOLD => match value {
-            Value::Percentage(n) => Value::Number((n / 100.0).clamp(0.0, 1.0)),
-            Value::Number(n) => Value::Number(n.clamp(0.0, 1.0)),
-            other => other,
-        },
-        id::ZOOM => match value {
-            Value::Percentage(n) => Value::Number(n / 100.0),
-            Value::Keyword(_) => Value::Number(1.0),
-            other => other,
-        },
-        id::BACKGROUND_POSITION_X | id::BACKGROUND_POSITION_Y => each_layer(&value, |parts| axis(&parts)),
-        id::OBJECT_POSITION | id::PERSPECTIVE_ORIGIN | id::OFFSET_ANCHOR | id::OFFSET_POSITION | id::MASK_POSITION => {
-            each_layer(&value, position)
-        }
-        id::TRANSFORM_ORIGIN => transform_origin(&value),
-        id::BACKGROUND_SIZE | id::MASK_SIZE => each_layer(&value, |parts| match parts.as_slice() {
-            [a, b] if a.is("auto") && b.is("auto") => Value::keyword("auto"),
-            [a] if !a.is("cover") && !a.is("contain") && !a.is("auto") => {
-                Value::sequence(vec![a.clone(), Value::keyword("auto")])
-            }
-            _ => Value::sequence(parts),
-        }),
-        id::BACKGROUND_REPEAT | id::MASK_REPEAT => each_layer(&value, repeat),
-        id::BOX_SHADOW | id::TEXT_SHADOW => each_layer(&value, |parts| shadow(&parts, property == id::BOX_SHADOW)),
-        id::TRANSFORM => transform(&value),
-        id::BACKGROUND_CLIP => each_layer(&value, |parts| match parts[0].as_keyword() {
-            Some(k @ ("padding" | "border" | "content")) => Value::keyword(&format!("{k}-box")),
-            Some("-webkit-text") => Value::keyword("text"),
-            _ => Value::sequence(parts),
-        }),
-        id::BORDER_TOP_LEFT_RADIUS
-        | id::BORDER_TOP_RIGHT_RADIUS
-        | id::BORDER_BOTTOM_LEFT_RADIUS
-        | id::BORDER_BOTTOM_RIGHT_RADIUS => match value.parts().as_slice() {
+/// What the rule of a property makes of a value whose parts are computed.
+pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
+    match property.row().rule {
+        Rule::LineWidth => line_width(value),
+        Rule::LineWidths => each_layer(&value, |parts| line_width(Value::sequence(parts))),
+        Rule::LetterSpacing if value == Value::px(0.0) => Value::keyword("normal"),
+        Rule::LetterSpacing => value,
+        Rule::WordSpacing if value.is("normal") => Value::px(0.0),
+        Rule::WordSpacing => value,
+        Rule::Opacity => opacity(value),
+        Rule::Zoom => zoom(value),
+        Rule::AxisPositions => each_layer(&value, |parts| axis(&parts)),
+        Rule::Positions => each_layer(&value, position),
+        Rule::TransformOrigin => transform_origin(&value),
+        Rule::LayerSizes => each_layer(&value, layer_size),
+        Rule::LayerRepeats => each_layer(&value, repeat),
+        Rule::Shadows => each_layer(&value, |parts| shadow(&parts, property == id::BOX_SHADOW)),
+        Rule::Transform => transform(&value),
+        Rule::AlikePair => match value.parts().as_slice() {
             [a, b] if a == b => a.clone(),
             _ => value,
         },
-        id::BORDER_SPACING => match value.parts().as_slice() {
+        Rule::Pair => match value.parts().as_slice() {
             [one] => Value::sequence(vec![one.clone(), one.clone()]),
             _ => value,
         },
-        id::ASPECT_RATIO => aspect_ratio(&value),
-        id::DISPLAY => display(value),
-        id::POSITION if value.is("-webkit-sticky") => Value::keyword("sticky"),
-        id::OVERFLOW_X | id::OVERFLOW_Y if value.is("overlay") => Value::keyword("auto"),
-        id::WRITING_MODE => match value.as_keyword() {
-            Some("lr" | "lr-tb" | "rl" | "rl-tb") => Value::keyword("horizontal-tb"),
-            Some("tb" | "tb-rl") => Value::keyword("vertical-rl"),
+        Rule::AspectRatio => aspect_ratio(&value),
+        Rule::Display => display(value),
+        Rule::Counters => counters(&value, property == id::COUNTER_INCREMENT),
+        Rule::FontWidth => font_width(value),
+        Rule::FontStyle => font_style(value),
+        Rule::GridTracks => grid_tracks(value),
+        Rule::GridLine => match value.parts().as_slice() {
+            [span, Value::Number(1.0), name @ Value::Ident(_)] => Value::sequence(vec![span.clone(), name.clone()]),
             _ => value,
         },
-        id::COUNTER_INCREMENT | id::COUNTER_RESET | id::COUNTER_SET => {
-            counters(&value, property == id::COUNTER_INCREMENT)
-        }
-        id::WIDTH | id::HEIGHT | id::MIN_WIDTH | id::MIN_HEIGHT | id::MAX_WIDTH | id::MAX_HEIGHT => {
-            match value.as_keyword() {
-                Some("-webkit-fill-available") => Value::keyword("stretch"),
-                Some("intrinsic") => Value::keyword("max-content"),
-                Some("min-intrinsic") => Value::keyword("min-content"),
-                _ => value,
-            }
-        }
-        id::FONT_WIDTH => match value.as_keyword() {
-            Some(k) => Value::Percentage(match k {
-                "ultra-condensed" => 50.0,
-                "extra-condensed" => 62.5,
-                "condensed" => 75.0,
-                "semi-condensed" => 87.5,
-                "semi-expanded" => 112.5,
-                "expanded" => 125.0,
-                "extra-expanded" => 150.0,
-                "ultra-expanded" => 200.0,
-                _ => 100.0,
-            }),
-            None => value,
-        },
-        id::FONT_STYLE => match value.parts().as_slice() {
-            [oblique, Value::Dimension(n, _)] => match quarters(*n) {
-                0.0 => Value::keyword("normal"),
-                14.0 => Value::keyword("oblique"),
-                n => Value::sequence(vec![oblique.clone(), Value::Dimension(n, Unit::Deg)]),
-            },
-            _ => value,
-        },
-        id::GRID_TEMPLATE_COLUMNS | id::GRID_TEMPLATE_ROWS => {
-            let parts = value.parts();
-            let keeps_names = parts.first().is_some_and(|p| p.is("subgrid"));
-            if keeps_names { value } else { Value::sequence(notation::without_empty_names(parts)) }
-        }
-        id::GRID_ROW_START | id::GRID_ROW_END | id::GRID_COLUMN_START | id::GRID_COLUMN_END => {
-            match value.parts().as_slice() {
-                [span, Value::Number(1.0), name @ Value::Ident(_)] => Value::sequence(vec![span.clone(), name.clone()]),
-                _ => value,
-            }
-        }
-        id::GRID_TEMPLATE_AREAS => areas(&value),
-        id::GRID_AUTO_FLOW => shorter(value, &["row", "dense"], "dense"),
-        id::FLEX_WRAP => shorter(value, &["wrap", "balance"], "balance"),
-        id::CONTAIN => shorter(
+        Rule::GridAreas => areas(&value),
+        Rule::GridAutoFlow => shorter(value, &["row", "dense"], "dense"),
+        Rule::FlexWrap => shorter(value, &["wrap", "balance"], "balance"),
+        Rule::Contain => shorter(
             shorter(value, &["size", "layout", "style", "paint"], "strict"),
             &["layout", "style", "paint"],
             "content",
         ),
-        id::TOUCH_ACTION => shorter(value, &["pan-x", "pan-y", "pinch-zoom"], "manipulation"),
-        id::FONT_VARIANT_LIGATURES => shorter(
+        Rule::TouchAction => shorter(value, &["pan-x", "pan-y", "pinch-zoom"], "manipulation"),
+        Rule::FontVariantLigatures => shorter(
             value,
             &["no-common-ligatures", "no-discretionary-ligatures", "no-historical-ligatures", "no-contextual"],
             "none",
         ),
-        id::FONT_VARIANT_ALTERNATES => alternates(&value),
-        id::ALIGN_CONTENT | id::ALIGN_ITEMS | id::ALIGN_SELF | id::JUSTIFY_SELF => {
-            shorter(value, &["first", "baseline"], "baseline")
-        }
-        id::JUSTIFY_ITEMS if value.is("legacy") => Value::keyword("normal"),
-        id::JUSTIFY_ITEMS => shorter(value, &["first", "baseline"], "baseline"),
-        id::TEXT_EMPHASIS_POSITION => shorter(shorter(value, &["over", "right"], "over"), &["under", "right"], "under"),
-        id::TEXT_EMPHASIS_STYLE => emphasis(value, env),
-        id::TEXT_JUSTIFY if value.is("distribute") => Value::keyword("inter-character"),
-        id::PAINT_ORDER => paint_order(&value),
-        id::SCALE => scale(&value),
-        id::TRANSLATE => translate(&value),
-        id::ROTATE => rotate(&value),
-        id::CLIP_PATH | id::SHAPE_OUTSIDE | id::OFFSET_PATH => shape(property, &value),
-        id::BORDER_SHAPE => Value::sequence(value.parts().iter().map(path).collect()),
-        id::FONT_FEATURE_SETTINGS => settings(&value, true),
-        id::FONT_VARIATION_SETTINGS => settings(&value, false),
-        id::HYPHENATE_LIMIT_CHARS => {
-            let mut parts = value.parts();
-            while parts.len() > 1 && parts.last().is_some_and(|p| p.is("auto")) {
-                parts.pop();
-            }
-            let most = |v: Value| if let Value::Number(n) = v { Value::Number(n.min(255.0)) } else { v };
-            Value::sequence(parts.into_iter().map(most).collect())
-        }
-        id::ANIMATION_DURATION => each_layer(&value, |parts| match parts.as_slice() {
+        Rule::FontVariantAlternates => alternates(&value),
+        Rule::Baseline => shorter(value, &["first", "baseline"], "baseline"),
+        Rule::JustifyItems if value.is("legacy") => Value::keyword("normal"),
+        Rule::JustifyItems => shorter(value, &["first", "baseline"], "baseline"),
+        Rule::TextEmphasisPosition => shorter(shorter(value, &["over", "right"], "over"), &["under", "right"], "under"),
+        Rule::TextEmphasisStyle => emphasis(value, env),
+        Rule::PaintOrder => paint_order(&value),
+        Rule::Scale => scale(&value),
+        Rule::Translate => translate(&value),
+        Rule::Rotate => rotate(&value),
+        Rule::Shape => shape(property, &value),
+        Rule::Shapes => Value::sequence(value.parts().iter().map(path).collect()),
+        Rule::FontFeatureSettings => settings(&value, true),
+        Rule::FontVariationSettings => settings(&value, false),
+        Rule::HyphenateLimitChars => hyphenate_limit_chars(&value),
+        Rule::Durations => each_layer(&value, |parts| match parts.as_slice() {
             [one] if one.is("auto") => Value::Dimension(0.0, Unit::S),
             _ => Value::sequence(parts),
         }),
-        id::ANIMATION_NAME => each_layer(&value, |parts| match parts.as_slice() {
+        Rule::AnimationNames => each_layer(&value, |parts| match parts.as_slice() {
             [Value::Str(name)] if &**name != "none" => Value::Ident(Name::from(&**name)),
             _ => Value::sequence(parts),
         }),
-        id::ANIMATION_TIMING_FUNCTION | id::TRANSITION_TIMING_FUNCTION => each_layer(&value, |parts| {
-            let steps = |more: Option<Value>| {
-                let arguments = std::iter::once(Value::Number(1.0)).chain(more);
-                Value::function(Name::from("steps"), Value::comma_list(arguments.collect()).parts())
-            };
-            match parts.as_slice() {
-                [one] if one.is("step-end") => steps(None),
-                [one] if one.is("step-start") => steps(Some(Value::keyword("start"))),
-                _ => Value::sequence(parts),
-            }
-        }),
-        id::ANIMATION_RANGE_START
-        | id::ANIMATION_RANGE_END
-        | id::TIMELINE_TRIGGER_ACTIVATION_RANGE_START
-        | id::TIMELINE_TRIGGER_ACTIVATION_RANGE_END
-        | id::TIMELINE_TRIGGER_ACTIVE_RANGE_START
-        | id::TIMELINE_TRIGGER_ACTIVE_RANGE_END => {
-            let whole = if property.name().ends_with("start") { 0.0 } else { 100.0 };
-            each_layer(&value, |parts| match parts.as_slice() {
-                [name, Value::Percentage(n)] if *n == whole => name.clone(),
-                _ => Value::sequence(parts),
-            })
-        }
-        id::TEXT_BOX_EDGE => match value.parts().as_slice() {
-            [a, b] if a == b => a.clone(),
-            _ => value,
-        },
-        id::VIEW_TIMELINE_INSET => each_layer(&value, |parts| match parts.as_slice() {
+        Rule::TimingFunctions => each_layer(&value, timing_function),
+        Rule::TimelineRanges => timeline_ranges(property, &value),
+        Rule::AlikePairs => each_layer(&value, |parts| match parts.as_slice() {
             [a, b] if a == b => a.clone(),
             _ => Value::sequence(parts),
         }),
-        id::OUTLINE_OFFSET => match value {
-            // Whole device pixels (CSS Basic User Interface 4, §4.5).
+        Rule::OutlineOffset => match value {
             Value::Dimension(n, Unit::Px) if n != 0.0 => Value::px(n.abs().max(1.0).floor().copysign(n)),
             other => other,
         },
-        id::CURSOR => whole_numbers(&value),
-        id::CONTENT => content(&value),
-        id::COLOR_SCHEME => {
-            let (only, mut names): (Vec<Value>, Vec<Value>) =
-                value.parts().into_iter().partition(|p| p.text() == "only");
-            names.extend(only);
-            Value::sequence(names)
-        }
-        id::FONT_SIZE_ADJUST => match value.parts().as_slice() {
+        Rule::Cursor => whole_numbers(&value),
+        Rule::Content => content(&value),
+        Rule::ColorScheme => color_scheme(&value),
+        Rule::FontSizeAdjust => match value.parts().as_slice() {
             [metric, number] if metric.is("ex-height") => number.clone(),
             _ => value,
         },
-        id::OVERFLOW_CLIP_MARGIN => match value.parts().as_slice() {
-            [one] if one.is("padding-box") => Value::px(0.0),
-            [edge, length] if edge.is("padding-box") => length.clone(),
-            _ => value,
-        },
-        id::SCROLL_MARKER_GROUP => match value.as_keyword() {
+        Rule::OverflowClipMargin => overflow_clip_margin(value),
+        Rule::ScrollMarkerGroup => match value.as_keyword() {
             Some("before" | "after") => Value::sequence(vec![value, Value::keyword("links")]),
             _ => value,
         },
-        id::BORDER_IMAGE_SLICE => {
-            let whole = |p: Value| if let Value::Number(n) = p { Value::Number((n + 0.5).floor()) } else { p };
-            fold_sides(&Value::sequence(value.parts().into_iter().map(whole).collect()))
-        }
-        id::BORDER_IMAGE_WIDTH | id::BORDER_IMAGE_OUTSET | id::BORDER_IMAGE_REPEAT => fold_sides(&value),
-        id::SCROLL_SNAP_ALIGN => match value.parts().as_slice() {
-            [a, b] if a == b => a.clone(),
-            _ => value,
-        },
-        id::SCROLL_SNAP_TYPE => match value.parts().as_slice() {
+        Rule::BorderImageSlice => border_image_slice(&value),
+        Rule::Sides => fold_sides(&value),
+        Rule::ScrollSnapType => match value.parts().as_slice() {
             [a, b] if b.is("proximity") => a.clone(),
             _ => value,
         },
-        id::OFFSET_ROTATE => offset_rotate(value),
-        id::BASELINE_SHIFT if value.is("baseline") => Value::px(0.0),
-        // Lengths of SVG go without a unit too (SVG 2, §4.2.1).
-        id::STROKE_WIDTH
-        | id::STROKE_DASHOFFSET
-        | id::BASELINE_SHIFT
-        | id::CX
-        | id::CY
-        | id::R
-        | id::RX
-        | id::RY
-        | id::X
-        | id::Y => number_as_px(value),
-        id::RESIZE if value.is("auto") => Value::keyword("both"),
-        id::RUBY_OVERHANG if value.is("none") => Value::keyword("spaces"),
-        id::STROKE_DASHARRAY => numbers_as_px(&value),
-        id::CORNER_BOTTOM_LEFT_SHAPE
-        | id::CORNER_BOTTOM_RIGHT_SHAPE
-        | id::CORNER_TOP_LEFT_SHAPE
-        | id::CORNER_TOP_RIGHT_SHAPE => corner(value),
-        id::TRANSITION_PROPERTY => each_layer(&value, |parts| match parts.as_slice() {
+        Rule::OffsetRotate => offset_rotate(value),
+        Rule::BaselineShift if value.is("baseline") => Value::px(0.0),
+        Rule::BaselineShift => number_as_px(value),
+        Rule::SvgLength => number_as_px(value),
+        Rule::SvgLengths => numbers_as_px(&value),
+        Rule::CornerShape => corner(value),
+        Rule::PropertyNames => each_layer(&value, |parts| match parts.as_slice() {
             [Value::Ident(name)] => Value::Ident(known_in_lower_case(name)),
             _ => Value::sequence(parts),
         }),
-        id::D => path(&value),
-        id::TEXT_ALIGN => text_align(value, env),
+        Rule::Path => path(&value),
+        Rule::TextAlign => text_align(value, env),
+        // These go before what is done for all values.
+        Rule::Color
+        | Rule::FontFamily
+        | Rule::FontSize
+        | Rule::FontWeight
+        | Rule::LineHeight
+        | Rule::MathDepth
+        | Rule::AsSpecified => value,
+    }
+}
+
+/// An opacity as a number from 0 to 1.
+fn opacity(value: Value) -> Value {
+    match value {
+        Value::Percentage(n) => Value::Number((n / 100.0).clamp(0.0, 1.0)),
+        Value::Number(n) => Value::Number(n.clamp(0.0, 1.0)),
+        other => other,
+    }
+}
+
+/// `zoom` as a number.
+fn zoom(value: Value) -> Value {
+    match value {
+        Value::Percentage(n) => Value::Number(n / 100.0),
+        Value::Keyword(_) => Value::Number(1.0),
+        other => other,
+    }
+}
+
+/// The size of an image: two sides, or one word for both.
+fn layer_size(parts: Vec<Value>) -> Value {
+    match parts.as_slice() {
+        [a, b] if a.is("auto") && b.is("auto") => Value::keyword("auto"),
+        [a] if !a.is("cover") && !a.is("contain") && !a.is("auto") => {
+            Value::sequence(vec![a.clone(), Value::keyword("auto")])
+        }
+        _ => Value::sequence(parts),
+    }
+}
+
+/// `font-width` in percent (CSS Fonts 4, §2.3).
+fn font_width(value: Value) -> Value {
+    match value.as_keyword() {
+        Some(k) => Value::Percentage(match k {
+            "ultra-condensed" => 50.0,
+            "extra-condensed" => 62.5,
+            "condensed" => 75.0,
+            "semi-condensed" => 87.5,
+            "semi-expanded" => 112.5,
+            "expanded" => 125.0,
+            "extra-expanded" => 150.0,
+            "ultra-expanded" => 200.0,
+            _ => 100.0,
+        }),
+        None => value,
+    }
+}
+
+/// `font-style`: `oblique` with its angle, where that is not the usual one.
+fn font_style(value: Value) -> Value {
+    match value.parts().as_slice() {
+        [oblique, Value::Dimension(n, _)] => match quarters(*n) {
+            0.0 => Value::keyword("normal"),
+            14.0 => Value::keyword("oblique"),
+            n => Value::sequence(vec![oblique.clone(), Value::Dimension(n, Unit::Deg)]),
+        },
         _ => value,
     }
+}
+
+/// Tracks without empty lists of names, which mean something in `subgrid` only.
+fn grid_tracks(value: Value) -> Value {
+    let parts = value.parts();
+    let keeps_names = parts.first().is_some_and(|p| p.is("subgrid"));
+    if keeps_names { value } else { Value::sequence(notation::without_empty_names(parts)) }
+}
+
+/// `hyphenate-limit-chars` without what goes without saying at its end.
+fn hyphenate_limit_chars(value: &Value) -> Value {
+    let mut parts = value.parts();
+    while parts.len() > 1 && parts.last().is_some_and(|p| p.is("auto")) {
+        parts.pop();
+    }
+    let most = |v: Value| if let Value::Number(n) = v { Value::Number(n.min(255.0)) } else { v };
+    Value::sequence(parts.into_iter().map(most).collect())
+}
+
+/// Words for steps as the functions that they stand for.
+fn timing_function(parts: Vec<Value>) -> Value {
+    let steps = |more: Option<Value>| {
+        let arguments = std::iter::once(Value::Number(1.0)).chain(more);
+        Value::function(Name::from("steps"), Value::comma_list(arguments.collect()).parts())
+    };
+    match parts.as_slice() {
+        [one] if one.is("step-end") => steps(None),
+        [one] if one.is("step-start") => steps(Some(Value::keyword("start"))),
+        _ => Value::sequence(parts),
+    }
+}
+
+/// Ranges of timelines, without the offset that a start or an end has anyway.
+fn timeline_ranges(property: PropertyId, value: &Value) -> Value {
+    let whole = if property.name().ends_with("start") { 0.0 } else { 100.0 };
+    each_layer(value, |parts| match parts.as_slice() {
+        [name, Value::Percentage(n)] if *n == whole => name.clone(),
+        _ => Value::sequence(parts),
+    })
+}
+
+/// `color-scheme` with `only` at its end.
+fn color_scheme(value: &Value) -> Value {
+    let (only, mut names): (Vec<Value>, Vec<Value>) = value.parts().into_iter().partition(|p| p.text() == "only");
+    names.extend(only);
+    Value::sequence(names)
+}
+
+/// `overflow-clip-margin` without the usual box.
+fn overflow_clip_margin(value: Value) -> Value {
+    match value.parts().as_slice() {
+        [one] if one.is("padding-box") => Value::px(0.0),
+        [edge, length] if edge.is("padding-box") => length.clone(),
+        _ => value,
+    }
+}
+
+/// `border-image-slice` in whole numbers.
+fn border_image_slice(value: &Value) -> Value {
+    let whole = |p: Value| if let Value::Number(n) = p { Value::Number((n + 0.5).floor()) } else { p };
+    fold_sides(&Value::sequence(value.parts().into_iter().map(whole).collect()))
 }
 
 /// `text-align: match-parent` (CSS Text 4, §7.1), which ships under its old name only.
