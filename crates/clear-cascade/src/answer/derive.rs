@@ -49,54 +49,17 @@ impl Steps {
 
 /// The steps for the declaration that gives the value.
 pub(super) fn steps(subject: &Subject<'_>, entry: &Entry<'_>, asked: &Asked, style: &Style, value: &str) -> Steps {
-    let study = subject.study;
-    let sheet = &study.sheets[entry.sheet as usize].sheet;
-    let written = sheet.value(entry.declaration);
+    let written = subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
     let mut all = Steps::default();
     let steps = &mut all.put_in;
     let mut text = written.text().to_owned();
     if let Some(Declared::Substitute(_)) = entry.declared {
-        put_in::variables(subject, written, steps);
-        put_in::calls(subject, written, style, steps);
-        match substituted_text(subject, entry, style) {
-            Ok(found) => {
-                if found.trim() != text {
-                    steps.push(format!("put in: `{}`", crate::text::shorten(&found, 120)));
-                }
-                text = found;
-            }
-            Err(Failure::Nothing | Failure::Cycle) => {
-                let what = if put_in::has_calls(written) { "what is to be put in" } else { "a `var()`" };
-                steps.push(format!(
-                    "{what} comes to nothing and has no fallback: the declaration is invalid here and counts as `unset`"
-                ));
-                return all;
-            }
-            Err(Failure::CutOff) => {
-                steps.push(CUT_OFF.to_owned());
-                return all;
-            }
+        match substitution_steps(subject, entry, style, steps) {
+            Some(found) => text = found,
+            None => return all,
         }
     } else if entry.declared.is_none() {
-        put_in::variables(subject, written, steps);
-        put_in::calls(subject, written, style, steps);
-        let found = substituted_text(subject, entry, style);
-        if matches!(found, Err(Failure::CutOff)) {
-            steps.push(CUT_OFF.to_owned());
-        }
-        // What `@property` makes of it.
-        if let (Some(syntax), Ok(found)) = (study.custom_syntax(&asked.name), found)
-            && Wide::of(Tokens::read(&found).all()).is_none()
-        {
-            let found = found.trim();
-            let fits = crate::property::match_syntax(syntax, Tokens::read(found).all()).is_some();
-            let found = crate::text::shorten(found, 80);
-            if !fits {
-                steps.push(format!("`{found}` is no `{syntax}`, which `@property` asks for, and counts as `unset`"));
-            } else if found != value {
-                steps.push(format!("`@property` makes it a `{syntax}`: `{found}` is {value}"));
-            }
-        }
+        all.put_in = custom_steps(subject, entry, asked, style, value);
         return all;
     }
     let Target::Longhand(longhand) = entry.property else {
@@ -159,6 +122,60 @@ pub(super) fn steps(subject: &Subject<'_>, entry: &Entry<'_>, asked: &Asked, sty
         ));
     }
     all
+}
+
+/// What is put in for the functions of a value; gives the value with that, where there is something to put in.
+fn substitution_steps(
+    subject: &Subject<'_>,
+    entry: &Entry<'_>,
+    style: &Style,
+    steps: &mut Vec<String>,
+) -> Option<String> {
+    let written = subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
+    put_in::variables(subject, written, steps);
+    put_in::calls(subject, written, style, steps);
+    match substituted_text(subject, entry, style) {
+        Ok(found) => {
+            if found.trim() != written.text() {
+                steps.push(format!("put in: `{}`", crate::text::shorten(&found, 120)));
+            }
+            return Some(found);
+        }
+        Err(Failure::Nothing | Failure::Cycle) => {
+            let what = if put_in::has_calls(written) { "what is to be put in" } else { "a `var()`" };
+            steps.push(format!(
+                "{what} comes to nothing and has no fallback: the declaration is invalid here and counts as `unset`"
+            ));
+        }
+        Err(Failure::CutOff) => steps.push(CUT_OFF.to_owned()),
+    }
+    None
+}
+
+/// The steps for a custom property: what is put in, and what `@property` makes of it.
+fn custom_steps(subject: &Subject<'_>, entry: &Entry<'_>, asked: &Asked, style: &Style, value: &str) -> Vec<String> {
+    let study = subject.study;
+    let written = study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
+    let mut steps = Vec::new();
+    put_in::variables(subject, written, &mut steps);
+    put_in::calls(subject, written, style, &mut steps);
+    let found = substituted_text(subject, entry, style);
+    if matches!(found, Err(Failure::CutOff)) {
+        steps.push(CUT_OFF.to_owned());
+    }
+    if let (Some(syntax), Ok(found)) = (study.custom_syntax(&asked.name), found)
+        && Wide::of(Tokens::read(&found).all()).is_none()
+    {
+        let found = found.trim();
+        let fits = crate::property::match_syntax(syntax, Tokens::read(found).all()).is_some();
+        let found = crate::text::shorten(found, 80);
+        if !fits {
+            steps.push(format!("`{found}` is no `{syntax}`, which `@property` asks for, and counts as `unset`"));
+        } else if found != value {
+            steps.push(format!("`@property` makes it a `{syntax}`: `{found}` is {value}"));
+        }
+    }
+    steps
 }
 
 /// Whether something of a part of a shorthand stands in what was written, word for word.
@@ -246,81 +263,10 @@ fn arithmetic(
 ) {
     let tokens = Tokens::read(part);
     let all = tokens.all().trim();
-    let single = all.from + 1 == all.to;
-    let parent = parent_of(subject);
-    let element_name = subject.study.document.label(subject.element);
-    let size_of_parent = font_size_of(subject.study, parent);
-    let parent_name = name_of(subject.study, parent);
-    let parent_size = format!("{parent_name}{}", parent.map(|p| set_at(subject.study, p)).unwrap_or_default());
-    let Some(token) = all.peek() else { return };
-    if single {
-        match token.kind {
-            Kind::Dimension(n, _) => {
-                let Some(unit) = Unit::named(&all.name(token)) else {
-                    return;
-                };
-                let (product, exact) = conversion(subject, property, style, n, unit);
-                let result = settled(property, style, &exact, value);
-                match (product, exact == value) {
-                    (Some(product), _) => steps.push(format!("{product} = {result}")),
-                    (None, true) if exact == part => {}
-                    (None, false) if exact == part => steps.push(result),
-                    (None, _) => steps.push(format!("{part} = {result}")),
-                }
-                return;
-            }
-            Kind::Percentage(n) if property == id::FONT_SIZE => {
-                steps.push(format!(
-                    "{}% × {}px (font-size of the parent, {parent_size}) = {value}",
-                    number_text(n),
-                    number_text(size_of_parent)
-                ));
-                return;
-            }
-            Kind::Percentage(n) if property == id::LINE_HEIGHT => {
-                if n.fract() != 0.0 {
-                    steps.push(format!(
-                        "{part} counts as {}%: browsers take whole percents here",
-                        number_text(n.trunc())
-                    ));
-                }
-                steps.push(format!(
-                    "{}% × {}px (font-size of `{element_name}`) = {value}",
-                    number_text(n.trunc()),
-                    number_text(style.context.font_size)
-                ));
-                return;
-            }
-            Kind::Number(n, _) if property == id::LINE_HEIGHT => {
-                let px = n * style.context.font_size;
-                steps.push(format!("{} × {}px (font-size of `{element_name}`) makes lines of {}px; the number itself is what children inherit", number_text(n), number_text(style.context.font_size), number_text(px)));
-                return;
-            }
-            Kind::Ident
-                if matches!(&*all.name(token).to_ascii_lowercase(), "larger" | "smaller")
-                    && property == id::FONT_SIZE =>
-            {
-                let sign = if all.is_ident("larger") { "× 1.2" } else { "÷ 1.2" };
-                steps.push(format!(
-                    "`{part}`: {}px (font-size of the parent, {parent_size}) {sign} = {value}",
-                    number_text(size_of_parent)
-                ));
-                return;
-            }
-            Kind::Ident if all.is_ident("bolder") || all.is_ident("lighter") => {
-                let weight =
-                    parent.and_then(|p| subject.study.value(p, "font-weight")).unwrap_or_else(|| "400".to_owned());
-                steps.push(format!("`{part}` than {weight} (font-weight of the parent, {parent_name}) = {value}"));
-                return;
-            }
-            Kind::Ident if all.is_ident("currentcolor") => {
-                steps.push(format!("`currentcolor` is the element's `color`: {value}"));
-                return;
-            }
-            _ => {}
-        }
+    if let Some(found) = one_component(subject, property, all, style, value) {
+        return steps.extend(found);
     }
-    if matches!(token.kind, Kind::Function(_)) && any_numeric(all, &style.context).is_some() {
+    if matches!(all.kind(), Some(Kind::Function(_))) && any_numeric(all, &style.context).is_some() {
         return calculation(subject, property, part, style, value, steps);
     }
     steps.extend(products(subject, property, part, style).into_iter().map(|p| p.step));
@@ -346,6 +292,72 @@ fn arithmetic(
         };
         steps.push(format!("`{}` comes to {value}{why}", crate::text::shorten(part, 80)));
     }
+}
+
+/// The steps for a value of one number or keyword that means something of its own; nothing for others.
+fn one_component(
+    subject: &Subject<'_>,
+    property: PropertyId,
+    all: Slice<'_>,
+    style: &Style,
+    value: &str,
+) -> Option<Vec<String>> {
+    let token = all.peek().filter(|_| all.from + 1 == all.to)?;
+    let part = all.text();
+    let (study, parent) = (subject.study, parent_of(subject));
+    let own_size = || {
+        let size = number_text(style.context.font_size);
+        format!("{size}px (font-size of `{}`)", study.document.label(subject.element))
+    };
+    let size_of_parent = || {
+        let (size, set) = (font_size_of(study, parent), parent.map(|p| set_at(study, p)).unwrap_or_default());
+        format!("{}px (font-size of the parent, {}{set})", number_text(size), name_of(study, parent))
+    };
+    let step = match token.kind {
+        Kind::Dimension(n, _) => {
+            let (product, exact) = conversion(subject, property, style, n, Unit::named(&all.name(token))?);
+            let result = settled(property, style, &exact, value);
+            match product {
+                Some(product) => format!("{product} = {result}"),
+                None if exact == part && exact == value => return Some(Vec::new()),
+                None if exact == part => result,
+                None => format!("{part} = {result}"),
+            }
+        }
+        Kind::Percentage(n) if property == id::FONT_SIZE => {
+            format!("{}% × {} = {value}", number_text(n), size_of_parent())
+        }
+        Kind::Percentage(n) if property == id::LINE_HEIGHT => {
+            let whole = number_text(n.trunc());
+            let product = format!("{whole}% × {} = {value}", own_size());
+            if n.fract() != 0.0 {
+                let cut = format!("{part} counts as {whole}%: browsers take whole percents here");
+                return Some(vec![cut, product]);
+            }
+            product
+        }
+        Kind::Number(n, _) if property == id::LINE_HEIGHT => {
+            let px = number_text(n * style.context.font_size);
+            format!(
+                "{} × {} makes lines of {px}px; the number itself is what children inherit",
+                number_text(n),
+                own_size()
+            )
+        }
+        Kind::Ident if property == id::FONT_SIZE && all.is_ident("larger") => {
+            format!("`{part}`: {} × 1.2 = {value}", size_of_parent())
+        }
+        Kind::Ident if property == id::FONT_SIZE && all.is_ident("smaller") => {
+            format!("`{part}`: {} ÷ 1.2 = {value}", size_of_parent())
+        }
+        Kind::Ident if all.is_ident("bolder") || all.is_ident("lighter") => {
+            let weight = parent.and_then(|p| study.value(p, "font-weight")).unwrap_or_else(|| "400".to_owned());
+            format!("`{part}` than {weight} (font-weight of the parent, {}) = {value}", name_of(study, parent))
+        }
+        Kind::Ident if all.is_ident("currentcolor") => format!("`currentcolor` is the element's `color`: {value}"),
+        _ => return None,
+    };
+    Some(vec![step])
 }
 
 /// What a number with a relative unit comes to.
