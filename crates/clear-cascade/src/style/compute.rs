@@ -113,7 +113,7 @@ fn color(value: &Value, env: &Env<'_>) -> Value {
         Value::Color(color) => {
             let color =
                 color.computed(env.style.dark, &env.style.context).resolve(Some(inherited)).unwrap_or(inherited);
-            Value::Color(Arc::new(ColorValue::Absolute(color)))
+            Value::Color(Arc::new(ColorValue::Absolute(color.as_computed())))
         }
         other => other.clone(),
     }

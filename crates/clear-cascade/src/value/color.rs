@@ -222,6 +222,15 @@ impl Color {
         Self { space: to, c, none, legacy: false, ..self }
     }
 
+    /// The colour once it is a computed value, for `currentcolor` and children: HSL and HWB made from other colours are sRGB
+    /// then (CSS Color 5, §4.1).
+    pub(crate) fn as_computed(self) -> Self {
+        match self.space {
+            Space::Hsl | Space::Hwb if !self.legacy => Self { none: self.none & 8, ..self.convert(Space::Srgb) },
+            _ => self,
+        }
+    }
+
     /// The colour as a computed value is written (CSS Color 4, §15).
     pub(crate) fn text(&self) -> String {
         if self.legacy {
@@ -247,7 +256,7 @@ impl Color {
             Space::Lab | Space::Lch | Space::Oklab | Space::Oklch => {
                 format!("{}({components}{alpha})", self.space.name())
             }
-            Space::Hsl | Space::Hwb => Self { none: self.none & 8, ..self.convert(Space::Srgb) }.text(),
+            Space::Hsl | Space::Hwb => self.as_computed().text(),
             Space::Rgb => self.convert(Space::Srgb).text(),
             _ => format!("color({} {components}{alpha})", self.space.name()),
         }

@@ -13,6 +13,14 @@ fn computed(declaration: &str, property: &str) -> String {
 #[test]
 fn declarations_compute() {
     let rows = [
+        // As the `color` of an element, HSL and HWB made from another colour are sRGB.
+        ("color: hsl(from red 120 0% 50%); fill: hsl(from currentcolor h 100% 50%)", "fill", "color(srgb 1 0 0)"),
+        ("color: hsl(120 0% 50%); fill: hsl(from currentcolor h 100% 50%)", "fill", "color(srgb 0 1 0)"),
+        (
+            "color: hsl(from red 120 none 50%); fill: color-mix(in hsl, currentcolor, hsl(60 100% 50%))",
+            "fill",
+            "color(srgb 0.75 0.75 0.25)",
+        ),
         // Lengths and arithmetic.
         ("width: 2em", "width", "40px"),
         ("width: 1in", "width", "96px"),
