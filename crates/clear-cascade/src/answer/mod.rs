@@ -84,8 +84,9 @@ impl Study {
             let mut plain = Vec::new();
             let tree = self.document.element(id).tree;
             let here = |rule: &crate::study::FlatRule| rule.tree.is_none_or(|t| t == tree);
+            let reached = crate::style::Reached::new(self, &matcher, id);
             for (number, rule) in self.rules.iter().enumerate().filter(|(_, r)| here(r)) {
-                crate::style::matched_in_scope(self, &matcher, rule, crate::source::offset(number), id, &mut plain);
+                reached.by(rule, crate::source::offset(number), &mut plain);
             }
             let own = |rule: &u32| self.own_rules.get(&id).is_some_and(|o| o.contains(rule));
             let fast = crate::style::matched_rules(self, &matcher, id)

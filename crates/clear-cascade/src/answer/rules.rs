@@ -105,16 +105,11 @@ impl Study {
         &self.sheets[rule.sheet as usize].sheet.rules[rule.rule as usize]
     }
 
-    /// Whether a rule takes an element, in its scopes and trees.
+    /// Whether a rule takes an element or a pseudo-element of it, in its scopes and trees.
     pub(crate) fn rule_takes(&self, matcher: &Matcher<'_>, rule: &FlatRule, element: ElementId) -> bool {
-        if rule.off.is_some() {
-            let same_tree = rule.tree.is_none_or(|t| t == self.document.element(element).tree);
-            let mut matched = Vec::new();
-            crate::style::matched_in_scope(self, matcher, rule, u32::MAX, element, &mut matched);
-            return same_tree && !matched.is_empty();
-        }
-        let number = self.rules.iter().position(|r| std::ptr::eq(r, rule)).map(crate::source::offset);
-        crate::style::matched_rules(self, matcher, element).iter().any(|m| Some(m.rule) == number)
+        let mut matched = Vec::new();
+        crate::style::Reached::new(self, matcher, element).by(rule, u32::MAX, &mut matched);
+        !matched.is_empty()
     }
 
     /// The text of a place in a question, or in a file.

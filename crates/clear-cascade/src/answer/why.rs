@@ -538,16 +538,14 @@ impl<'s> Contest<'s> {
     fn off(&self) -> Vec<OffContender> {
         let study = self.study;
         let matcher = study.matcher();
+        let reached = style::Reached::new(study, &matcher, self.element);
         let mut out = Vec::new();
         for rule in &study.off_rules {
             let Some(off) = rule.off.as_ref().filter(|_| rule.origin == Origin::Author) else {
                 continue;
             };
-            if rule.tree.is_some_and(|t| t != study.document.element(self.element).tree) {
-                continue;
-            }
             let mut matched = Vec::new();
-            style::matched_in_scope(study, &matcher, rule, u32::MAX, self.element, &mut matched);
+            reached.by(rule, u32::MAX, &mut matched);
             let reason = format!("{} ({})", off.reason, study.sources.place(off.span));
             for m in matched.iter().filter(|m| m.pseudo.as_ref() == self.pseudo) {
                 out.extend(self.off_contender(rule, m, &reason));

@@ -92,7 +92,7 @@ pub(crate) struct Precedence {
     pub(crate) origin: Origin,
     /// Whether it is important.
     pub(crate) important: bool,
-    /// The tree it is in: 0 for the page, more for shadow trees further in.
+    /// The tree it is in, by its place in shadow-including tree order: 0 for the page.
     pub(crate) context: u32,
     /// Whether it is in a `style` attribute.
     pub(crate) attached: bool,
@@ -120,7 +120,7 @@ impl Precedence {
                 };
                 [if self.important { 8 - rank } else { rank }, 0, 0]
             }
-            // Normal declarations of the outer tree win, important ones of the inner (CSS Cascade 5, §6.1).
+            // Of normal declarations those of the earlier tree win, of important ones those of the later (CSS Cascade 5, §6.1).
             Stage::Context => [u32::MAX - flip(self.context), 0, 0],
             Stage::StyleAttribute => [u32::from(self.attached), 0, 0],
             Stage::Layer => [flip(self.layer.0), 0, 0],

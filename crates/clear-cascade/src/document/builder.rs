@@ -285,7 +285,8 @@ impl Tree {
             }
         }
         let assigned = assign_slots(&frozen.elements, &frozen.shadows);
-        let Freezer { elements, texts, shadows, .. } = frozen;
+        let Freezer { elements, texts, mut shadows, .. } = frozen;
+        place_trees(&elements, &mut shadows);
         Document { source: self.source, elements, light, shadows, assigned, quirks, texts }
     }
 }
@@ -311,6 +312,23 @@ const HOSTS: &[&str] = &[
     "section",
     "span",
 ];
+
+/// Gives shadow trees their places in shadow-including tree order: a tree comes right at its host, before what is inside
+/// the host (DOM Standard, "shadow-including tree order").
+fn place_trees(elements: &[Element], shadows: &mut [ShadowTree]) {
+    let mut hosts: Vec<Vec<u32>> = vec![Vec::new(); shadows.len() + 1];
+    for element in elements.iter().filter(|e| e.shadow != 0) {
+        hosts[element.tree as usize].push(element.shadow);
+    }
+    hosts.iter_mut().for_each(|inside| inside.reverse());
+    let mut open = hosts[0].clone();
+    let mut place = 0;
+    while let Some(tree) = open.pop() {
+        place += 1;
+        shadows[tree as usize - 1].place = place;
+        open.extend(&hosts[tree as usize]);
+    }
+}
 
 /// The slots of children of hosts (DOM Standard, "find a slot").
 fn assign_slots(elements: &[Element], shadows: &[ShadowTree]) -> HashMap<ElementId, ElementId> {
@@ -364,8 +382,7 @@ impl Freezer<'_> {
             return false;
         }
         outer.shadow = offset(self.shadows.len() + 1);
-        let depth = self.shadows.get((outer.tree as usize).wrapping_sub(1)).map_or(1, |t| t.depth + 1);
-        self.shadows.push(ShadowTree { host, tops: Vec::new(), depth });
+        self.shadows.push(ShadowTree { host, tops: Vec::new(), place: 0 });
         self.contents.push(contents);
         true
     }

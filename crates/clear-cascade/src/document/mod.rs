@@ -165,8 +165,8 @@ pub(crate) struct ShadowTree {
     pub(crate) host: ElementId,
     /// The elements at its top.
     pub(crate) tops: Vec<ElementId>,
-    /// How many shadow trees it is inside of, itself included.
-    pub(crate) depth: u32,
+    /// Its place among all trees in shadow-including tree order, from 1; the page comes first (DOM Standard).
+    pub(crate) place: u32,
 }
 
 /// A parsed page.
@@ -226,9 +226,9 @@ impl Document {
         self.shadows.len()
     }
 
-    /// How many shadow trees a tree is inside of, itself included.
-    pub(crate) fn tree_depth(&self, tree: u32) -> u32 {
-        self.shadow_tree(tree).map_or(0, |t| t.depth)
+    /// The place of a tree among all in shadow-including tree order: 0 for the page.
+    pub(crate) fn tree_place(&self, tree: u32) -> u32 {
+        self.shadow_tree(tree).map_or(0, |t| t.place)
     }
 
     /// The element behind which a tree is.

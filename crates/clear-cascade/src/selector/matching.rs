@@ -2,6 +2,7 @@
 
 use std::cell::RefCell;
 use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
 
 use super::language;
 use super::state::State;
@@ -23,6 +24,8 @@ pub(crate) struct Matcher<'d> {
     tree: u32,
     /// Places among siblings of the same type, from the start and from the end, by element.
     of_type: RefCell<HashMap<ElementId, (u32, u32)>>,
+    /// The lists that answers are kept for: as long as they are here, no other list can have their address.
+    lists: RefCell<HashMap<usize, Arc<SelectorList>>>,
     /// Answers of `:has()` by the address of its list and the element.
     has: RefCell<HashMap<(usize, ElementId), bool>>,
     /// Climbs from one element to its ancestors that have failed for the anchor at hand: the compound and the ancestor.
@@ -53,6 +56,7 @@ impl<'d> Matcher<'d> {
             scope: None,
             tree: 0,
             of_type: RefCell::default(),
+            lists: RefCell::default(),
             has: RefCell::default(),
             climbed: RefCell::default(),
             nth_of: RefCell::default(),
@@ -96,9 +100,9 @@ impl<'d> Matcher<'d> {
         self.try_compound(selector, selector.compounds.len() - 1, element, None) == Outcome::Taken
     }
 
-    /// Whether one of the selectors takes the element.
+    /// Whether one of the selectors takes the element itself; one that aims at a pseudo-element of it does not.
     pub(crate) fn any(&self, list: &SelectorList, element: ElementId) -> bool {
-        list.selectors.iter().any(|s| self.takes(s, element))
+        list.selectors.iter().any(|s| s.is_plain() && self.takes(s, element))
     }
 
     /// Whether the compounds up to `index` fit with `element` as the subject of that one. With an `anchor`, the first
@@ -185,7 +189,7 @@ impl<'d> Matcher<'d> {
             Simple::PseudoClass(PseudoClass::HostContext(list)) => {
                 self.document.lineage(host).any(|e| self.with_tree(self.document.element(e).tree).any(list, e))
             }
-            Simple::PseudoClass(PseudoClass::Is(list, _)) => self.any(list, host),
+            Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Any(list)) => self.any(list, host),
             Simple::PseudoClass(PseudoClass::Not(list)) => aims_at_host(list) && !self.any(list, host),
             Simple::PseudoClass(PseudoClass::Scope) | Simple::Nesting(None) => self.scope == Some(host),
             Simple::Nesting(Some(parent)) => self.any(parent, host),
@@ -226,7 +230,7 @@ impl<'d> Matcher<'d> {
     fn pseudo_class(&self, pseudo: &PseudoClass, id: ElementId) -> bool {
         let element = self.document.element(id);
         match pseudo {
-            PseudoClass::Is(list, _) => self.any(list, id),
+            PseudoClass::Is(list, _) | PseudoClass::Any(list) => self.any(list, id),
             PseudoClass::Not(list) => !self.any(list, id),
             PseudoClass::Has(list) => self.has(list, id),
             PseudoClass::NthChild(nth, false, None) => nth.takes(element.position),
@@ -289,8 +293,8 @@ impl<'d> Matcher<'d> {
     }
 
     /// The place among siblings that fit a list.
-    fn position_of(&self, list: &SelectorList, from_end: bool, id: ElementId) -> u32 {
-        let key = std::ptr::from_ref(list) as usize;
+    fn position_of(&self, list: &Arc<SelectorList>, from_end: bool, id: ElementId) -> u32 {
+        let key = self.key(list);
         if let Some(found) = self.nth_of.borrow().get(&(key, from_end, id)) {
             return *found;
         }
@@ -306,9 +310,16 @@ impl<'d> Matcher<'d> {
         kept.get(&(key, from_end, id)).copied().unwrap_or(0)
     }
 
+    /// A key for answers about a list, which is kept with them.
+    fn key(&self, list: &Arc<SelectorList>) -> usize {
+        let key = Arc::as_ptr(list) as usize;
+        self.lists.borrow_mut().entry(key).or_insert_with(|| list.clone());
+        key
+    }
+
     /// Whether `:has()` fits: some element stands to this one as a relative selector says.
-    fn has(&self, list: &SelectorList, anchor: ElementId) -> bool {
-        let key = (std::ptr::from_ref(list) as usize, anchor);
+    fn has(&self, list: &Arc<SelectorList>, anchor: ElementId) -> bool {
+        let key = (self.key(list), anchor);
         if let Some(found) = self.has.borrow().get(&key) {
             return *found;
         }
@@ -381,7 +392,7 @@ impl<'d> Matcher<'d> {
             State::Active => inside(&self.states.active),
             State::Focus | State::FocusVisible => self.states.focus.contains(&id),
             State::FocusWithin => inside(&self.states.focus),
-            State::Defined => element.namespace != Namespace::Html || !element.name.contains('-'),
+            State::Defined => is_defined(element),
             State::Open => html(&["details", "dialog"]) && element.attribute("open").is_some(),
             State::Muted => html(&["audio", "video"]) && element.attribute("muted").is_some(),
             _ => super::matching::forms::state(self.document, state, id),
@@ -397,7 +408,9 @@ pub(crate) fn aims_at_host(list: &SelectorList) -> bool {
     let parts = list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
     parts.into_iter().any(|p| match &p.simple {
         Simple::PseudoClass(PseudoClass::Host(_) | PseudoClass::HostContext(_)) => true,
-        Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Not(list)) => aims_at_host(list),
+        Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Any(list) | PseudoClass::Not(list)) => {
+            aims_at_host(list)
+        }
         Simple::Nesting(Some(parent)) => aims_at_host(parent),
         _ => false,
     })
@@ -414,6 +427,29 @@ fn namespace_fits(test: &NamespaceTest, element: &Element) -> bool {
 /// Whether an element is in a namespace.
 fn is_in(url: &str, element: &Element) -> bool {
     Namespace::of(url) == element.namespace && element.namespace != Namespace::Other
+}
+
+/// Whether an element is one that the standards define, or a plain unknown one: no script defines custom elements, which
+/// are those with a valid custom element name and those with `is` (DOM, "create an element"; HTML, "valid custom
+/// element name").
+fn is_defined(element: &Element) -> bool {
+    /// Names with a hyphen that SVG and MathML have taken.
+    const TAKEN: &[&str] = &[
+        "annotation-xml",
+        "color-profile",
+        "font-face",
+        "font-face-src",
+        "font-face-uri",
+        "font-face-format",
+        "font-face-name",
+        "missing-glyph",
+    ];
+    let name = &*element.name;
+    let custom = name.contains('-')
+        && name.starts_with(|c: char| c.is_ascii_lowercase())
+        && !name.contains(|c: char| c.is_ascii_uppercase())
+        && !TAKEN.contains(&name);
+    element.namespace != Namespace::Html || !(custom || element.attribute("is").is_some())
 }
 
 /// The level of a heading element.

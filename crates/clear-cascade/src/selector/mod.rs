@@ -5,6 +5,7 @@
 
 mod language;
 mod matching;
+mod nth;
 mod parse;
 mod print;
 mod read_aloud;
@@ -70,6 +71,8 @@ impl serde::Serialize for Specificity {
 pub struct SelectorList {
     /// The selectors in written order.
     pub selectors: Vec<Selector>,
+    /// What was left out of a list that forgives what is no selector (Selectors 4, §18.1).
+    pub(crate) dropped: Vec<SelectorError>,
 }
 
 /// A complex selector: compounds with combinators between them.
@@ -214,13 +217,15 @@ impl Nth {
 #[non_exhaustive]
 pub enum PseudoClass {
     /// `:is()`, and `:where()` where the flag is set, which weighs nothing.
-    Is(SelectorList, bool),
+    Is(Arc<SelectorList>, bool),
+    /// `:-webkit-any()`: as `:is()`, but weighs as any pseudo-class, and each selector in it must be one.
+    Any(Arc<SelectorList>),
     /// `:not()`
-    Not(SelectorList),
+    Not(Arc<SelectorList>),
     /// `:has()`
-    Has(SelectorList),
+    Has(Arc<SelectorList>),
     /// `:nth-child()` and `:nth-last-child()`: the step, from the end or not, and `of S`.
-    NthChild(Nth, bool, Option<SelectorList>),
+    NthChild(Nth, bool, Option<Arc<SelectorList>>),
     /// `:nth-of-type()` and `:nth-last-of-type()`.
     NthOfType(Nth, bool),
     /// `:only-child`
@@ -238,15 +243,28 @@ pub enum PseudoClass {
     /// `:dir()`; true for `rtl`, nothing for a value that never fits.
     Dir(Option<bool>),
     /// `:host`, `:host()`
-    Host(Option<SelectorList>),
+    Host(Option<Arc<SelectorList>>),
     /// `:host-context()`
-    HostContext(SelectorList),
+    HostContext(Arc<SelectorList>),
     /// A state without arguments: from the markup, or asked for.
     State(state::State),
     /// `:heading` with its levels; all levels where there are none.
     Heading(Vec<i32>),
     /// A standard pseudo-class that nothing on an unscripted page fits: `:fullscreen`, `:state()` and so on.
     Never(Box<str>),
+}
+
+impl PseudoClass {
+    /// The selectors in its parentheses, where it takes some.
+    pub(crate) fn list(&self) -> Option<&Arc<SelectorList>> {
+        match self {
+            Self::Is(list, _) | Self::Any(list) | Self::Not(list) | Self::Has(list) | Self::HostContext(list) => {
+                Some(list)
+            }
+            Self::NthChild(_, _, list) | Self::Host(list) => list.as_ref(),
+            _ => None,
+        }
+    }
 }
 
 /// A pseudo-element.
@@ -285,6 +303,12 @@ impl Selector {
         &self.compounds[self.compounds.len() - 1]
     }
 
+    /// Whether it aims at elements of its own tree and at no pseudo-element of theirs: what `&` can stand for, and what
+    /// is looked for by `:is()` and the like (CSS Nesting 1, §3.2; Selectors 4, §4.2).
+    pub(crate) fn is_plain(&self) -> bool {
+        self.pseudo.is_none() && self.slotted.is_none() && self.parts.is_empty()
+    }
+
     /// What it says in plain words, as in "an `h1` anywhere inside an element with class `night`".
     #[must_use]
     pub fn read_aloud(&self) -> String {
@@ -293,6 +317,13 @@ impl Selector {
 }
 
 impl SelectorList {
+    /// What was left out of the lists inside that forgive, as that of `:is()`.
+    pub(crate) fn forgiven(&self) -> Vec<&SelectorError> {
+        let parts = self.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
+        let lists = parts.filter_map(|p| if let Simple::PseudoClass(pseudo) = &p.simple { pseudo.list() } else { None });
+        self.dropped.iter().chain(lists.flat_map(|l| l.forgiven())).collect()
+    }
+
     /// States in the selectors that no markup decides, with why each is off unless a question asks for it.
     #[must_use]
     pub fn undecided(&self) -> Vec<String> {
@@ -301,12 +332,6 @@ impl SelectorList {
         for part in parts {
             let Simple::PseudoClass(pseudo) = &part.simple else { continue };
             match pseudo {
-                PseudoClass::Is(list, _) | PseudoClass::Not(list) | PseudoClass::Has(list) => {
-                    found.extend(list.undecided());
-                }
-                PseudoClass::NthChild(_, _, Some(list))
-                | PseudoClass::Host(Some(list))
-                | PseudoClass::HostContext(list) => found.extend(list.undecided()),
                 PseudoClass::State(state) => {
                     found.extend(state.off_reason().map(|why| format!("`:{}` is off: {why}", state.name())));
                 }
@@ -314,7 +339,7 @@ impl SelectorList {
                     let name = name.trim_start_matches(':');
                     found.push(format!("`:{name}` is off: only a script, a user or the browser can bring it about"));
                 }
-                _ => {}
+                other => found.extend(other.list().into_iter().flat_map(|l| l.undecided())),
             }
         }
         found.dedup();
@@ -341,10 +366,8 @@ impl Simple {
             Self::PseudoClass(pseudo) => match pseudo {
                 PseudoClass::Is(_, true) => Specificity::default(),
                 PseudoClass::Is(list, false) | PseudoClass::Not(list) | PseudoClass::Has(list) => heaviest(list),
-                PseudoClass::NthChild(_, _, Some(list))
-                | PseudoClass::Host(Some(list))
-                | PseudoClass::HostContext(list) => class + heaviest(list),
-                _ => class,
+                PseudoClass::Any(_) => class,
+                other => other.list().map_or(class, |list| class + heaviest(list)),
             },
         }
     }

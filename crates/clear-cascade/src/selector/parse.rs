@@ -1,10 +1,10 @@
 //! Selectors from tokens (Selectors 4, §17 "Grammar"; CSS Nesting 1).
 
-use std::borrow::Cow;
 use std::cell::RefCell;
 use std::collections::HashMap;
 use std::sync::Arc;
 
+use super::nth;
 use super::state::{self, State};
 use super::{
     AttributeOperator, AttributeTest, Combinator, Compound, NamespaceTest, Nth, Part, PseudoClass, PseudoElement,
@@ -61,6 +61,8 @@ struct Parser<'c> {
     in_has: bool,
     /// Whether it is inside a pseudo-class, where no pseudo-element may stand.
     inside: bool,
+    /// The pseudo-element that the list around is about, where it is in a pseudo-class that follows one.
+    behind: Option<Followers>,
     /// What the last `::slotted()` asks for, until its selector is done.
     slotted: RefCell<Option<Arc<Selector>>>,
 }
@@ -70,7 +72,7 @@ struct Parser<'c> {
 /// # Errors
 /// The first thing that is no selector, with its place.
 pub(crate) fn parse_list(tokens: Slice<'_>, context: &Context<'_>) -> Result<SelectorList, SelectorError> {
-    let parser = Parser { context, depth: 0, in_has: false, inside: false, slotted: RefCell::default() };
+    let parser = Parser { context, depth: 0, in_has: false, inside: false, behind: None, slotted: RefCell::default() };
     parser.list(tokens, if context.nested { Relative::Nested } else { Relative::No })
 }
 
@@ -105,6 +107,7 @@ impl<'c> Parser<'c> {
             depth: self.depth + 1,
             in_has: self.in_has,
             inside: true,
+            behind: self.behind,
             slotted: RefCell::default(),
         }
     }
@@ -113,13 +116,35 @@ impl<'c> Parser<'c> {
     fn list(&self, tokens: Slice<'_>, relative: Relative) -> Result<SelectorList, SelectorError> {
         let selectors =
             tokens.commas().into_iter().map(|part| self.selector(part, relative)).collect::<Result<_, _>>()?;
-        Ok(SelectorList { selectors })
+        Ok(SelectorList { selectors, dropped: Vec::new() })
     }
 
     /// A list from which bad selectors are left out (Selectors 4, §18.1 "forgiving selector parsing").
     fn forgiving(&self, tokens: Slice<'_>) -> SelectorList {
-        let selectors = tokens.commas().into_iter().filter_map(|part| self.selector(part, Relative::No).ok()).collect();
-        SelectorList { selectors }
+        let mut list = SelectorList { selectors: Vec::new(), dropped: Vec::new() };
+        for part in tokens.commas() {
+            match self.selector(part, Relative::No) {
+                Ok(selector) => list.selectors.push(selector),
+                // `:is()` with nothing in it takes nothing, and nobody meant anything else.
+                Err(_) if tokens.trim().is_empty() => {}
+                Err(error) => list.dropped.push(error),
+            }
+        }
+        list
+    }
+
+    /// One compound and nothing else, as `:host()` and `::slotted()` take it.
+    fn only_compound(&self, tokens: Slice<'_>) -> Result<Selector, SelectorError> {
+        let selector = self.selector(tokens, Relative::No)?;
+        if selector.compounds.len() > 1 {
+            return self.error(tokens.trim(), "conditions on one element only can stand here, without spaces or combinators", None);
+        }
+        Ok(selector)
+    }
+
+    /// The same as a list of one.
+    fn one_compound(&self, tokens: Slice<'_>) -> Result<Arc<SelectorList>, SelectorError> {
+        Ok(Arc::new(SelectorList { selectors: vec![self.only_compound(tokens)?], dropped: Vec::new() }))
     }
 
     /// One complex selector.
@@ -196,7 +221,7 @@ impl<'c> Parser<'c> {
         if led || !compounds.iter().any(names_it) {
             let span = Span { end: self.span(tokens).start, ..self.span(tokens) };
             let simple = if self.context.scoped {
-                Simple::PseudoClass(PseudoClass::Is(scope_list(span), true))
+                Simple::PseudoClass(PseudoClass::Is(Arc::new(scope_list(span)), true))
             } else {
                 Simple::Nesting(self.context.parent.clone())
             };
@@ -282,6 +307,9 @@ impl<'c> Parser<'c> {
             return Ok(None);
         };
         let here = Slice { to: rest.from + 1, ..*rest };
+        if self.behind.is_some() && !matches!(token.kind, Kind::Colon | Kind::Space) {
+            return self.error(here, "a pseudo-element has states and nothing else", None);
+        }
         match token.kind {
             Kind::Ident | Kind::Delim('*' | '|') => self.type_selector(rest, before),
             Kind::Hash(true) => {
@@ -319,7 +347,7 @@ impl<'c> Parser<'c> {
                 rest.next();
                 let span = self.span(here);
                 if self.context.scoped {
-                    return Ok(Some(Simple::PseudoClass(PseudoClass::Is(scope_list(span), true))));
+                    return Ok(Some(Simple::PseudoClass(PseudoClass::Is(Arc::new(scope_list(span)), true))));
                 }
                 Ok(Some(Simple::Nesting(self.context.parent.clone())))
             }
@@ -504,18 +532,23 @@ impl<'c> Parser<'c> {
         }
         rest.next();
         let whole = Slice { to: rest.from, ..begin };
-        let after_element = before.iter().any(|p| matches!(p.simple, Simple::PseudoElement(_)));
+        let element = before.iter().rev().find_map(|p| match &p.simple {
+            Simple::PseudoElement(e) => Some(&*e.name),
+            _ => None,
+        });
         let legacy = matches!(&*name, "before" | "after" | "first-line" | "first-letter") && arguments.is_none();
         if double || legacy {
-            return self.pseudo_element(&name, arguments, whole, after_element);
+            return self.pseudo_element(&name, arguments, whole, element);
         }
-        let pseudo = self.pseudo_class(&name, arguments, whole)?;
-        if after_element
-            && !matches!(
-                pseudo,
-                PseudoClass::State(_) | PseudoClass::Never(_) | PseudoClass::Is(..) | PseudoClass::Not(_)
-            )
-        {
+        let Some(followers) = element.map(Followers::of).or(self.behind) else {
+            return Ok(Simple::PseudoClass(self.pseudo_class(&name, arguments, whole)?));
+        };
+        if followers == Followers::Scrollbar && arguments.is_none() && SCROLLBAR_CLASSES.contains(&&*name) {
+            return Ok(Simple::PseudoClass(PseudoClass::Never(Box::from(&*name))));
+        }
+        let parser = Parser { behind: Some(followers), slotted: RefCell::default(), ..*self };
+        let pseudo = parser.pseudo_class(&name, arguments, whole)?;
+        if !followers.take(&pseudo) {
             return self.error(whole, format!("`{}` cannot follow a pseudo-element", whole.text()), None);
         }
         Ok(Simple::PseudoClass(pseudo))
@@ -527,7 +560,7 @@ impl<'c> Parser<'c> {
         name: &str,
         arguments: Option<Slice<'_>>,
         whole: Slice<'_>,
-        after: bool,
+        after: Option<&str>,
     ) -> Result<Simple, SelectorError> {
         let name = match name {
             "-webkit-input-placeholder" => "placeholder",
@@ -539,19 +572,14 @@ impl<'c> Parser<'c> {
         let plain = PLAIN_ELEMENTS.contains(&name) && arguments.is_none();
         // All `::-webkit-` pseudo-elements are taken as valid (Selectors 4, §3.7 "Legacy pseudo-elements").
         let prefixed = name.starts_with("-webkit-") && arguments.is_none();
-        if after
-            && !matches!(
-                name,
-                "marker" | "before" | "after" | "first-line" | "first-letter" | "placeholder" | "selection"
-            )
-        {
+        if after.is_some_and(|outer| !has_element(outer, name)) {
             return self.error(whole, format!("`{}` cannot follow another pseudo-element", whole.text()), None);
         }
         if functional || plain || prefixed {
             if name == "slotted"
                 && let Some(inner) = arguments
             {
-                let slotted = self.deeper().selector(inner, Relative::No)?;
+                let slotted = self.deeper().only_compound(inner)?;
                 *self.slotted.borrow_mut() = Some(Arc::new(slotted));
             }
             let argument = arguments.map(|a| Box::from(a.trim().text()));
@@ -592,17 +620,16 @@ impl<'c> Parser<'c> {
             });
         };
         Ok(match name {
-            "is" | "where" | "-webkit-any" | "matches" => {
-                PseudoClass::Is(self.deeper().forgiving(inner), name == "where")
-            }
-            "not" => PseudoClass::Not(self.deeper().list(inner, Relative::No)?),
+            "is" | "where" => PseudoClass::Is(Arc::new(self.deeper().forgiving(inner)), name == "where"),
+            "-webkit-any" => PseudoClass::Any(Arc::new(self.deeper().list(inner, Relative::No)?)),
+            "not" => PseudoClass::Not(Arc::new(self.deeper().list(inner, Relative::No)?)),
             "has" if self.in_has => {
                 return self.error(whole, "`:has()` cannot stand inside `:has()`", None);
             }
             "has" => {
                 let mut parser = self.deeper();
                 parser.in_has = true;
-                PseudoClass::Has(parser.list(inner, Relative::Has)?)
+                PseudoClass::Has(Arc::new(parser.list(inner, Relative::Has)?))
             }
             "nth-child" | "nth-last-child" => {
                 let (nth, of) = self.nth(inner, true, whole)?;
@@ -613,7 +640,8 @@ impl<'c> Parser<'c> {
             }
             "lang" => PseudoClass::Lang(self.languages(inner, whole)?),
             "dir" => {
-                let Some(way) = inner.trim().ident() else {
+                let inner = inner.trim();
+                let Some(way) = inner.ident().filter(|_| inner.from + 1 == inner.to) else {
                     return self.error(whole, "`:dir()` takes `ltr` or `rtl`", None);
                 };
                 PseudoClass::Dir(match &*way {
@@ -622,13 +650,12 @@ impl<'c> Parser<'c> {
                     _ => None,
                 })
             }
-            "host" => {
-                PseudoClass::Host(Some(SelectorList { selectors: vec![self.deeper().selector(inner, Relative::No)?] }))
-            }
-            "host-context" => {
-                PseudoClass::HostContext(SelectorList { selectors: vec![self.deeper().selector(inner, Relative::No)?] })
-            }
+            "host" => PseudoClass::Host(Some(self.deeper().one_compound(inner)?)),
+            "host-context" => PseudoClass::HostContext(self.deeper().one_compound(inner)?),
             "heading" => PseudoClass::Heading(self.levels(inner, whole)?),
+            "state" if !inner.trim().ident().is_some_and(|_| inner.trim().from + 1 == inner.trim().to) => {
+                return self.error(whole, "`:state()` takes one name", None);
+            }
             "state" | "active-view-transition-type" | "current" => PseudoClass::Never(Box::from(whole.text())),
             _ => return self.unknown_class(name, whole),
         })
@@ -656,10 +683,10 @@ impl<'c> Parser<'c> {
         inner: Slice<'_>,
         may_of: bool,
         whole: Slice<'_>,
-    ) -> Result<(Nth, Option<SelectorList>), SelectorError> {
+    ) -> Result<(Nth, Option<Arc<SelectorList>>), SelectorError> {
         let inner = inner.trim();
         let (formula, rest) = inner.split_at(|t| t.kind == Kind::Ident && inner.name(t).eq_ignore_ascii_case("of"));
-        let Some(nth) = parse_nth(formula.trim().text()) else {
+        let Some(nth) = nth::parse(formula.trim()) else {
             let message = format!(
                 "`{}` is no position: write `odd`, `even`, a number or a formula such as `2n+1`",
                 formula.trim().text()
@@ -673,7 +700,7 @@ impl<'c> Parser<'c> {
             return self.error(whole, "`of` can stand in `:nth-child()` and `:nth-last-child()` only", None);
         }
         let list = self.deeper().list(Slice { from: rest.from + 1, ..rest }, Relative::No)?;
-        Ok((nth, Some(list)))
+        Ok((nth, Some(Arc::new(list))))
     }
 
     /// The ranges of `:lang()`.
@@ -740,7 +767,7 @@ fn scope_list(span: Span) -> SelectorList {
     let specificity = Specificity::new(0, 1, 0);
     let selector =
         Selector { compounds: vec![compound], specificity, pseudo: None, slotted: None, parts: Vec::new(), span };
-    SelectorList { selectors: vec![selector] }
+    SelectorList { selectors: vec![selector], dropped: Vec::new() }
 }
 
 /// Whether `&` is written anywhere in a condition; in `@scope`, `:scope` does as well.
@@ -752,55 +779,94 @@ fn mentions_nesting(simple: &Simple, scoped: bool) -> bool {
     match simple {
         Simple::Nesting(_) => true,
         Simple::PseudoClass(PseudoClass::Scope) => scoped,
-        Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Not(list) | PseudoClass::Has(list)) => {
-            in_list(list)
-        }
-        Simple::PseudoClass(PseudoClass::NthChild(_, _, Some(list))) => in_list(list),
+        Simple::PseudoClass(pseudo) => pseudo.list().is_some_and(|list| in_list(list)),
         _ => false,
     }
 }
 
-/// Reads `An+B` (CSS Syntax 3, §6 "The An+B microsyntax"); numbers too large are held at the largest.
-pub(super) fn parse_nth(text: &str) -> Option<Nth> {
-    let lower = text.to_ascii_lowercase();
-    match &*lower {
-        "odd" => return Some(Nth { a: 2, b: 1 }),
-        "even" => return Some(Nth { a: 2, b: 0 }),
-        _ => {}
-    }
-    let number = |text: &str| -> Option<i32> {
-        let digits = text.strip_prefix(['+', '-']).unwrap_or(text);
-        if digits.is_empty() || !digits.bytes().all(|b| b.is_ascii_digit()) {
-            return None;
-        }
-        let size = digits.parse::<i64>().unwrap_or(i64::MAX).min(i64::from(i32::MAX));
-        i32::try_from(if text.starts_with('-') { -size } else { size }).ok()
-    };
-    let Some((step, rest)) = lower.split_once('n') else {
-        return number(&lower).map(|b| Nth { a: 0, b });
-    };
-    let a = match step {
-        "" | "+" => 1,
-        "-" => -1,
-        _ => number(step)?,
-    };
-    let rest: Cow<'_, str> = match rest.trim() {
-        "" => return Some(Nth { a, b: 0 }),
-        trimmed if rest.starts_with(|c: char| c.is_ascii_whitespace()) || trimmed.starts_with(['+', '-']) => {
-            let (sign, digits) = trimmed.split_at(1);
-            if !matches!(sign, "+" | "-") {
-                return None;
-            }
-            let spaced = digits.trim_start();
-            if spaced.starts_with(['+', '-']) {
-                return None;
-            }
-            Cow::Owned(format!("{sign}{spaced}"))
-        }
-        _ => return None,
-    };
-    number(&rest).map(|b| Nth { a, b })
+/// What may follow a pseudo-element (Selectors 4, §3.6.4, as far as browsers have it; CSS Pseudo-Elements 4, §4.4
+/// "Element-backed Pseudo-Elements"; CSS Shadow Parts 1, §4).
+#[derive(Clone, Copy, PartialEq)]
+enum Followers {
+    /// No pseudo-class.
+    Nothing,
+    /// Pseudo-classes for what a user does.
+    Actions,
+    /// Those of the parts of a scroll bar.
+    Scrollbar,
+    /// `:window-inactive`.
+    Selection,
+    /// All states, but nothing about the place in the tree.
+    States,
+    /// `:only-child`.
+    OnlyChild,
 }
+
+impl Followers {
+    /// What may follow the pseudo-element with a name.
+    fn of(element: &str) -> Self {
+        match element {
+            "part" => Self::States,
+            "selection" => Self::Selection,
+            "file-selector-button" | "details-content" | "scroll-marker" | "scroll-button" | "picker" => Self::Actions,
+            _ if element.starts_with("view-transition") => Self::OnlyChild,
+            _ if element.starts_with("-webkit-scrollbar") || element == "-webkit-resizer" => Self::Scrollbar,
+            _ if element.starts_with("-webkit-") => Self::Actions,
+            _ => Self::Nothing,
+        }
+    }
+
+    /// Whether a pseudo-class may follow. What is in `:is()` is forgiven, and in `:not()` it was looked at before.
+    fn take(self, pseudo: &PseudoClass) -> bool {
+        use State::{Active, Disabled, Enabled, Focus, FocusVisible, FocusWithin, Hover};
+        let inactive = |name: &str| name == "window-inactive";
+        match pseudo {
+            PseudoClass::Is(..) => true,
+            PseudoClass::Not(_) | PseudoClass::Any(_) => self != Self::Nothing,
+            PseudoClass::State(state) => match self {
+                Self::States => true,
+                Self::Actions => matches!(state, Hover | Active | Focus | FocusVisible | FocusWithin),
+                Self::Scrollbar => matches!(state, Hover | Active | Enabled | Disabled),
+                _ => false,
+            },
+            PseudoClass::Never(name) => match self {
+                Self::States => true,
+                Self::Selection | Self::Scrollbar => inactive(name),
+                _ => false,
+            },
+            PseudoClass::OnlyChild => self == Self::OnlyChild,
+            _ => false,
+        }
+    }
+}
+
+/// Whether a pseudo-element may have another (CSS Pseudo-Elements 4, §4; CSS Scoping 1, §3.2.4; CSS Shadow Parts 1, §4).
+fn has_element(outer: &str, inner: &str) -> bool {
+    let own = ["before", "after", "marker"].contains(&inner);
+    match outer {
+        "before" | "after" => inner == "marker",
+        "details-content" => own || matches!(inner, "first-line" | "first-letter"),
+        "slotted" => own || matches!(inner, "first-line" | "first-letter" | "placeholder" | "file-selector-button"),
+        "part" => !matches!(inner, "part" | "slotted"),
+        "column" => inner == "scroll-marker",
+        _ => false,
+    }
+}
+
+/// Pseudo-classes of the parts of a scroll bar.
+const SCROLLBAR_CLASSES: &[&str] = &[
+    "horizontal",
+    "vertical",
+    "decrement",
+    "increment",
+    "start",
+    "end",
+    "double-button",
+    "single-button",
+    "no-button",
+    "corner-present",
+    "window-inactive",
+];
 
 /// Pseudo-elements without an argument.
 const PLAIN_ELEMENTS: &[&str] = &[
@@ -871,23 +937,3 @@ const FUNCTIONAL_CLASSES: &[&str] = &[
     "state",
     "where",
 ];
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn formulas() {
-        let t = |text: &str| parse_nth(text).map(|n| (n.a, n.b));
-        assert_eq!(
-            [t("odd"), t("EVEN"), t("5"), t("+5"), t("-5")],
-            [Some((2, 1)), Some((2, 0)), Some((0, 5)), Some((0, 5)), Some((0, -5))]
-        );
-        assert_eq!(
-            [t("n"), t("-n+3"), t("2N - 1"), t("+3n + 2")],
-            [Some((1, 0)), Some((-1, 3)), Some((2, -1)), Some((3, 2))]
-        );
-        assert_eq!([t("2n+ -1"), t("n2"), t("2 n"), t("+ 5"), t("")], [None; 5]);
-        assert_eq!(t("99999999999n-99999999999"), Some((i32::MAX, -i32::MAX)));
-    }
-}

@@ -94,6 +94,7 @@ impl Display for PseudoClass {
         let last = |end: &bool| if *end { "last-" } else { "" };
         match self {
             Self::Is(list, nothing) => write!(f, ":{}({list})", if *nothing { "where" } else { "is" }),
+            Self::Any(list) => write!(f, ":-webkit-any({list})"),
             Self::Not(list) => write!(f, ":not({list})"),
             Self::Has(list) => write!(f, ":has({list})"),
             Self::NthChild(nth, end, None) => write!(f, ":nth-{}child({nth})", last(end)),

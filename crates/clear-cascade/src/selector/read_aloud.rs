@@ -87,7 +87,7 @@ fn attribute(name: &str, test: Option<(AttributeOperator, &str)>) -> String {
 /// A pseudo-class in words.
 fn pseudo_class(pseudo: &PseudoClass) -> String {
     match pseudo {
-        PseudoClass::Is(l, _) => format!("that is {}", list(l)),
+        PseudoClass::Is(l, _) | PseudoClass::Any(l) => format!("that is {}", list(l)),
         PseudoClass::Not(l) => format!("that is not {}", list(l)),
         PseudoClass::Has(l) => {
             let parts: Vec<String> = l.selectors.iter().map(relative).collect();

@@ -93,8 +93,8 @@ pub(super) struct Collected {
 pub(crate) struct Parsed {
     /// Sheets behind URLs, and why those that are missing are.
     pub(super) linked: HashMap<Url, Result<Arc<Stylesheet>, String>>,
-    /// Sheets of browser defaults and users by name.
-    pub(super) given: HashMap<String, Arc<Stylesheet>>,
+    /// Sheets of browser defaults and users by origin and number.
+    pub(super) given: HashMap<(Origin, usize), Arc<Stylesheet>>,
     /// Sheets of `<style>` elements, hints and `style` attributes, by their place in the page and by their text.
     pub(super) inside: HashMap<(u32, Box<str>), Arc<Stylesheet>>,
 }
@@ -130,12 +130,12 @@ pub(super) fn collect(
     let site = url.clone();
     collector.layers.resize_with(3 + document.shadow_count(), Layers::default);
     if options.defaults {
-        for (name, text) in crate::defaults::sheets(document.quirks) {
-            collector.text(name, text, SourceKind::Defaults, Origin::Defaults, &site);
+        for (number, sheet) in crate::defaults::sheets(document.quirks).into_iter().enumerate() {
+            collector.text(sheet, SourceKind::Defaults, (Origin::Defaults, number), &site);
         }
     }
-    for (name, text) in &options.user_sheets {
-        collector.text(name, text, SourceKind::User, Origin::User, &site);
+    for (number, (name, text)) in options.user_sheets.iter().enumerate() {
+        collector.text((name, text), SourceKind::User, (Origin::User, number), &site);
     }
     if options.author {
         collector.page(document, url);
@@ -238,16 +238,16 @@ impl Collector<'_> {
     }
 
     /// Takes a sheet in that is given as text.
-    fn text(&mut self, name: &str, text: &str, kind: SourceKind, origin: Origin, base: &Url) {
-        let sheet = match self.parsed.given.get(name) {
+    fn text(&mut self, (name, text): (&str, &str), kind: SourceKind, key: (Origin, usize), base: &Url) {
+        let sheet = match self.parsed.given.get(&key) {
             Some(sheet) => sheet.clone(),
             None => {
                 let source = self.sources.add(Source::new(name, text, kind));
                 Arc::new(stylesheet::parse(&stylesheet::Input { text, map: OffsetMap::slice(source, 0) }))
             }
         };
-        self.parsed.given.insert(name.to_owned(), sheet.clone());
-        let inside = Inside { origin, layer: 0, off: None, owner: None, chain: Vec::new(), tree: None };
+        self.parsed.given.insert(key, sheet.clone());
+        let inside = Inside { origin: key.0, layer: 0, off: None, owner: None, chain: Vec::new(), tree: None };
         self.sheet(sheet, base, &inside);
     }
 
@@ -275,17 +275,10 @@ impl Collector<'_> {
                     let state = self.group(&sheet, id.0, &states, inside);
                     states.push(state);
                 }
-                Item::Layers(names, Some(group)) => {
-                    let state = &states[group.0 as usize];
-                    if state.off.is_none() {
-                        for name in names {
-                            self.layers[inside.layers()].enter(state.layer, name);
-                        }
-                    }
-                }
-                Item::Layers(names, None) => {
-                    for name in names {
-                        self.layers[inside.layers()].enter(inside.layer, name);
+                Item::Layers(names, group) => {
+                    let state = state_in(*group);
+                    for name in names.iter().filter(|_| state.off.is_none()) {
+                        self.layers[inside.layers()].enter(state.layer, name);
                     }
                 }
                 Item::Import(import) => self.import(import, base, inside),
@@ -315,10 +308,11 @@ impl Collector<'_> {
             (!import.supports).then(|| Off { reason: "its `supports()` does not hold".to_owned(), span: import.span });
         let off = inside.off.clone().or(media).or(supports);
         let layers = &mut self.layers[inside.layers()];
+        // Where a condition is off, the layer is not mentioned at all (CSS Cascade 5, §6.4.3).
         let layer = match &import.layer {
-            None => inside.layer,
-            Some(None) => layers.enter_anonymous(inside.layer),
-            Some(Some(names)) => layers.enter(inside.layer, names),
+            Some(None) if off.is_none() => layers.enter_anonymous(inside.layer),
+            Some(Some(names)) if off.is_none() => layers.enter(inside.layer, names),
+            _ => inside.layer,
         };
         let imported = Inside { layer, off, ..inside.clone() };
         self.load(&import.href, base, &imported, import.span);

@@ -152,7 +152,7 @@ fn keys_of(parts: &[crate::selector::Part]) -> Vec<Key> {
             Simple::Id(name) => (vec![Key::Id(name.clone())], 4),
             Simple::Class(name) => (vec![Key::Class(name.clone())], 3),
             Simple::Type(_, _, lower) => (vec![Key::Type(lower.clone())], 2),
-            Simple::PseudoClass(PseudoClass::Is(list, _)) => (keys_of_list(list), 1),
+            Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Any(list)) => (keys_of_list(list), 1),
             Simple::Nesting(Some(list)) => (keys_of_list(list), 1),
             // What follows is about the pseudo-element.
             Simple::PseudoElement(_) => break,

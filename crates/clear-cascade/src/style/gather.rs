@@ -56,12 +56,14 @@ pub(crate) enum Target<'s> {
 /// The rules that take an element or its pseudo-elements, unordered; rules of the element itself included.
 pub(crate) fn matched_rules(study: &Study, matcher: &Matcher<'_>, id: ElementId) -> Vec<Matched> {
     let mut matched = Vec::new();
+    let reached = Reached::new(study, matcher, id);
     for number in study.candidates(id) {
-        let rule = &study.rules[number as usize];
-        matched_in_scope(study, matcher, rule, number, id, &mut matched);
+        reached.by(&study.rules[number as usize], number, &mut matched);
     }
-    if study.document.shadow_count() > 0 {
-        across_trees(study, matcher, id, &mut matched);
+    for (tree, _) in &reached.across {
+        for number in study.tree_rules.get(*tree as usize).into_iter().flatten() {
+            reached.by(&study.rules[*number as usize], *number, &mut matched);
+        }
     }
     for number in study.own_rules.get(&id).into_iter().flatten() {
         matched.push(Matched {
@@ -75,49 +77,141 @@ pub(crate) fn matched_rules(study: &Study, matcher: &Matcher<'_>, id: ElementId)
     matched
 }
 
-/// Adds the rules of other trees that reach an element: of the tree behind it by `:host`, of trees whose slots it is in
-/// by `::slotted()`, and of trees further out by `::part()` (CSS Scoping 1, §3; CSS Shadow Parts 1).
-fn across_trees(study: &Study, matcher: &Matcher<'_>, id: ElementId, matched: &mut Vec<Matched>) {
+/// How a rule of another tree reaches an element.
+enum Across {
+    /// From the tree behind it, by `:host` (CSS Scoping 1, §3.2.1).
+    Host,
+    /// From the tree of a slot that it is in, by `::slotted()` (CSS Scoping 1, §3.2.4).
+    Slotted(ElementId),
+    /// From the tree of a host further out, by `::part()`: the host, and the names it knows the element by (CSS Shadow
+    /// Parts 1, §3).
+    Part(ElementId, Vec<String>),
+}
+
+/// An element as rules reach it: the one place that says whether a rule takes an element, its scopes and its tree looked
+/// at.
+pub(crate) struct Reached<'r, 'd> {
+    /// The study.
+    study: &'r Study,
+    /// A matcher for the page.
+    matcher: &'r Matcher<'d>,
+    /// The element.
+    id: ElementId,
+    /// The trees other than its own whose rules may reach it, and how.
+    across: Vec<(u32, Across)>,
+}
+
+impl<'r, 'd> Reached<'r, 'd> {
+    /// Finds out from where an element can be reached.
+    pub(crate) fn new(study: &'r Study, matcher: &'r Matcher<'d>, id: ElementId) -> Self {
+        let across = if study.document.shadow_count() > 0 { across(study, id) } else { Vec::new() };
+        Self { study, matcher, id, across }
+    }
+
+    /// Adds a rule to the matched ones where it takes the element, once for each pseudo-element that it aims at.
+    pub(crate) fn by(&self, rule: &FlatRule, number: u32, matched: &mut Vec<Matched>) {
+        let (document, id) = (&self.study.document, self.id);
+        let tree = rule.tree.unwrap_or(0);
+        let of_tree = (tree > 0).then(|| self.matcher.with_tree(tree));
+        let matcher = of_tree.as_ref().unwrap_or(self.matcher);
+        if rule.tree.is_none_or(|t| t == document.element(id).tree) {
+            let takes = |m: &Matcher<'_>, s: &Selector| s.slotted.is_none() && s.parts.is_empty() && m.takes(s, id);
+            return self.collect(rule, number, matcher, id, &takes, matched);
+        }
+        for (_, way) in self.across.iter().filter(|(t, _)| *t == tree) {
+            match way {
+                Across::Host => {
+                    let takes = |m: &Matcher<'_>, s: &Selector| {
+                        s.slotted.is_none() && s.parts.is_empty() && m.takes(s, id)
+                    };
+                    self.collect(rule, number, matcher, id, &takes, matched);
+                }
+                Across::Slotted(slot) => {
+                    let takes = |m: &Matcher<'_>, s: &Selector| s.slotted.is_some() && m.takes_slotted(s, *slot, id);
+                    self.collect(rule, number, matcher, *slot, &takes, matched);
+                }
+                Across::Part(host, names) => {
+                    let takes = |m: &Matcher<'_>, s: &Selector| {
+                        !s.parts.is_empty()
+                            && s.parts.iter().all(|p| names.iter().any(|n| **n == **p))
+                            && m.takes(s, *host)
+                            && self.matcher.fits_behind(s, id)
+                    };
+                    self.collect(rule, number, matcher, *host, &takes, matched);
+                }
+            }
+        }
+    }
+
+    /// Adds the selector of a rule that counts, once for each pseudo-element: the heaviest that takes the element, and of
+    /// several as heavy the one with the nearest scoping root (CSS Cascade 6, §3.1: specificity comes before proximity).
+    /// `inside` is what has to be in scope.
+    fn collect(
+        &self,
+        rule: &FlatRule,
+        number: u32,
+        matcher: &Matcher<'_>,
+        inside: ElementId,
+        takes: &dyn Fn(&Matcher<'_>, &Selector) -> bool,
+        matched: &mut Vec<Matched>,
+    ) {
+        let sheet = &self.study.sheets[rule.sheet as usize];
+        let list = &sheet.sheet.rules[rule.rule as usize].selectors;
+        let scoped: Option<Vec<(Matcher<'_>, u32)>> = (!rule.scopes.is_empty()).then(|| {
+            let roots = scoping_roots(matcher, &sheet.sheet, &rule.scopes, sheet.owner, inside);
+            roots.into_iter().map(|(root, steps)| (matcher.with_scope(root), steps)).collect()
+        });
+        let start = matched.len();
+        for (i, selector) in list.selectors.iter().enumerate() {
+            // States of pseudo-elements, and pseudo-elements of pseudo-elements, have no boxes here.
+            if selector.pseudo.as_ref().is_some_and(|p| p.then.is_some()) {
+                continue;
+            }
+            let proximity = match &scoped {
+                None if takes(matcher, selector) => None,
+                None => continue,
+                Some(roots) => match roots.iter().find(|(m, _)| takes(m, selector)) {
+                    Some((_, steps)) => Some(*steps),
+                    None => continue,
+                },
+            };
+            let new = Matched {
+                rule: number,
+                specificity: selector.specificity,
+                proximity,
+                pseudo: selector.pseudo.clone(),
+                selector: Some(crate::source::offset(i)),
+            };
+            let weight = |m: &Matched| (m.specificity, std::cmp::Reverse(m.proximity));
+            match matched[start..].iter_mut().find(|m| m.pseudo == new.pseudo) {
+                Some(found) if weight(found) < weight(&new) => *found = new,
+                Some(_) => {}
+                None => matched.push(new),
+            }
+        }
+    }
+}
+
+/// The trees other than its own from which an element can be reached.
+fn across(study: &Study, id: ElementId) -> Vec<(u32, Across)> {
     let document = &study.document;
     let element = document.element(id);
-    let rules_of = |tree: u32| study.tree_rules.get(tree as usize).into_iter().flatten();
-    let list_of = |number: u32| {
-        let rule = &study.rules[number as usize];
-        &study.sheets[rule.sheet as usize].sheet.rules[rule.rule as usize].selectors
-    };
+    let mut found = Vec::new();
     if element.shadow != 0 {
-        let inside = matcher.with_tree(element.shadow);
-        for number in rules_of(element.shadow) {
-            let takes = |s: &Selector| s.slotted.is_none() && s.parts.is_empty() && inside.takes(s, id);
-            collect(list_of(*number), *number, None, takes, matched);
-        }
+        found.push((element.shadow, Across::Host));
     }
-    let mut slotted = document.slot_of(id);
-    while let Some(slot) = slotted {
-        let inside = matcher.with_tree(document.element(slot).tree);
-        for number in rules_of(document.element(slot).tree) {
-            let takes = |s: &Selector| s.slotted.is_some() && inside.takes_slotted(s, slot, id);
-            collect(list_of(*number), *number, None, takes, matched);
-        }
-        slotted = document.slot_of(slot);
-    }
+    let slots = std::iter::successors(document.slot_of(id), |slot| document.slot_of(*slot));
+    found.extend(slots.map(|slot| (document.element(slot).tree, Across::Slotted(slot))));
     let mut names: Vec<String> =
         element.attribute("part").unwrap_or_default().split_ascii_whitespace().map(str::to_owned).collect();
     let mut tree = element.tree;
     while let Some(host) = document.host(tree).filter(|_| !names.is_empty()) {
         tree = document.element(host).tree;
-        let outside = matcher.with_tree(tree);
-        for number in rules_of(tree) {
-            let takes = |s: &Selector| {
-                !s.parts.is_empty()
-                    && s.parts.iter().all(|p| names.iter().any(|n| **n == **p))
-                    && outside.takes(s, host)
-                    && matcher.fits_behind(s, id)
-            };
-            collect(list_of(*number), *number, None, takes, matched);
-        }
-        names = exported(document.element(host).attribute("exportparts").unwrap_or_default(), &names);
+        let outer = exported(document.element(host).attribute("exportparts").unwrap_or_default(), &names);
+        found.push((tree, Across::Part(host, names)));
+        names = outer;
     }
+    found
 }
 
 /// The names under which a host shows parts of its tree to the tree around it (CSS Shadow Parts 1, §5).
@@ -127,66 +221,6 @@ fn exported(attribute: &str, names: &[String]) -> Vec<String> {
         .filter(|(inner, _)| names.iter().any(|n| n == inner.trim()))
         .map(|(_, outer)| outer.trim().to_owned())
         .collect()
-}
-
-/// Adds a rule to the matched ones, once for each pseudo-element it aims at.
-pub(crate) fn matched_in_scope(
-    study: &Study,
-    matcher: &Matcher<'_>,
-    rule: &FlatRule,
-    number: u32,
-    id: ElementId,
-    matched: &mut Vec<Matched>,
-) {
-    let sheet = &study.sheets[rule.sheet as usize];
-    let list = &sheet.sheet.rules[rule.rule as usize].selectors;
-    let of_tree = rule.tree.filter(|t| *t > 0).map(|t| matcher.with_tree(t));
-    let matcher = of_tree.as_ref().unwrap_or(matcher);
-    let plain = |s: &Selector| s.slotted.is_none() && s.parts.is_empty();
-    if rule.scopes.is_empty() {
-        collect(list, number, None, |s| plain(s) && matcher.takes(s, id), matched);
-        return;
-    }
-    for (root, steps) in scoping_roots(matcher, &sheet.sheet, &rule.scopes, sheet.owner, id) {
-        let before = matched.len();
-        let scoped = matcher.with_scope(root);
-        collect(list, number, Some(steps), |s| plain(s) && scoped.takes(s, id), matched);
-        if matched.len() > before {
-            return;
-        }
-    }
-}
-
-/// Adds the heaviest selector of a list that takes the element, once for each pseudo-element.
-fn collect(
-    list: &crate::selector::SelectorList,
-    number: u32,
-    proximity: Option<u32>,
-    takes: impl Fn(&Selector) -> bool,
-    matched: &mut Vec<Matched>,
-) {
-    let start = matched.len();
-    for (i, selector) in list.selectors.iter().enumerate() {
-        // States of pseudo-elements, and pseudo-elements of pseudo-elements, have no boxes here.
-        if selector.pseudo.as_ref().is_some_and(|p| p.then.is_some()) || !takes(selector) {
-            continue;
-        }
-        let index = Some(crate::source::offset(i));
-        match matched[start..].iter_mut().find(|m| m.pseudo == selector.pseudo) {
-            Some(found) if found.specificity < selector.specificity => {
-                found.specificity = selector.specificity;
-                found.selector = index;
-            }
-            Some(_) => {}
-            None => matched.push(Matched {
-                rule: number,
-                specificity: selector.specificity,
-                proximity,
-                pseudo: selector.pseudo.clone(),
-                selector: index,
-            }),
-        }
-    }
 }
 
 /// The scoping roots in whose scope an element is, nearest first, with the steps up to each (CSS Cascade 6, §2.5).
@@ -228,20 +262,15 @@ fn scoping_roots(
     found
 }
 
-/// Whether an element is a scoping root; without selectors the element around the `<style>` is (CSS Cascade 6, §2.5.1).
+/// Whether an element is a scoping root; without selectors the element around the `<style>` or `<link>` is, the `head`
+/// too (CSS Cascade 6, §2.5.2).
 fn is_root(matcher: &Matcher<'_>, scope: &Scope, owner: Option<ElementId>, id: ElementId) -> bool {
     match &scope.roots {
         Some(roots) => matcher.any(roots, id),
         None => {
-            let outer = |o: ElementId| {
-                matcher.document.element(o).parent.or_else(|| matcher.document.host(matcher.document.element(o).tree))
-            };
-            let around = owner.and_then(outer);
-            let in_head = around.is_some_and(|a| matcher.document.element(a).is_html("head"));
-            match around {
-                Some(around) if !in_head => around == id,
-                _ => matcher.document.element(id).parent.is_none(),
-            }
+            let element = |e: ElementId| matcher.document.element(e);
+            let around = owner.and_then(|o| element(o).parent.or_else(|| matcher.document.host(element(o).tree)));
+            around.map_or_else(|| element(id).parent.is_none(), |around| around == id)
         }
     }
 }
@@ -274,7 +303,7 @@ pub(crate) fn add_entries<'s>(study: &'s Study, rule: &FlatRule, m: &Matched, en
             origin: rule.origin,
             // A presentational hint is never important.
             important: declaration.important && rule.origin != Origin::PresentationalHint,
-            context: study.document.tree_depth(rule.tree.unwrap_or(0)),
+            context: study.document.tree_place(rule.tree.unwrap_or(0)),
             attached: rule.attached,
             layer: rule.layer,
             specificity: m.specificity,

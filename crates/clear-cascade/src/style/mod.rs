@@ -14,7 +14,7 @@ mod tests;
 mod winners;
 
 pub(crate) use gather::{
-    Entry, Matched, Target, add_entries, declared_values, entries_of, matched_in_scope, matched_rules,
+    Entry, Matched, Reached, Target, add_entries, declared_values, entries_of, matched_rules,
 };
 pub(crate) use query::containers_hold;
 pub(crate) use winners::{

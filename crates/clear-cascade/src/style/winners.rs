@@ -1,5 +1,7 @@
 //! From declarations to the computed values of one element.
 
+use std::cmp::Reverse;
+
 use super::Style;
 use super::adjust;
 use super::compute::{self, Env};
@@ -7,7 +9,7 @@ use super::custom;
 use super::function;
 use super::gather::{Entry, Target};
 use super::query;
-use crate::cascade::Origin;
+use crate::cascade::{Origin, Precedence};
 use crate::document::{ElementId, Name};
 use crate::property::{self, Flow, PropertyId, id};
 use crate::selector::PseudoElement;
@@ -61,9 +63,12 @@ impl<'e, 's> Rollback<'e, 's> {
                 },
                 // The rule (CSS Cascade 5, §7.3.6).
                 Wide::RevertRule => entry.rule == from.rule,
-                // The layer and those that outrank it among normal declarations, where the `style` attribute is the
-                // last (CSS Cascade 5, §7.3.5).
-                _ => a.origin == b.origin && (a.attached, a.layer) >= (b.attached, b.layer),
+                // The layer and those that outrank it among normal declarations, where the tree comes first and the
+                // `style` attribute is the last layer (CSS Cascade 5, §7.3.5).
+                _ => {
+                    let place = |p: &Precedence| (Reverse(p.context), p.attached, p.layer);
+                    a.origin == b.origin && place(a) >= place(b)
+                }
             }
         })
     }

@@ -39,6 +39,8 @@ const QUIET: &[&str] = &[
     "charset",
     "-webkit-font-face",
 ];
+/// At-rules that may stand in style rules, with a block.
+const NESTS: &[&str] = &["media", "supports", "layer", "scope", "container", "starting-style"];
 /// At-rules that are applied.
 const APPLIED: &[&str] = &[
     "media",
@@ -77,19 +79,12 @@ pub(crate) fn parse(input: &Input<'_>) -> Stylesheet {
     Stylesheet { source: input.map.source, rules, groups, items, registrations, functions, notes, tokens }
 }
 
-/// Parses the value of a `style` attribute into a stylesheet whose one rule has no selectors.
+/// Parses the value of a `style` attribute into a stylesheet whose one rule has no selectors: declarations and nothing
+/// else, since rules of any kind are no part of the attribute (CSS Style Attributes, §3).
 pub(crate) fn parse_style_attribute(input: &Input<'_>) -> Stylesheet {
     let tokens = Tokens::read(input.text);
     let mut parser = Parser::new(&input.map);
-    let around = Around {
-        group: None,
-        parent: Some(Arc::new(SelectorList { selectors: Vec::new() })),
-        depth: DEEPEST,
-        scoped: false,
-    };
-    let all = tokens.all();
-    let (start, end) = all.range();
-    parser.block(all, &around, input.map.span(start, end));
+    parser.attribute(tokens.all());
     let Parser { rules, groups, items, registrations, functions, notes, .. } = parser;
     Stylesheet { source: input.map.source, rules, groups, items, registrations, functions, notes, tokens }
 }
@@ -125,6 +120,8 @@ struct Parser<'t> {
     namespaces: Namespaces,
     /// Whether a rule has come after which no `@import` may.
     imports_over: bool,
+    /// Whether an `@import` has come: the first `@layer` after it ends them.
+    imported: bool,
     /// What was dropped.
     notes: Vec<Note>,
 }
@@ -141,6 +138,7 @@ impl<'t> Parser<'t> {
             functions: Vec::new(),
             namespaces: Namespaces::new(),
             imports_over: false,
+            imported: false,
             notes: Vec::new(),
         }
     }
@@ -167,6 +165,38 @@ impl<'t> Parser<'t> {
                 _ => self.qualified_rule(&mut rest, around, false),
             }
         }
+    }
+
+    /// Reads a `style` attribute. What would be a rule in a stylesheet is dropped whole.
+    fn attribute(&mut self, mut rest: Slice<'t>) {
+        let (start, end) = rest.range();
+        let prelude = self.map.span(start, end);
+        let mut declarations = Vec::new();
+        while let Some(token) = rest.peek() {
+            let begin = rest;
+            if matches!(token.kind, Kind::Space | Kind::Semicolon) {
+                rest.from += 1;
+                continue;
+            }
+            if token.kind != Kind::AtKeyword
+                && let Some(declaration) = self.declaration(&mut rest)
+            {
+                declarations.extend(declaration);
+                continue;
+            }
+            let (head, after) = rest.split_at(|t| matches!(t.kind, Kind::Curly(_) | Kind::Semicolon));
+            rest = after;
+            if token.kind == Kind::AtKeyword || matches!(after.kind(), Some(Kind::Curly(_))) {
+                rest.next();
+                let message = "a `style` attribute has no rules in it, only declarations; this one is dropped";
+                self.note(NoteKind::Syntax, Slice { to: rest.from, ..begin }.trim(), message, None);
+            } else {
+                self.bad_declaration(head.trim());
+            }
+        }
+        let selectors = Arc::new(SelectorList { selectors: Vec::new(), dropped: Vec::new() });
+        self.items.push(Item::Rule(0));
+        self.rules.push(StyleRule { selectors, prelude, declarations, group: None });
     }
 
     /// Reads one style rule; in a block, `;` ends what turns out to be none.
@@ -217,7 +247,6 @@ impl<'t> Parser<'t> {
 
     /// Reads a style rule from its selectors and its block.
     fn style_rule(&mut self, prelude: Slice<'t>, block: Slice<'t>, around: &Around) {
-        self.imports_over = true;
         let context = selector::Context {
             map: self.map,
             namespaces: Some(&self.namespaces),
@@ -228,6 +257,15 @@ impl<'t> Parser<'t> {
         let parsed = selector::parse_list(prelude, &context);
         match parsed {
             Ok(selectors) => {
+                self.imports_over = true;
+                for error in selectors.forgiven() {
+                    self.notes.push(Note {
+                        kind: NoteKind::Selector,
+                        span: error.span,
+                        message: format!("{}; this part of the list is dropped", error.message),
+                        hint: error.hint.clone(),
+                    });
+                }
                 let inside = Around {
                     parent: Some(Arc::new(selectors)),
                     depth: around.depth + 1,
@@ -376,6 +414,11 @@ impl<'t> Parser<'t> {
         rest.next();
         let head = Slice { to: prelude.to, ..begin }.trim();
         let prelude = prelude.trim();
+        let known = QUIET.contains(&&*name) || APPLIED.contains(&&*name);
+        if known && around.parent.is_some() && !(block.is_some() && NESTS.contains(&&*name)) {
+            // CSS Nesting 1, §4.1 "Nested group rules": conditions, layers and scopes, and no other.
+            return self.note(NoteKind::AtRule, head, format!("`@{name}` cannot stand in a style rule; it is dropped"), None);
+        }
         match (&*name, block) {
             ("import", None) => self.import(prelude, head, around),
             ("namespace", None) => self.namespace(prelude, head, around),
@@ -390,10 +433,10 @@ impl<'t> Parser<'t> {
                 }
                 self.group(GroupKind::Media(list), block, head, around);
             }
-            ("supports", Some(block)) => {
-                let holds = supports::holds(prelude);
-                self.group(GroupKind::Supports(holds), block, head, around);
-            }
+            ("supports", Some(block)) => match supports::condition(prelude) {
+                Some(holds) => self.group(GroupKind::Supports(holds), block, head, around),
+                None => self.note(NoteKind::AtRule, head, "this is no condition for `@supports`; the block is dropped", None),
+            },
             ("layer", Some(block)) => match layer_names(prelude) {
                 Some(mut names) if names.len() <= 1 => self.group(GroupKind::Layer(names.pop()), block, head, around),
                 _ => self.note(
@@ -404,11 +447,19 @@ impl<'t> Parser<'t> {
                 ),
             },
             ("scope", Some(block)) => self.scope(prelude, block, head, around),
+            ("container", Some(_)) if prelude.is_empty() => {
+                let message = "`@container` needs a name or a condition; the block is dropped";
+                self.note(NoteKind::AtRule, head, message, None);
+            }
             ("container", Some(block)) => {
                 self.group(GroupKind::Container(container::parse(prelude)), block, head, around)
             }
             ("starting-style", Some(block)) => self.group(GroupKind::StartingStyle, block, head, around),
-            (quiet, Some(_)) if QUIET.contains(&quiet) => self.imports_over = true,
+            (quiet, Some(_)) if QUIET.contains(&quiet) && quiet_prelude(quiet, prelude) => self.imports_over = true,
+            (quiet, Some(_)) if QUIET.contains(&quiet) && quiet != "charset" => {
+                let message = format!("`@{quiet}` has no such name or selector before its block; it is dropped");
+                self.note(NoteKind::AtRule, head, message, None);
+            }
             (known, _) if QUIET.contains(&known) || APPLIED.contains(&known) => {
                 let what = if block.is_some() { "it takes no block" } else { "its block `{…}` is missing" };
                 self.note(NoteKind::AtRule, head, format!("`@{known}` is broken: {what}; it is dropped"), None);
@@ -493,7 +544,7 @@ impl<'t> Parser<'t> {
             self.note(
                 NoteKind::AtRule,
                 head,
-                "`@import` must come before all rules but `@charset` and `@layer`; this one is dropped",
+                "`@import` must come before all other rules, `@layer` before the first one aside; this one is dropped",
                 None,
             );
             return;
@@ -530,6 +581,7 @@ impl<'t> Parser<'t> {
             rest.next();
             rest.skip_space();
         }
+        self.imported = true;
         let import = Import { href, layer, supports: holds, media: media::parse(rest.trim()), span: self.span(head) };
         self.items.push(Item::Import(Box::new(import)));
     }
@@ -567,7 +619,10 @@ impl<'t> Parser<'t> {
     /// `@layer a, b.c;`
     fn layer_statement(&mut self, prelude: Slice<'t>, head: Slice<'t>, around: &Around) {
         match layer_names(prelude).filter(|n| !n.is_empty()) {
-            Some(names) => self.items.push(Item::Layers(names, around.group)),
+            Some(names) => {
+                self.imports_over |= self.imported;
+                self.items.push(Item::Layers(names, around.group));
+            }
             None => self.note(
                 NoteKind::AtRule,
                 head,
@@ -626,7 +681,6 @@ impl<'t> Parser<'t> {
 
     /// `@property --name { … }`
     fn property(&mut self, prelude: Slice<'t>, block: Slice<'t>, head: Slice<'t>, around: &Around) {
-        self.imports_over = true;
         let mut registration =
             Registration { name: prelude.text().to_owned(), syntax: String::new(), inherits: false, initial: None };
         let mut inherits = None;
@@ -660,10 +714,10 @@ impl<'t> Parser<'t> {
 
     /// `@function --name(…) { … }`
     fn function(&mut self, prelude: Slice<'t>, block: Slice<'t>, head: Slice<'t>, around: &Around) {
-        self.imports_over = true;
         let mut dropped = Vec::new();
         match CustomFunction::parse(prelude, block, self.span(head), &mut dropped) {
             Ok(function) => {
+                self.imports_over = true;
                 self.items.push(Item::Function(crate::source::offset(self.functions.len()), around.group));
                 self.functions.push(function);
                 for (at, message) in dropped {
@@ -680,16 +734,42 @@ fn layer_names(prelude: Slice<'_>) -> Option<Vec<Vec<String>>> {
     if prelude.trim().is_empty() {
         return Some(Vec::new());
     }
-    prelude
-        .commas()
-        .into_iter()
-        .map(|part| {
-            let part = part.trim();
-            let names: Vec<String> = part.text().split('.').map(str::to_owned).collect();
-            let fits = !part.text().contains(char::is_whitespace) && part.peek()?.kind == Kind::Ident;
-            (fits && names.iter().all(|n| !n.is_empty() && Wide::named(n).is_none())).then_some(names)
-        })
-        .collect()
+    prelude.commas().into_iter().map(|part| layer_name(part.trim())).collect()
+}
+
+/// `<layer-name>`: names with dots and no white space between them; none is a CSS-wide keyword (CSS Cascade 5, §6.4.2).
+fn layer_name(part: Slice<'_>) -> Option<Vec<String>> {
+    let mut names = Vec::new();
+    for at in part.from..part.to {
+        let here = Slice { from: at, to: at + 1, ..part };
+        let token = here.peek()?;
+        match token.kind {
+            Kind::Ident if (at - part.from) % 2 == 0 => names.push(here.name(token).into_owned()),
+            Kind::Delim('.') if (at - part.from) % 2 == 1 => {}
+            _ => return None,
+        }
+    }
+    let whole = (part.to - part.from) % 2 == 1;
+    (whole && names.iter().all(|n| Wide::named(n).is_none())).then_some(names)
+}
+
+/// Whether what stands before the block of an at-rule without style rules is what the rule asks for.
+fn quiet_prelude(rule: &str, prelude: Slice<'_>) -> bool {
+    let one = prelude.peek().filter(|_| prelude.from + 1 == prelude.to);
+    let name = one.filter(|t| t.kind == Kind::Ident).map(|t| prelude.name(t));
+    let custom = || name.as_ref().is_some_and(|n| n.starts_with("--"));
+    match rule {
+        "font-face" | "-webkit-font-face" | "view-transition" => prelude.is_empty(),
+        "keyframes" | "-webkit-keyframes" => match &name {
+            Some(name) => Wide::named(name).is_none() && !name.eq_ignore_ascii_case("none"),
+            None => one.is_some_and(|t| t.kind == Kind::Str),
+        },
+        "counter-style" => name.is_some_and(|n| Wide::named(&n).is_none() && !n.eq_ignore_ascii_case("none")),
+        "font-palette-values" | "position-try" => custom(),
+        "color-profile" => name.is_some(),
+        "charset" => false,
+        _ => true,
+    }
 }
 
 /// Whether a value has a block at its top.

@@ -7,9 +7,14 @@ use crate::stylesheet::declaration::Property;
 use crate::stylesheet::parse::split_important;
 use crate::syntax::{Kind, Slice, condition};
 
+/// Whether a condition holds; nothing for what is no condition.
+pub(crate) fn condition(prelude: Slice<'_>) -> Option<bool> {
+    condition::evaluate(prelude, &mut |part| Some(Some(test(part)?))).map(|truth| truth.unwrap_or(false))
+}
+
 /// Whether a condition holds. What is no condition does not.
 pub(crate) fn holds(prelude: Slice<'_>) -> bool {
-    condition::evaluate(prelude, &mut |part| Some(Some(test(part)?))).flatten().unwrap_or(false)
+    condition(prelude).unwrap_or(false)
 }
 
 /// Whether the inside of `supports()` in `@import` holds: a condition or a bare declaration.

@@ -48,7 +48,7 @@ pub(crate) enum Kind {
     Curly(u32),
     /// A closing bracket; whether it closes an open one.
     Close(char, bool),
-    /// White space and comments.
+    /// White space. Comments are no tokens: where one stood, a token starts later than the one before ends.
     Space,
     /// `:`
     Colon,
@@ -100,6 +100,10 @@ impl Tokens {
                     break 'text;
                 };
                 let end = base + parser.position().byte_index();
+                // Comments part tokens and are none themselves (CSS Syntax 3, §4.3.1).
+                if matches!(raw, Raw::Comment(_)) {
+                    continue;
+                }
                 let kind = kind_of(&raw, &text[start..end], start);
                 let opens = matches!(kind, Kind::Function(_) | Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_));
                 let at = offset(list.len());

@@ -17,9 +17,10 @@ pub(crate) fn serialize_string(text: &str) -> String {
     out
 }
 
-/// Puts an empty comment between texts that would read as one token where they touch.
+/// Puts an empty comment between texts that would read as other tokens where they touch (CSS Syntax 3, §9, the table).
 pub(crate) fn separate(out: &mut String, next: &str) {
-    if out.chars().next_back().is_some_and(sticks) && next.chars().next().is_some_and(|c| sticks(c) || c == '(') {
+    let (Some(last), Some(first)) = (out.chars().next_back(), next.chars().next()) else { return };
+    if (sticks(last) && (sticks(first) || first == '(')) || (last == '/' && first == '*') {
         out.push_str("/**/");
     }
 }
@@ -38,14 +39,13 @@ impl Slice<'_> {
         for (i, token) in (self.from..self.to).zip(&self.tokens.list[self.from as usize..]) {
             let here = Slice { from: i, to: i + 1, ..self };
             let written = here.text();
+            // A comment stood here.
+            if i > self.from && self.tokens.list[i as usize - 1].end < token.start {
+                separate(&mut out, written);
+            }
             let name = || serialize_identifier(&here.name(*token));
             let text = match token.kind {
-                Kind::Space if is_blank(written) => " ".to_owned(),
-                Kind::Space => {
-                    let next = Slice { from: i + 1, to: (i + 2).min(self.to), ..self };
-                    separate(&mut out, next.text());
-                    continue;
-                }
+                Kind::Space => " ".to_owned(),
                 // Side by side with another token that it must not join, a number stays as it is.
                 Kind::Number(..) | Kind::Percentage(_) | Kind::Dimension(..)
                     if out.chars().next_back().is_some_and(sticks) =>
@@ -85,12 +85,4 @@ impl Slice<'_> {
         out.extend(open.iter().rev());
         out
     }
-}
-
-/// Whether there is white space among comments.
-fn is_blank(mut written: &str) -> bool {
-    while let Some(rest) = written.strip_prefix("/*") {
-        written = rest.split_once("*/").map_or("", |(_, rest)| rest);
-    }
-    !written.is_empty()
 }

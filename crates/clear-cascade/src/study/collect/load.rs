@@ -75,11 +75,11 @@ impl Collector<'_> {
     /// Gets the text behind a URL and parses it.
     fn fetch(&mut self, url: &Url) -> Result<Arc<Stylesheet>, String> {
         let (name, bytes, charset) = if url.scheme() == "data" {
-            let (kind, bytes) = data_url(url).ok_or("the data URL is broken")?;
+            let (kind, bytes, charset) = data_url(url).ok_or("the data URL is broken")?;
             if !kind.to_ascii_lowercase().starts_with("text/css") {
                 return Err(format!("its type `{kind}` is not `text/css`"));
             }
-            (crate::text::shorten(url.as_str(), 40), bytes, None)
+            (crate::text::shorten(url.as_str(), 40), bytes, charset)
         } else {
             let loaded = self.loader.load(url).map_err(|e| e.to_string())?;
             if let Some(kind) = &loaded.media_type
@@ -101,11 +101,12 @@ impl Collector<'_> {
     }
 }
 
-/// Media type and bytes of a data URL (Fetch Standard, "data: URL processor").
-fn data_url(url: &Url) -> Option<(String, Vec<u8>)> {
+/// Media type, bytes and encoding of a data URL (Fetch Standard, "data: URL processor").
+fn data_url(url: &Url) -> Option<(String, Vec<u8>, Option<String>)> {
     let parsed = data_url::DataUrl::process(url.as_str()).ok()?;
     let kind = parsed.mime_type();
-    Some((format!("{}/{}", kind.type_, kind.subtype), parsed.decode_to_vec().ok()?.0))
+    let charset = kind.get_parameter("charset").map(str::to_owned);
+    Some((format!("{}/{}", kind.type_, kind.subtype), parsed.decode_to_vec().ok()?.0, charset))
 }
 
 /// The encoding of `@charset "…";` (CSS Syntax 3, §3.2): exactly these bytes at the very start.
