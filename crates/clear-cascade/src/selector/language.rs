@@ -1,8 +1,11 @@
 //! The language and direction of an element (HTML Standard, "The lang and xml:lang attributes", "The dir attribute").
 
-use crate::document::{Child, Document, ElementId, Namespace};
+use unicode_bidi::BidiClass;
 
-/// The language of an element: the nearest `lang`, else what `<meta http-equiv=content-language>` says.
+use crate::document::{Child, Document, Element, ElementId, Namespace};
+
+/// The language of an element: the nearest `xml:lang`, or `lang` of an HTML or SVG element; else what
+/// `<meta http-equiv=content-language>` says, of several the last.
 pub(super) fn of(document: &Document, id: ElementId) -> Option<String> {
     let written = document.lineage(id).find_map(|e| {
         let element = document.element(e);
@@ -10,15 +13,16 @@ pub(super) fn of(document: &Document, id: ElementId) -> Option<String> {
             .attributes
             .iter()
             .find(|a| &*a.name == "lang" && &*a.namespace == "http://www.w3.org/XML/1998/namespace");
-        xml.map(|a| a.value.to_string()).or_else(|| element.attribute("lang").map(str::to_owned))
+        let plain = || matches!(element.namespace, Namespace::Html | Namespace::Svg).then(|| element.attribute("lang"));
+        xml.map(|a| &*a.value).or_else(|| plain().flatten()).map(str::to_owned)
     });
     if written.is_some() {
         return written;
     }
     let meta = document.elements().iter().filter(|e| e.is_html("meta"));
     let meta = meta.filter(|e| e.attribute("http-equiv").is_some_and(|h| h.eq_ignore_ascii_case("content-language")));
-    let content = meta.filter_map(|e| e.attribute("content")).find(|c| !c.contains(','))?;
-    content.split_whitespace().next().map(str::to_owned)
+    let contents = meta.filter_map(|e| e.attribute("content")).filter(|c| !c.contains(','));
+    contents.filter_map(|c| c.split_ascii_whitespace().next()).last().map(str::to_owned)
 }
 
 /// Whether a language range takes a language tag (RFC 4647, §3.3.2 "Extended Filtering", as Selectors 4 has it).
@@ -75,11 +79,15 @@ pub(super) fn is_rtl(document: &Document, id: ElementId) -> bool {
 /// The direction of the first strong character inside; nothing where there is none.
 fn auto_is_rtl(document: &Document, id: ElementId) -> Option<bool> {
     let element = document.element(id);
-    if element.is_html("input") {
-        return first_strong(element.attribute("value").unwrap_or_default());
-    }
-    if element.is_html("textarea") {
-        return first_strong(&document.text(id));
+    // Controls go by their value; one that has no strong character runs from left to right.
+    let value = match &*element.name {
+        "input" if !is_valued(element) => return None,
+        "input" => Some(element.attribute("value").unwrap_or_default().to_owned()),
+        "textarea" => Some(document.text(id)),
+        _ => None,
+    };
+    if let Some(value) = value.filter(|_| element.namespace == Namespace::Html) {
+        return first_strong(&value);
     }
     let mut open = vec![element.children.iter()];
     while let Some(top) = open.last_mut() {
@@ -105,16 +113,31 @@ fn auto_is_rtl(document: &Document, id: ElementId) -> Option<bool> {
     None
 }
 
-/// Whether the first character with a strong direction runs from right to left.
+/// Whether an `<input>` shows its value as text ("auto-directionality form-associated element").
+fn is_valued(element: &Element) -> bool {
+    let kind = element.attribute("type").unwrap_or_default().to_ascii_lowercase();
+    !matches!(
+        &*kind,
+        "checkbox"
+            | "color"
+            | "date"
+            | "datetime-local"
+            | "file"
+            | "image"
+            | "month"
+            | "number"
+            | "radio"
+            | "range"
+            | "time"
+            | "week"
+    )
+}
+
+/// Whether the first character with a strong direction runs from right to left (Unicode, Bidi_Class).
 fn first_strong(text: &str) -> Option<bool> {
-    text.chars().find_map(|c| match c {
-        // The blocks of scripts that run from right to left (Unicode, DerivedBidiClass).
-        '\u{590}'..='\u{8FF}'
-        | '\u{FB1D}'..='\u{FDFF}'
-        | '\u{FE70}'..='\u{FEFF}'
-        | '\u{10800}'..='\u{10FFF}'
-        | '\u{1E800}'..='\u{1EFFF}' => c.is_alphabetic().then_some(true),
-        c if c.is_alphabetic() => Some(false),
+    text.chars().find_map(|c| match unicode_bidi::bidi_class(c) {
+        BidiClass::L => Some(false),
+        BidiClass::R | BidiClass::AL => Some(true),
         _ => None,
     })
 }

@@ -363,6 +363,17 @@ impl<'d> Matcher<'d> {
         false
     }
 
+    /// Whether a slot is given anything (CSS Scoping 1, §3.2.5): an element, or for a slot without a name text.
+    fn has_slotted(&self, slot: ElementId) -> bool {
+        let element = self.document.element(slot);
+        let Some(host) = self.document.host(element.tree) else { return false };
+        let unnamed = element.attribute("name").is_none_or(str::is_empty);
+        self.document.element(host).children.iter().any(|child| match child {
+            Child::Element(child) => self.document.slot_of(*child) == Some(slot),
+            Child::Text(text) => unnamed && !text.is_empty(),
+        })
+    }
+
     /// An element and all inside it, in document order.
     pub(crate) fn subtree(&self, top: ElementId) -> impl Iterator<Item = ElementId> + '_ {
         let depth = self.document.element(top).depth;
@@ -394,14 +405,13 @@ impl<'d> Matcher<'d> {
             State::FocusWithin => inside(&self.states.focus),
             State::Defined => is_defined(element),
             State::Open => html(&["details", "dialog"]) && element.attribute("open").is_some(),
+            State::Paused => html(&["audio", "video"]) && element.attribute("autoplay").is_none(),
+            State::HasSlotted => html(&["slot"]) && self.has_slotted(id),
             State::Muted => html(&["audio", "video"]) && element.attribute("muted").is_some(),
-            _ => super::matching::forms::state(self.document, state, id),
+            _ => super::forms::state(self.document, state, id),
         }
     }
 }
-
-/// States of form controls that the markup decides.
-pub(super) mod forms;
 
 /// Whether a list has `:host` in it, so that it can say something about a host.
 pub(crate) fn aims_at_host(list: &SelectorList) -> bool {

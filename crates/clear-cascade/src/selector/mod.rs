@@ -3,6 +3,7 @@
 //! What comes in: tokens of a selector. What goes out: [`SelectorList`]s that know their specificity, and whether an
 //! element is taken by one. Selectors Level 4 as browsers ship it, and CSS Nesting.
 
+mod forms;
 mod language;
 mod matching;
 mod nth;

@@ -150,6 +150,7 @@ impl<'c> Parser<'c> {
     /// One complex selector.
     fn selector(&self, tokens: Slice<'_>, relative: Relative) -> Result<Selector, SelectorError> {
         let tokens = tokens.trim();
+        self.slotted.take();
         if tokens.is_empty() {
             return self.error(tokens, "a selector is missing here", None);
         }
@@ -307,7 +308,8 @@ impl<'c> Parser<'c> {
             return Ok(None);
         };
         let here = Slice { to: rest.from + 1, ..*rest };
-        if self.behind.is_some() && !matches!(token.kind, Kind::Colon | Kind::Space) {
+        let behind = self.behind.is_some() || before.iter().any(|p| matches!(p.simple, Simple::PseudoElement(_)));
+        if behind && !matches!(token.kind, Kind::Colon | Kind::Space | Kind::Delim('>' | '+' | '~')) {
             return self.error(here, "a pseudo-element has states and nothing else", None);
         }
         match token.kind {

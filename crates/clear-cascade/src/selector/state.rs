@@ -39,6 +39,8 @@ pub enum State {
     // Elements that open, media, the rest.
     Open,
     Muted,
+    Paused,
+    HasSlotted,
     Defined,
 }
 
@@ -64,6 +66,8 @@ const STATES: &[(&str, State)] = &[
     ("muted", State::Muted),
     ("open", State::Open),
     ("optional", State::Optional),
+    ("has-slotted", State::HasSlotted),
+    ("paused", State::Paused),
     ("out-of-range", State::OutOfRange),
     ("placeholder-shown", State::PlaceholderShown),
     ("read-only", State::ReadOnly),
@@ -87,12 +91,10 @@ pub(super) const NEVER: &[&str] = &[
     "fullscreen",
     "-webkit-full-screen",
     "future",
-    "has-slotted",
     "interest-source",
     "interest-target",
     "modal",
     "past",
-    "paused",
     "picture-in-picture",
     "playing",
     "popover-open",

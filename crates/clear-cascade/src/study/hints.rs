@@ -5,6 +5,7 @@
 
 use crate::document::{Attribute, Document, Element, ElementId, Namespace};
 use crate::source::Span;
+use crate::syntax::Kind;
 
 /// The declarations that an element's attributes stand for.
 pub(super) fn of(document: &Document, id: ElementId) -> Vec<(String, Span)> {
@@ -23,7 +24,8 @@ pub(super) fn of(document: &Document, id: ElementId) -> Vec<(String, Span)> {
         Namespace::Svg => {
             for attribute in &element.attributes {
                 if attribute.namespace.is_empty() && is_svg_presentation(&element.name, &attribute.name) {
-                    hints.push((svg(&attribute.name, &attribute.value), attribute.value_span));
+                    let text = svg(&attribute.name, &attribute.value);
+                    hints.extend(text.map(|text| (text, attribute.value_span)));
                 }
             }
         }
@@ -45,7 +47,8 @@ fn global(name: &str, value: &str) -> Option<&'static str> {
 /// The declarations of one attribute of an HTML element.
 fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option<String> {
     let value = attribute.value.trim();
-    let lower = value.to_ascii_lowercase();
+    // Keywords are compared as they are, white space and all (HTML Standard, "enumerated attributes").
+    let lower = attribute.value.to_ascii_lowercase();
     let is = |names: &[&str]| names.contains(&&*element.name);
     let table_part = is(&["table", "thead", "tbody", "tfoot", "tr", "td", "th", "col", "colgroup"]);
     match &*attribute.name {
@@ -61,7 +64,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
         "color" if is(&["hr"]) => {
             color(value).map(|c| format!("border-style: solid; border-color: {c}; background-color: {c}"))
         }
-        "face" if is(&["font"]) => Some(format!("font-family: {value}")),
+        "face" if is(&["font"]) => declaration("font-family", value).filter(|d| !d.contains("var(")),
         "size" if is(&["font"]) => font_size(value).map(|s| format!("font-size: {s}")),
         "size" if is(&["hr"]) => number(value)
             .map(|n| if n > 1.0 { format!("height: {}px", n - 2.0) } else { "border-bottom-width: 0".to_owned() }),
@@ -109,7 +112,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
         "bordercolor" if is(&["table"]) => color(value).map(|c| format!("border-color: {c}")),
         "cellspacing" if is(&["table"]) => number(value).map(|n| format!("border-spacing: {n}px")),
         "frameborder" if is(&["iframe"]) => {
-            (number(value) == Some(0.0) || lower == "no").then(|| "border-width: 0".to_owned())
+            number(value).is_none_or(|n| n == 0.0).then(|| "border-width: 0".to_owned())
         }
         "valign" if table_part || is(&["img"]) => {
             matches!(&*lower, "top" | "middle" | "bottom" | "baseline").then(|| format!("vertical-align: {lower}"))
@@ -138,6 +141,15 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
 fn body_color(document: &Document, name: &str) -> Option<String> {
     let body = document.elements().iter().find(|e| e.is_html("body"))?;
     color(body.attribute(name)?)
+}
+
+/// The declaration of a property with the value of an attribute, where that can be one: anything else in it, such as a
+/// second declaration or `!important`, makes it none (SVG 2, §6.6: an attribute has the grammar of the property's value).
+fn declaration(property: &str, value: &str) -> Option<String> {
+    let tokens = crate::syntax::Tokens::read(value);
+    let all = tokens.all();
+    let ends = all.split_at(|t| matches!(t.kind, Kind::Semicolon | Kind::Curly(_))).1;
+    (ends.is_empty() && crate::value::substitution::unfit(all).is_none()).then(|| format!("{property}: {value}"))
 }
 
 /// Whether it is an image button.
@@ -205,7 +217,10 @@ fn table_hints(document: &Document, element: &Element, hints: &mut Vec<(String, 
         let border = element.attribute_entry("border").filter(|a| number(&a.value).unwrap_or(1.0) > 0.0);
         let rules = element.attribute_entry("rules").filter(|a| is_rules(&a.value));
         let frame = element.attribute_entry("frame");
-        if let Some(border) = border {
+        let colored = element.attribute_entry("bordercolor").filter(|a| !a.value.is_empty());
+        if let Some(colored) = colored {
+            hints.push(("border-style: solid".to_owned(), colored.value_span));
+        } else if let Some(border) = border {
             hints.push(("border-style: outset".to_owned(), border.value_span));
         }
         if let Some(rules) = rules {
@@ -245,7 +260,9 @@ fn table_hints(document: &Document, element: &Element, hints: &mut Vec<(String, 
     } else if let Some(border) = table.attribute_entry("border")
         && number(&border.value).unwrap_or(1.0) > 0.0
     {
-        hints.push(("border-width: 1px; border-style: inset; border-color: inherit".to_owned(), border.value_span));
+        let colored = table.attribute("bordercolor").is_some_and(|c| !c.is_empty());
+        let style = if colored { "solid" } else { "inset" };
+        hints.push((format!("border-width: 1px; border-style: {style}; border-color: inherit"), border.value_span));
     }
 }
 
@@ -348,8 +365,7 @@ fn color(text: &str) -> Option<String> {
     if text.is_empty() || text.eq_ignore_ascii_case("transparent") {
         return None;
     }
-    let tokens = crate::syntax::Tokens::read(text);
-    if text.chars().all(|c| c.is_ascii_alphabetic()) && crate::value::color::parse(tokens.all()).is_some() {
+    if crate::value::color::is_name(&text.to_ascii_lowercase()) {
         return Some(text.to_owned());
     }
     let digits = text.strip_prefix('#').unwrap_or(text);
@@ -452,7 +468,7 @@ fn is_svg_presentation(element: &str, name: &str) -> bool {
 }
 
 /// The declaration of an SVG attribute; numbers without a unit are px there.
-fn svg(name: &str, value: &str) -> String {
+fn svg(name: &str, value: &str) -> Option<String> {
     let value = value.trim();
     let lengths = [
         "cx",
@@ -472,14 +488,11 @@ fn svg(name: &str, value: &str) -> String {
         "stroke-width",
     ];
     match name {
-        "d" => format!("d: path({})", crate::syntax::serialize_string(value)),
-        "transform" | "gradientTransform" | "patternTransform" => {
-            format!("transform: {}", svg_transform(value))
-        }
-        _ if lengths.contains(&name) && value.parse::<f64>().is_ok() => {
-            format!("{name}: {value}px")
-        }
-        _ => format!("{name}: {value}"),
+        "d" if value.is_empty() => Some("d: none".to_owned()),
+        "d" => Some(format!("d: path({})", crate::syntax::serialize_string(value))),
+        "transform" | "gradientTransform" | "patternTransform" => declaration("transform", &svg_transform(value)),
+        _ if lengths.contains(&name) && value.parse::<f64>().is_ok() => Some(format!("{name}: {value}px")),
+        _ => declaration(name, value),
     }
 }
 

@@ -26,8 +26,7 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
         style.set(id::FLOAT, Value::keyword("none"));
     }
     let floats = !style.get(id::FLOAT).is("none");
-    let in_flex =
-        parent.is_some_and(|p| matches!(&*keyword(p, id::DISPLAY), "flex" | "inline-flex" | "grid" | "inline-grid"));
+    let in_flex = parent.is_some_and(|p| p.blockifies);
     unusual_displays(style, subject);
     // CSS Writing Modes 4, §3.1: an inline box that runs another way than its parent is an `inline-block`.
     if style.get(id::DISPLAY).is("inline")
@@ -105,7 +104,7 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
     // Boxes in `display: contents` are in the box around it (CSS Display 3, §2.5).
     style.blockifies = match &*keyword(style, id::DISPLAY) {
         "contents" => in_flex,
-        "flex" | "inline-flex" | "grid" | "inline-grid" => true,
+        "flex" | "inline-flex" | "grid" | "inline-grid" | "math" | "block math" => true,
         _ => false,
     };
     // What may be left out of the layout remembers its size (CSS Contain 2, §4.2).

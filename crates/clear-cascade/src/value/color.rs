@@ -325,6 +325,11 @@ fn named(name: &str) -> Option<ColorValue> {
     names::system(name, false).map(|_| ColorValue::System(Name::from(name)))
 }
 
+/// Whether a word in lower case is a named colour; those of the system are none (CSS Color 4, §6.1).
+pub(crate) fn is_name(word: &str) -> bool {
+    names::named(word).is_some()
+}
+
 /// The names that colours have.
 pub(crate) fn all_names() -> impl Iterator<Item = &'static str> {
     names::all()

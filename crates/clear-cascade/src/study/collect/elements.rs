@@ -14,21 +14,37 @@ use crate::stylesheet::{self, Item, NoteKind};
 
 /// What URLs of a page are relative to (HTML Standard, "document base URL").
 pub(super) fn base_of(document: &Document, url: &Url) -> Url {
-    let base = document.elements().iter().filter(|e| e.is_html("base")).find_map(|e| e.attribute("href"));
-    base.and_then(|b| url.join(b).ok()).unwrap_or_else(|| url.clone())
+    let base = document.ids().find(|e| is_base(document, *e));
+    base.map_or_else(|| url.clone(), |base| based_on(document, base, url))
+}
+
+/// Whether an element says what URLs are relative to.
+fn is_base(document: &Document, id: ElementId) -> bool {
+    let element = document.element(id);
+    element.is_html("base") && element.attribute("href").is_some()
+}
+
+/// What a `<base>` says that URLs are relative to.
+fn based_on(document: &Document, base: ElementId, url: &Url) -> Url {
+    url.join(document.element(base).attribute("href").unwrap_or_default()).unwrap_or_else(|_| url.clone())
 }
 
 impl Collector<'_> {
     /// Takes in the sheets that a page names, in document order.
     pub(super) fn page(&mut self, document: &Document, url: &Url) {
         let base = base_of(document, url);
+        // A link is followed as it is met, when a `<base>` behind it is not yet known.
+        let (mut met, mut followed) = (false, url.clone());
         for id in document.all_ids() {
             let element = document.element(id);
+            if !met && is_base(document, id) {
+                (met, followed) = (true, base.clone());
+            }
             let style = &*element.name == "style" && matches!(element.namespace, Namespace::Html | Namespace::Svg);
             if style {
                 self.style_element(document, id, &base);
             } else if element.is_html("link") {
-                self.link_element(document, id, &base);
+                self.link_element(document, id, &followed);
             }
         }
     }
@@ -129,7 +145,7 @@ impl Collector<'_> {
         let (title, _) = title_of(document, id)?;
         let chosen = match self.alternate {
             Some(chosen) => Some(chosen.to_owned()),
-            None => document.ids().filter_map(|e| title_of(document, e)).find(|(_, a)| !a).map(|(t, _)| t),
+            None => preferred(document),
         };
         (chosen.as_deref() != Some(&*title)).then_some(title)
     }
@@ -179,6 +195,16 @@ impl Collector<'_> {
     }
 }
 
+/// The title of the set of sheets that counts unless another is chosen: the one that `<meta http-equiv=default-style>`
+/// names, else that of the first sheet with a title that is no alternate one (HTML Standard, "Default style"; CSSOM 1, §6.3.1).
+fn preferred(document: &Document) -> Option<String> {
+    let meta = document.elements().iter().filter(|e| e.is_html("meta"));
+    let meta = meta.filter(|e| e.attribute("http-equiv").is_some_and(|h| h.eq_ignore_ascii_case("default-style")));
+    let named = meta.filter_map(|e| e.attribute("content")).filter(|c| !c.is_empty()).last();
+    let first = || document.ids().filter_map(|e| title_of(document, e)).find(|(_, a)| !a).map(|(t, _)| t);
+    named.map(str::to_owned).or_else(first)
+}
+
 /// The title of a sheet and whether it is an alternate one; nothing for sheets without a title, which always count.
 fn title_of(document: &Document, id: ElementId) -> Option<(String, bool)> {
     let element = document.element(id);
@@ -192,7 +218,8 @@ fn title_of(document: &Document, id: ElementId) -> Option<(String, bool)> {
 /// The titles of a page's sets of styles, the preferred one first.
 pub(in crate::study) fn titles(document: &Document) -> Vec<String> {
     let mut found: Vec<(String, bool)> = document.ids().filter_map(|e| title_of(document, e)).collect();
-    found.sort_by_key(|(_, alternate)| *alternate);
+    let preferred = preferred(document);
+    found.sort_by_key(|(title, alternate)| (preferred.as_ref() != Some(title), *alternate));
     let mut titles: Vec<String> = found.into_iter().map(|(t, _)| t).collect();
     let mut seen = std::collections::HashSet::new();
     titles.retain(|t| seen.insert(t.clone()));

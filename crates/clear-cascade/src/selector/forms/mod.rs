@@ -1,0 +1,231 @@
+//! States of form controls as the page loads (HTML Standard, "Pseudo-classes").
+//!
+//! What comes in: an element. What goes out: whether its markup and that of its form put it into a state.
+
+mod validity;
+mod value;
+
+use self::value::{InputType, Range, number, textarea, value};
+use super::state::State;
+use crate::document::{Document, Element, ElementId, Namespace};
+
+/// Whether an element is in a state of form controls.
+pub(in crate::selector) fn state(document: &Document, state: State, id: ElementId) -> bool {
+    let element = document.element(id);
+    if element.namespace != Namespace::Html {
+        // An SVG or MathML element is never read-only; one that users can edit may still be read-write.
+        return state == State::ReadWrite && is_editable(document, id);
+    }
+    let name = &*element.name;
+    let kind = InputType::of(element);
+    let is = |names: &[&str]| names.contains(&name);
+    let has = |attribute: &str| element.attribute(attribute).is_some();
+    let ticked = matches!(kind, Some(InputType::Checkbox | InputType::Radio));
+    let may_be_required = is(&["select", "textarea"]) || kind.is_some_and(InputType::may_be_required);
+    match state {
+        State::Enabled => is(DISABLEABLE) && !is_disabled(document, id),
+        State::Disabled => is(DISABLEABLE) && is_disabled(document, id),
+        State::Checked => (ticked && is_checked(document, id)) || (name == "option" && is_selected(document, id)),
+        State::Unchecked => (ticked && !is_checked(document, id)) || (name == "option" && !is_selected(document, id)),
+        State::Default => {
+            (ticked && has("checked")) || (name == "option" && has("selected")) || is_default_button(document, id)
+        }
+        State::Indeterminate => match kind {
+            Some(InputType::Radio) => !group(document, id).iter().any(|e| checked_attribute(document, *e)),
+            _ => name == "progress" && !has("value"),
+        },
+        State::Required => may_be_required && has("required"),
+        State::Optional => is(&["input", "select", "textarea"]) && !(may_be_required && has("required")),
+        State::ReadWrite => is_read_write(document, id),
+        State::ReadOnly => !is_read_write(document, id),
+        State::PlaceholderShown => {
+            has("placeholder")
+                && match kind {
+                    Some(kind) => kind.has_placeholder() && value(element, kind).is_empty(),
+                    None => name == "textarea" && textarea(document, id).is_empty(),
+                }
+        }
+        State::InRange => range(document, id) == Some(true),
+        State::OutOfRange => range(document, id) == Some(false),
+        State::Valid => validity::validity(document, id) == Some(true),
+        State::Invalid => validity::validity(document, id) == Some(false),
+        _ => false,
+    }
+}
+
+/// Whether the value of a control lies within its limits; nothing where it has none.
+fn range(document: &Document, id: ElementId) -> Option<bool> {
+    let element = document.element(id);
+    let kind = InputType::of(element).filter(|k| k.has_range() && validity::is_candidate(document, id))?;
+    let range = Range::of(element, kind);
+    (range.min.is_some() || range.max.is_some()).then(|| {
+        let number = number(kind, &value(element, kind)).filter(|_| kind != InputType::Range);
+        number.is_none_or(|n| range.holds(kind, n))
+    })
+}
+
+/// Elements that can be disabled.
+const DISABLEABLE: &[&str] = &["button", "input", "select", "textarea", "optgroup", "option", "fieldset"];
+
+/// Whether an element is actually disabled (HTML Standard, "actually disabled").
+fn is_disabled(document: &Document, id: ElementId) -> bool {
+    let element = document.element(id);
+    let has = |e: ElementId| document.element(e).attribute("disabled").is_some();
+    match &*element.name {
+        "option" => {
+            // Browsers take the options of a disabled `select` as disabled too.
+            let select = document.lineage(id).skip(1).find(|e| document.element(*e).is_html("select"));
+            has(id)
+                || element.parent.is_some_and(|p| document.element(p).is_html("optgroup") && has(p))
+                || select.is_some_and(|s| is_disabled(document, s))
+        }
+        "optgroup" => has(id) || document.lineage(id).skip(1).any(|e| document.element(e).is_html("select") && is_disabled(document, e)),
+        _ => has(id) || in_disabled_fieldset(document, id),
+    }
+}
+
+/// Whether a disabled `<fieldset>` is around an element, other than through its first `<legend>`.
+fn in_disabled_fieldset(document: &Document, id: ElementId) -> bool {
+    let mut inside = id;
+    document.lineage(id).skip(1).any(|ancestor| {
+        let element = document.element(ancestor);
+        let found = element.is_html("fieldset") && element.attribute("disabled").is_some() && {
+            let legend = element.child_elements().find(|c| document.element(*c).is_html("legend"));
+            legend != Some(inside)
+        };
+        inside = ancestor;
+        found
+    })
+}
+
+/// Whether the `checked` attribute is there.
+fn checked_attribute(document: &Document, id: ElementId) -> bool {
+    document.element(id).attribute("checked").is_some()
+}
+
+/// Whether a check box or radio button is checked as the page loads: of a group of radio buttons, the last written so.
+fn is_checked(document: &Document, id: ElementId) -> bool {
+    if !checked_attribute(document, id) {
+        return false;
+    }
+    if InputType::of(document.element(id)) != Some(InputType::Radio) {
+        return true;
+    }
+    group(document, id).into_iter().rfind(|e| checked_attribute(document, *e)).unwrap_or(id) == id
+}
+
+/// The radio buttons of one group, in document order.
+fn group(document: &Document, id: ElementId) -> Vec<ElementId> {
+    let name = document.element(id).attribute("name").unwrap_or_default();
+    if name.is_empty() {
+        return vec![id];
+    }
+    let owner = form_owner(document, id);
+    document
+        .ids()
+        .filter(|e| {
+            let element = document.element(*e);
+            InputType::of(element) == Some(InputType::Radio)
+                && element.attribute("name") == Some(name)
+                && form_owner(document, *e) == owner
+        })
+        .collect()
+}
+
+/// The form that a control belongs to.
+fn form_owner(document: &Document, id: ElementId) -> Option<ElementId> {
+    if let Some(form) = document.element(id).attribute("form") {
+        return document
+            .ids()
+            .find(|e| document.element(*e).id.as_deref() == Some(form))
+            .filter(|e| document.element(*e).is_html("form"));
+    }
+    document.lineage(id).skip(1).find(|e| document.element(*e).is_html("form"))
+}
+
+/// How many rows a `<select>` shows (HTML Standard, "display size").
+fn display_size(element: &Element) -> u32 {
+    let written = element.attribute("size").unwrap_or_default();
+    let digits: String = written.trim_start().trim_start_matches('+').chars().take_while(char::is_ascii_digit).collect();
+    let default = if element.attribute("multiple").is_some() { 4 } else { 1 };
+    digits.parse().ok().filter(|n| *n > 0).unwrap_or(default)
+}
+
+/// The options of a `<select>`, in tree order.
+fn options(document: &Document, select: ElementId) -> Vec<ElementId> {
+    let depth = document.element(select).depth;
+    let inside = document.all_ids().skip(select.index() + 1).take_while(|e| document.element(*e).depth > depth);
+    inside.filter(|e| document.element(*e).is_html("option")).collect()
+}
+
+/// Whether an option is selected as the page loads (HTML Standard, "selectedness setting algorithm").
+fn is_selected(document: &Document, id: ElementId) -> bool {
+    let selected = |e: &ElementId| document.element(*e).attribute("selected").is_some();
+    let select = document.lineage(id).skip(1).find(|e| document.element(*e).is_html("select"));
+    let Some(select) = select.filter(|s| document.element(*s).attribute("multiple").is_none()) else {
+        return selected(&id);
+    };
+    let options = options(document, select);
+    let drops = display_size(document.element(select)) == 1;
+    let disabled = |e: &ElementId| {
+        let element = document.element(*e);
+        let has = |e: &Element| e.attribute("disabled").is_some();
+        let group = element.parent.map(|p| document.element(p)).filter(|p| p.is_html("optgroup"));
+        has(element) || group.is_some_and(has)
+    };
+    let first = || options.iter().find(|e| drops && !disabled(e));
+    options.iter().rfind(|e| selected(e)).or_else(first) == Some(&id)
+}
+
+/// Whether an element is a button that submits.
+fn submits(document: &Document, id: ElementId) -> bool {
+    let element = document.element(id);
+    match &*element.name {
+        "input" => matches!(InputType::of(element), Some(InputType::Submit | InputType::Image)),
+        "button" => {
+            !matches!(element.attribute("type").map(str::to_ascii_lowercase).as_deref(), Some("button" | "reset"))
+        }
+        _ => false,
+    }
+}
+
+/// Whether an element is the first button of its form that submits.
+fn is_default_button(document: &Document, id: ElementId) -> bool {
+    submits(document, id)
+        && form_owner(document, id).is_some_and(|form| {
+            document.ids().find(|e| submits(document, *e) && form_owner(document, *e) == Some(form)) == Some(id)
+        })
+}
+
+/// Whether a user can change an element (HTML Standard, ":read-write").
+fn is_read_write(document: &Document, id: ElementId) -> bool {
+    let element = document.element(id);
+    let control = match &*element.name {
+        "input" => InputType::of(element).is_some_and(InputType::is_editable),
+        "textarea" => true,
+        _ => return is_editable(document, id),
+    };
+    control && element.attribute("readonly").is_none() && !is_disabled(document, id)
+}
+
+/// Whether an element is an editing host or inside of one (HTML Standard, "contenteditable"; execCommand, "editable"): a
+/// value that is none leaves it to the parent, and inside `<svg>` and `<math>` nothing is edited.
+fn is_editable(document: &Document, id: ElementId) -> bool {
+    let mut foreign = false;
+    for ancestor in document.lineage(id) {
+        let element = document.element(ancestor);
+        if element.namespace != Namespace::Html {
+            if foreign || !matches!(&*element.name, "svg" | "math") {
+                return false;
+            }
+            foreign = true;
+            continue;
+        }
+        match element.attribute("contenteditable").map(str::to_ascii_lowercase).as_deref() {
+            Some("" | "true" | "plaintext-only") => return true,
+            Some("false") => return false,
+            _ => {}
+        }
+    }
+    false
+}
