@@ -72,7 +72,17 @@ pub(super) fn steps(subject: &Subject<'_>, entry: &Entry<'_>, asked: &Asked, sty
     if matches!(entry.declared, Some(Declared::Wide(_))) {
         return all;
     }
-    let Ok(parts) = property::parse_longhands(written_property, Tokens::read(&text).all().trim()) else {
+    let plain = property::parse_longhands(written_property, Tokens::read(&text).all().trim(), false);
+    let quirks = plain.is_err() && subject.study.sheets[entry.sheet as usize].sheet.quirks;
+    if quirks && let Some(meant) = property::meant(written_property, Tokens::read(&text).all().trim()) {
+        steps.push(format!(
+            "`{}` stands for `{}`: the page is in quirks mode, where the unit of a length or the `#` of a colour may be missing",
+            crate::text::shorten(text.trim(), 80),
+            crate::text::shorten(meant.trim(), 80)
+        ));
+        text = meant;
+    }
+    let Ok(parts) = property::parse_longhands(written_property, Tokens::read(&text).all().trim(), false) else {
         steps.push(format!(
             "`{}` is nothing that `{}` takes: the declaration is invalid here and counts as `unset`",
             crate::text::shorten(&text, 80),

@@ -7,6 +7,7 @@
 mod grammar;
 mod logical;
 mod mismatch;
+mod quirks;
 mod rule;
 mod shorthand;
 mod syntax;
@@ -15,6 +16,7 @@ mod table;
 
 pub(crate) use logical::Flow;
 pub use mismatch::Mismatch;
+pub(crate) use quirks::meant;
 pub(crate) use rule::Rule;
 pub(crate) use shorthand::{parse, parse_longhands};
 pub use table::id;

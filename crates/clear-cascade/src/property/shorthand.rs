@@ -6,11 +6,15 @@ use crate::document::Name;
 use crate::syntax::{Kind, Slice, Tokens};
 use crate::value::{Declared, Unit, Value, Wide, substitution};
 
-/// What a value says for each longhand of a property.
+/// What a value says for each longhand of a property, in a page in quirks mode or in another.
 ///
 /// # Errors
 /// Where the property does not take the value: what was met and what would do.
-pub(crate) fn parse(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(PropertyId, Declared)>, Mismatch> {
+pub(crate) fn parse(
+    property: PropertyId,
+    slice: Slice<'_>,
+    quirks: bool,
+) -> Result<Vec<(PropertyId, Declared)>, Mismatch> {
     let slice = slice.trim();
     if !property.row().ships {
         let message = format!("most browsers do not have `{}` yet", property.name());
@@ -34,7 +38,7 @@ pub(crate) fn parse(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(Prope
             "`all` takes `initial`, `inherit`, `unset`, `revert`, `revert-layer` and `revert-rule` only".to_owned();
         return Err(Mismatch { message, hint: None, range: slice.range() });
     }
-    Ok(parse_longhands(property, slice)?.into_iter().map(|(l, v)| (l, Declared::Value(v))).collect())
+    Ok(parse_longhands(property, slice, quirks)?.into_iter().map(|(l, v)| (l, Declared::Value(v))).collect())
 }
 
 /// All longhands that a property sets or resets.
@@ -48,7 +52,23 @@ fn all_longhands(property: PropertyId) -> Vec<PropertyId> {
 ///
 /// # Errors
 /// Where the property does not take the value.
-pub(crate) fn parse_longhands(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(PropertyId, Value)>, Mismatch> {
+pub(crate) fn parse_longhands(
+    property: PropertyId,
+    slice: Slice<'_>,
+    quirks: bool,
+) -> Result<Vec<(PropertyId, Value)>, Mismatch> {
+    let found = longhands(property, slice);
+    if found.is_err()
+        && let Some(meant) = quirks.then(|| super::quirks::meant(property, slice)).flatten()
+        && let Ok(meant) = longhands(property, Tokens::read(&meant).all())
+    {
+        return Ok(meant);
+    }
+    found
+}
+
+/// The same by the grammar alone.
+fn longhands(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(PropertyId, Value)>, Mismatch> {
     if property.is_longhand() {
         return Ok(vec![(property, grammar::match_value(property, slice)?)]);
     }

@@ -118,6 +118,8 @@ pub(super) fn collect(
         loader,
         viewing: &options.viewing,
         alternate: options.alternate.as_deref(),
+        quirks: document.quirks,
+        site: url,
         sheets: Vec::new(),
         pending: Vec::new(),
         layers: Vec::new(),
@@ -155,6 +157,10 @@ struct Collector<'c> {
     loader: &'c dyn Loader,
     /// What the page is seen with.
     viewing: &'c Viewing,
+    /// Whether the page is in quirks mode.
+    quirks: bool,
+    /// The page's address.
+    site: &'c Url,
     /// The set of alternate sheets that is chosen.
     alternate: Option<&'c str>,
     /// Stylesheets so far.
@@ -243,7 +249,8 @@ impl Collector<'_> {
             Some(sheet) => sheet.clone(),
             None => {
                 let source = self.sources.add(Source::new(name, text, kind));
-                Arc::new(stylesheet::parse(&stylesheet::Input { text, map: OffsetMap::slice(source, 0) }))
+                let quirks = self.quirks && kind != SourceKind::Defaults;
+                Arc::new(stylesheet::parse(&stylesheet::Input { text, map: OffsetMap::slice(source, 0), quirks }))
             }
         };
         self.parsed.given.insert(key, sheet.clone());

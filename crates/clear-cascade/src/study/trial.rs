@@ -207,7 +207,7 @@ impl Trial {
                 parsed.inside.clear();
                 moved.clone_from(list);
             } else {
-                reread(&mut parsed, *id, new, &after);
+                reread(&mut parsed, *id, new, &after, study.document.quirks);
             }
             edits.push(Edit { file: source.name.clone(), before: source.text.clone(), after });
         }
@@ -270,10 +270,10 @@ impl Study {
 }
 
 /// Reads an edited sheet in the place of the one it was.
-fn reread(parsed: &mut Parsed, old: SourceId, new: SourceId, text: &str) {
+fn reread(parsed: &mut Parsed, old: SourceId, new: SourceId, text: &str, quirks: bool) {
     let read = || {
         let map = crate::source::OffsetMap::slice(new, 0);
-        Arc::new(crate::stylesheet::parse(&crate::stylesheet::Input { text, map }))
+        Arc::new(crate::stylesheet::parse(&crate::stylesheet::Input { text, map, quirks }))
     };
     for sheet in parsed.linked.values_mut().flatten() {
         if sheet.source == old {

@@ -36,6 +36,7 @@ pub(super) fn initial(property: PropertyId) -> Value {
         flow: crate::property::Flow::default(),
         dark: false,
         font: FontMemory::default(),
+        body_color: None,
         blockifies: false,
     };
     compute(property, &property.initial(), &Env { style: &style, parent: None, root: None, base: None })

@@ -336,7 +336,7 @@ pub(crate) fn declared_values<'s>(
     declaration: &'s Declaration,
 ) -> Result<&'s [(PropertyId, Declared)], &'s property::Mismatch> {
     let read = || match &declaration.property {
-        Property::Known(id) => property::parse(*id, sheet.value(declaration)),
+        Property::Known(id) => property::parse(*id, sheet.value(declaration), sheet.quirks),
         Property::Custom(_) => Ok(Vec::new()),
     };
     declaration.declared.get_or_init(read).as_ref().map(Vec::as_slice)

@@ -56,6 +56,8 @@ pub(crate) struct Style {
     pub(crate) dark: bool,
     /// How the font size came to be.
     font: compute::FontMemory,
+    /// The colour of the page's `body`, inside of it in quirks mode: what tables have (Quirks Mode Standard, §3.8).
+    body_color: Option<Value>,
     /// Whether boxes inside are blockified, as in flex and grid containers.
     blockifies: bool,
 }
@@ -96,6 +98,7 @@ impl Style {
             flow: Flow::default(),
             dark: parent.is_some_and(|p| p.dark),
             font: parent.map(|p| p.font).unwrap_or_default(),
+            body_color: parent.and_then(|p| p.body_color.clone()),
             blockifies: parent.is_some_and(|p| p.blockifies),
         }
     }

@@ -47,7 +47,7 @@ fn again(
     text: &str,
 ) -> Result<String, String> {
     let tokens = Tokens::read(text);
-    let values = property::parse(property, tokens.all()).map_err(|e| e.message)?;
+    let values = property::parse(property, tokens.all(), false).map_err(|e| e.message)?;
     let Some((_, Declared::Value(value))) = values.into_iter().next() else { return Err("no value".to_owned()) };
     let env = Env { style, parent, root: Some(study.style(crate::document::ElementId(0))), base: None };
     Ok(output(style, property, &compute(property, &value, &env)).text())
@@ -132,7 +132,7 @@ fn no_text_holds_a_property_up() {
         let tokens = Tokens::read(soup);
         for property in &all {
             let start = Instant::now();
-            let _ = property::parse(*property, tokens.all());
+            let _ = property::parse(*property, tokens.all(), false);
             let took = start.elapsed().as_millis();
             assert!(took < 1500, "{property} took {took} ms for {soup:?}");
         }

@@ -117,6 +117,10 @@ pub(crate) fn compute_style(
         work.apply(property, &slots);
     }
     let mut style = work.style;
+    let document = &subject.study.document;
+    if document.quirks && subject.pseudo.is_none() && document.element(subject.element).is_html("body") {
+        style.body_color = Some(style.get(id::COLOR).clone());
+    }
     adjust::adjust(&mut style, subject, parent, entries);
     style
 }
@@ -298,7 +302,12 @@ pub(super) fn outcome<'e, 's>(
             None => continue,
         };
         match wide {
-            Wide::Initial => return Outcome::Initial,
+            Wide::Initial => {
+                // The one colour that browser defaults reset is that of tables in quirks mode.
+                let by_default = entry.precedence.origin == Origin::Defaults && property == id::COLOR;
+                let body = style.body_color.clone().filter(|_| by_default);
+                return body.map_or(Outcome::Initial, |color| Outcome::Value(color, entry));
+            }
             Wide::Inherit => return Outcome::Inherit,
             Wide::Unset => break,
             Wide::Revert | Wide::RevertLayer | Wide::RevertRule => rollback.add(entry, wide),
@@ -332,7 +341,8 @@ pub(crate) fn substituted(
     if let Some(wide) = Wide::of(tokens.all()) {
         return Substituted::Wide(wide);
     }
-    match property::parse_longhands(written, tokens.all().trim()) {
+    let quirks = subject.study.sheets[entry.sheet as usize].sheet.quirks;
+    match property::parse_longhands(written, tokens.all().trim(), quirks) {
         Ok(values) => values
             .into_iter()
             .find(|(p, _)| *p == longhand)

@@ -61,6 +61,8 @@ pub struct Stylesheet {
     pub source: SourceId,
     /// Its tokens.
     pub(crate) tokens: Tokens,
+    /// Whether the page it is for is in quirks mode.
+    pub(crate) quirks: bool,
     /// Its style rules in order of appearance.
     pub rules: Vec<StyleRule>,
     /// The groups around rules.

@@ -19,6 +19,8 @@ pub(crate) struct Input<'t> {
     pub(crate) text: &'t str,
     /// How its offsets lead into a source.
     pub(crate) map: OffsetMap,
+    /// Whether the page it is for is in quirks mode.
+    pub(crate) quirks: bool,
 }
 
 /// How deeply rules may nest: far beyond any stylesheet, and safe for the stack.
@@ -76,7 +78,7 @@ pub(crate) fn parse(input: &Input<'_>) -> Stylesheet {
         }
     }
     let Parser { rules, groups, items, registrations, functions, notes, .. } = parser;
-    Stylesheet { source: input.map.source, rules, groups, items, registrations, functions, notes, tokens }
+    Stylesheet { source: input.map.source, rules, groups, items, registrations, functions, notes, tokens, quirks: input.quirks }
 }
 
 /// Parses the value of a `style` attribute into a stylesheet whose one rule has no selectors: declarations and nothing
@@ -86,7 +88,7 @@ pub(crate) fn parse_style_attribute(input: &Input<'_>) -> Stylesheet {
     let mut parser = Parser::new(&input.map);
     parser.attribute(tokens.all());
     let Parser { rules, groups, items, registrations, functions, notes, .. } = parser;
-    Stylesheet { source: input.map.source, rules, groups, items, registrations, functions, notes, tokens }
+    Stylesheet { source: input.map.source, rules, groups, items, registrations, functions, notes, tokens, quirks: input.quirks }
 }
 
 /// What is around the rules being read.
@@ -737,7 +739,8 @@ fn layer_names(prelude: Slice<'_>) -> Option<Vec<Vec<String>>> {
     prelude.commas().into_iter().map(|part| layer_name(part.trim())).collect()
 }
 
-/// `<layer-name>`: names with dots and no white space between them; none is a CSS-wide keyword (CSS Cascade 5, §6.4.2).
+/// `<layer-name>`: names with dots and no white space between them (CSS Cascade 5, §6.4.2). Differs from the standard,
+/// which has CSS-wide keywords reserved: most browsers take them as names.
 fn layer_name(part: Slice<'_>) -> Option<Vec<String>> {
     let mut names = Vec::new();
     for at in part.from..part.to {
@@ -749,8 +752,7 @@ fn layer_name(part: Slice<'_>) -> Option<Vec<String>> {
             _ => return None,
         }
     }
-    let whole = (part.to - part.from) % 2 == 1;
-    (whole && names.iter().all(|n| Wide::named(n).is_none())).then_some(names)
+    ((part.to - part.from) % 2 == 1).then_some(names)
 }
 
 /// Whether what stands before the block of an at-rule without style rules is what the rule asks for.

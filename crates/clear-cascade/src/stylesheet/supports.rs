@@ -82,7 +82,7 @@ fn declaration(inside: Slice<'_>) -> Option<bool> {
     let name = inside.name(token);
     Some(match Property::named(&name.to_ascii_lowercase()) {
         Some(Property::Custom(_)) => true,
-        Some(Property::Known(id)) => property::parse(id, value).is_ok(),
+        Some(Property::Known(id)) => property::parse(id, value, false).is_ok(),
         None => false,
     })
 }

@@ -66,7 +66,7 @@ impl Collector<'_> {
         let key = (map.at(0), Box::from(text));
         let sheet = match self.known.inside.get(&key) {
             Some(sheet) => sheet.clone(),
-            None => Arc::new(parse(&stylesheet::Input { text, map })),
+            None => Arc::new(parse(&stylesheet::Input { text, map, quirks: self.quirks })),
         };
         self.parsed.inside.insert(key, sheet.clone());
         sheet
@@ -82,8 +82,11 @@ impl Collector<'_> {
             (crate::text::shorten(url.as_str(), 40), bytes, charset)
         } else {
             let loaded = self.loader.load(url).map_err(|e| e.to_string())?;
+            // In quirks mode a page's own site need not call a sheet one (HTML Standard, "Link type stylesheet").
+            let own = self.quirks && url.origin() == self.site.origin();
             if let Some(kind) = &loaded.media_type
                 && !kind.eq_ignore_ascii_case("text/css")
+                && !own
             {
                 return Err(format!("its type `{kind}` is not `text/css`"));
             }
@@ -96,7 +99,7 @@ impl Collector<'_> {
         let source = Source::decode(name, &bytes, SourceKind::Sheet, hint);
         let text = source.text.clone();
         let id = self.sources.add(source);
-        let sheet = stylesheet::parse(&stylesheet::Input { text: &text, map: OffsetMap::slice(id, 0) });
+        let sheet = stylesheet::parse(&stylesheet::Input { text: &text, map: OffsetMap::slice(id, 0), quirks: self.quirks });
         Ok(Arc::new(sheet))
     }
 }
