@@ -1,12 +1,14 @@
 //! Values matched against grammars.
 //!
 //! The engine tries alternatives in the order the grammar gives them and goes back where a choice leads nowhere. How
-//! many steps it may take grows with the length of the value only, so that no text can hold it up.
+//! many steps it may take grows with the length of the value only, so that no text can hold it up; how much stack it
+//! needs, with the nesting of functions only.
 
 use super::mismatch::Wanted;
-use super::syntax::{Builtin, Node, named_type};
+use super::syntax::{Builtin, Node, Repeat, named_type};
 use super::{Mismatch, PropertyId};
 use crate::document::Name;
+use crate::source::offset;
 use crate::syntax::{Kind, Slice};
 use crate::value::{self, Value};
 
@@ -21,8 +23,7 @@ pub(super) struct Item {
 
 /// Matches a value against what a property takes.
 pub(super) fn match_value(property: PropertyId, slice: Slice<'_>) -> Result<Value, Mismatch> {
-    let items = match_items(&property.grammar(), slice).map_err(|run| run.mismatch(property))?;
-    Ok(join(items))
+    match_shorthand(property, slice).map(join)
 }
 
 /// Matches a value against a grammar.
@@ -32,13 +33,13 @@ pub(super) fn match_node(node: &Node, slice: Slice<'_>) -> Option<Value> {
 
 /// Matches the value of a shorthand.
 pub(super) fn match_shorthand(property: PropertyId, slice: Slice<'_>) -> Result<Vec<Item>, Mismatch> {
-    match_items(&property.grammar(), slice).map_err(|run| run.mismatch(property))
+    match_items(property.grammar(), slice).map_err(|run| run.mismatch(property))
 }
 
 /// Matches a run against a named type, as the layers of `background` are.
 pub(super) fn match_type(name: &str, slice: Slice<'_>, property: PropertyId) -> Result<Vec<Item>, Mismatch> {
-    let node = named_type(name).unwrap_or_else(|| std::sync::Arc::new(Node::Nothing));
-    match_items(&node, slice).map_err(|run| run.mismatch(property))
+    let node = named_type(name).unwrap_or(&Node::Nothing);
+    match_items(node, slice).map_err(|run| run.mismatch(property))
 }
 
 /// One value of some components.
@@ -52,10 +53,10 @@ pub(super) fn join(mut items: Vec<Item>) -> Value {
 }
 
 /// Matches all of a run.
-fn match_items<'t>(node: &Node, slice: Slice<'t>) -> Result<Vec<Item>, Box<Run<'t>>> {
+fn match_items<'m>(node: &'m Node, slice: Slice<'m>) -> Result<Vec<Item>, Box<Run<'m>>> {
     let slice = slice.trim();
-    let mut run = Run::new(slice);
-    let matched = run.node(node, slice.from, &mut |run, at| run.finished(at));
+    let mut run = Run::new(slice, STEPS + (slice.to - slice.from) * STEPS_PER_TOKEN, 0);
+    let matched = run.matches(node);
     if matched && !run.out.is_empty() { Ok(run.out) } else { Err(Box::new(run)) }
 }
 
@@ -63,39 +64,149 @@ fn match_items<'t>(node: &Node, slice: Slice<'t>) -> Result<Vec<Item>, Box<Run<'
 const STEPS_PER_TOKEN: u32 = 4_000;
 /// Steps it may take for any value at all.
 const STEPS: u32 = 40_000;
-/// How deeply functions and types may nest.
-const DEEPEST: u32 = 120;
+/// How deeply functions may nest: each level is a call of the engine by itself.
+const DEEPEST: u32 = 60;
+/// How deeply types may be defined by one another: the table needs far less.
+const DEEPEST_TYPE: u16 = 120;
 
-/// What follows a match: whether the rest matches from a token on.
-type Next<'n, 't> = &'n mut dyn FnMut(&mut Run<'t>, u32) -> bool;
+/// Something to match or to do, at a token.
+#[derive(Clone, Copy)]
+enum Step<'m> {
+    /// A grammar.
+    Node(&'m Node),
+    /// The rest of a sequence.
+    Rest(&'m [Node]),
+    /// The rest of some alternatives.
+    One(&'m [Node]),
+    /// One more time, after so many; the last began at the token.
+    Again(&'m Repeat, u32, u32),
+    /// A time that ends here, of which nothing need be tried again: so many choices were open before it.
+    Settled(&'m Repeat, u32, u32),
+    /// More of some parts in any order.
+    Parts(Parts<'m>),
+    /// The part with this number is done; it began at the token.
+    Part(Parts<'m>, u32, u32),
+    /// What came since so many components is a property's.
+    Label(PropertyId, u32),
+    /// Something must have matched since the token.
+    Required(u32),
+}
 
-/// One attempt to match.
-struct Run<'t> {
+/// Parts in any order, some of which have matched.
+#[derive(Clone, Copy)]
+struct Parts<'m> {
+    /// The parts.
+    list: &'m [Node],
+    /// How many must match.
+    least: usize,
+    /// The first that is to be tried next.
+    from: u32,
+    /// Those that have matched, as bits.
+    mask: u64,
+    /// The last of them, in [`Run::used`].
+    used: Option<u32>,
+}
+
+/// A part that has matched: its number, where its components begin, and the one before it.
+#[derive(Clone, Copy)]
+struct Used {
+    /// Its number in the grammar.
+    part: u32,
+    /// Where its components begin.
+    begin: u32,
+    /// The one before it.
+    before: Option<u32>,
+}
+
+/// What is to be done after a step, and then.
+#[derive(Clone, Copy)]
+struct Frame<'m> {
+    /// The step.
+    step: Step<'m>,
+    /// What is to be done after it.
+    next: Option<u32>,
+    /// How deep in types it is.
+    depth: u16,
+}
+
+/// What is done next: a step at a token, and what comes after.
+#[derive(Clone, Copy)]
+struct Go<'m> {
+    /// The step.
+    frame: Frame<'m>,
+    /// The token.
+    at: u32,
+}
+
+/// A choice that was left open: what else to do, and what there was at the time.
+struct Choice<'m> {
+    /// What else to do.
+    go: Go<'m>,
+    /// How many components.
+    out: usize,
+    /// How many marks.
+    marks: usize,
+    /// How many frames.
+    frames: usize,
+    /// How many parts.
+    used: usize,
+}
+
+/// What is to be said about components once all has matched.
+enum Mark {
+    /// From one to another they are a property's.
+    Label(PropertyId, u32, u32),
+    /// They are parts that are put in the order of the grammar, up to the last.
+    Order(u32, u32),
+}
+
+/// What came of a step.
+enum Flow<'m> {
+    /// Something comes next.
+    Go(Go<'m>),
+    /// It does not match.
+    Missed,
+    /// All has matched.
+    Done,
+}
+
+/// One attempt to match. What follows a step is a list on the heap, and so are the choices that are left open: a value may
+/// be as long as it likes without needing more stack.
+struct Run<'m> {
     /// The tokens to match.
-    slice: Slice<'t>,
+    slice: Slice<'m>,
     /// What has matched so far.
     out: Vec<Item>,
+    /// What is to be said about that.
+    marks: Vec<Mark>,
+    /// What follows.
+    frames: Vec<Frame<'m>>,
+    /// Parts in any order that have matched.
+    used: Vec<Used>,
+    /// Choices that are left open.
+    choices: Vec<Choice<'m>>,
     /// Steps left.
     steps: u32,
-    /// How deep the grammar is nested.
+    /// Inside how many functions it is.
     depth: u32,
-    /// Inside how many `<'property'>` it is.
-    labels: u32,
     /// The furthest token that was tried.
     furthest: u32,
     /// What would have done there.
     wanted: Wanted,
 }
 
-impl<'t> Run<'t> {
+impl<'m> Run<'m> {
     /// An attempt that has matched nothing.
-    fn new(slice: Slice<'t>) -> Self {
+    fn new(slice: Slice<'m>, steps: u32, depth: u32) -> Self {
         Self {
             slice,
             out: Vec::new(),
-            steps: STEPS + (slice.to - slice.from) * STEPS_PER_TOKEN,
-            depth: 0,
-            labels: 0,
+            marks: Vec::new(),
+            frames: Vec::new(),
+            used: Vec::new(),
+            choices: Vec::new(),
+            steps,
+            depth,
             furthest: slice.from,
             wanted: Wanted::default(),
         }
@@ -104,11 +215,9 @@ impl<'t> Run<'t> {
     /// Says why the value does not match.
     fn mismatch(&self, property: PropertyId) -> Mismatch {
         let at = self.from(self.skip(self.furthest));
-        // Half of the depth is for what the grammar nests.
-        if self.slice.nesting() > DEEPEST / 2 {
+        if self.slice.nesting() > DEEPEST {
             let message = format!(
-                "functions nest more than {} deep in the value of `{}`; it was cut off there",
-                DEEPEST / 2,
+                "functions nest more than {DEEPEST} deep in the value of `{}`; it was cut off there",
                 property.name()
             );
             return Mismatch { message, hint: None, range: at.range() };
@@ -125,7 +234,7 @@ impl<'t> Run<'t> {
     }
 
     /// The run from a token on.
-    fn from(&self, at: u32) -> Slice<'t> {
+    fn from(&self, at: u32) -> Slice<'m> {
         Slice { from: at, ..self.slice }
     }
 
@@ -160,46 +269,162 @@ impl<'t> Run<'t> {
         at == self.furthest
     }
 
-    /// Takes a component in and goes on; takes it back where the rest does not match.
-    fn push(&mut self, value: Value, after: u32, next: Next<'_, 't>) -> bool {
-        let length = self.out.len();
-        self.out.push(Item { value, label: None });
-        if next(self, after) {
-            return true;
+    /// Matches a grammar to the end of the run.
+    fn matches(&mut self, node: &'m Node) -> bool {
+        let mut go = Go { frame: Frame { step: Step::Node(node), next: None, depth: 0 }, at: self.slice.from };
+        loop {
+            match self.step(go) {
+                Flow::Go(next) => go = next,
+                Flow::Done => break,
+                Flow::Missed => match self.choices.pop().filter(|_| self.steps > 0) {
+                    Some(choice) => {
+                        self.out.truncate(choice.out);
+                        self.marks.truncate(choice.marks);
+                        self.frames.truncate(choice.frames);
+                        self.used.truncate(choice.used);
+                        go = choice.go;
+                    }
+                    None => return false,
+                },
+            }
         }
-        self.out.truncate(length);
-        false
+        for mark in std::mem::take(&mut self.marks) {
+            match mark {
+                Mark::Label(property, from, to) => {
+                    self.out[from as usize..to as usize].iter_mut().for_each(|item| item.label = Some(property));
+                }
+                Mark::Order(last, to) => self.put_in_order(last, to),
+            }
+        }
+        true
     }
 
-    /// Matches a node from a token on.
-    fn node(&mut self, node: &Node, at: u32, next: Next<'_, 't>) -> bool {
-        if self.steps == 0 || self.depth > DEEPEST {
-            return false;
+    /// Puts parts into the order of the grammar, whatever the written order was.
+    fn put_in_order(&mut self, last: u32, to: u32) {
+        let used = |at: Option<u32>| at.map(|u| self.used[u as usize]);
+        let mut parts: Vec<Used> = std::iter::successors(used(Some(last)), |u| used(u.before)).collect();
+        parts.reverse();
+        let Some(start) = parts.first().map(|p| p.begin) else { return };
+        let written = self.out[start as usize..to as usize].to_vec();
+        let mut ranges: Vec<(u32, std::ops::Range<usize>)> = Vec::with_capacity(parts.len());
+        for (i, part) in parts.iter().enumerate() {
+            let end = parts.get(i + 1).map_or(to, |next| next.begin);
+            ranges.push((part.part, (part.begin - start) as usize..(end - start) as usize));
+        }
+        ranges.sort_by_key(|(part, _)| *part);
+        let ordered = ranges.into_iter().flat_map(|(_, range)| written[range].iter().cloned());
+        self.out.splice(start as usize..to as usize, ordered);
+    }
+
+    /// What comes after a step that has matched up to a token.
+    fn then(&mut self, next: Option<u32>, at: u32) -> Flow<'m> {
+        match next {
+            Some(next) => Flow::Go(Go { frame: self.frames[next as usize], at }),
+            None if self.finished(at) => Flow::Done,
+            None => Flow::Missed,
+        }
+    }
+
+    /// Takes a component in and goes on.
+    fn push(&mut self, value: Value, after: u32, next: Option<u32>) -> Flow<'m> {
+        self.out.push(Item { value, label: None });
+        self.then(next, after)
+    }
+
+    /// Leaves a choice open.
+    fn or(&mut self, frame: Frame<'m>, at: u32) {
+        let (out, marks) = (self.out.len(), self.marks.len());
+        let (frames, used) = (self.frames.len(), self.used.len());
+        self.choices.push(Choice { go: Go { frame, at }, out, marks, frames, used });
+    }
+
+    /// Goes on with a grammar, and with another step after it.
+    fn first(&mut self, node: &'m Node, then: Step<'m>, after: Frame<'m>, at: u32) -> Flow<'m> {
+        let next = Some(offset(self.frames.len()));
+        self.frames.push(Frame { step: then, ..after });
+        Flow::Go(Go { frame: Frame { step: Step::Node(node), next, depth: after.depth }, at })
+    }
+
+    /// Does one step.
+    fn step(&mut self, Go { frame, at }: Go<'m>) -> Flow<'m> {
+        match frame.step {
+            Step::Node(node) => self.node(node, frame, at),
+            Step::Rest(list) => match list.split_first() {
+                None => self.then(frame.next, at),
+                Some((one, rest)) => self.first(one, Step::Rest(rest), frame, at),
+            },
+            Step::One(list) => match list.split_first() {
+                None => Flow::Missed,
+                Some((one, rest)) => {
+                    if !rest.is_empty() {
+                        self.or(Frame { step: Step::One(rest), ..frame }, at);
+                    }
+                    Flow::Go(Go { frame: Frame { step: Step::Node(one), ..frame }, at })
+                }
+            },
+            Step::Again(repeat, count, from) => {
+                if count > 0 && at <= from { Flow::Missed } else { self.again(repeat, count, frame, at) }
+            }
+            Step::Settled(repeat, count, from) => {
+                let (choices, began) = (count, from);
+                self.settled(repeat, choices, began, frame, at)
+            }
+            Step::Parts(parts) => self.parts(parts, frame, at),
+            Step::Part(parts, part, from) => {
+                // A part that matches nothing counts only where all are needed.
+                if at == from && parts.least < parts.list.len() {
+                    return Flow::Missed;
+                }
+                let parts = Parts { from: 0, mask: parts.mask | (1 << part), ..parts };
+                self.parts(parts, frame, at)
+            }
+            Step::Label(property, begin) => {
+                self.marks.push(Mark::Label(property, begin, offset(self.out.len())));
+                self.then(frame.next, at)
+            }
+            Step::Required(from) => {
+                if at > from {
+                    self.then(frame.next, at)
+                } else {
+                    Flow::Missed
+                }
+            }
+        }
+    }
+
+    /// Matches a grammar from a token on.
+    fn node(&mut self, node: &'m Node, frame: Frame<'m>, at: u32) -> Flow<'m> {
+        if self.steps == 0 || frame.depth > DEEPEST_TYPE {
+            return Flow::Missed;
         }
         self.steps -= 1;
         let at = self.skip(at);
+        let next = frame.next;
+        let begin = offset(self.out.len());
         match node {
             Node::Keyword(name) => self.keyword(name, at, next),
             Node::Builtin(builtin, low, high) => self.builtin(*builtin, (*low, *high), at, next),
             Node::NameOtherThan(names) => {
-                let here = Slice { from: at, ..self.slice };
-                !here.ident().is_some_and(|ident| names.iter().any(|name| **name == *ident))
-                    && self.builtin(Builtin::CustomIdent, (0.0, 0.0), at, next)
+                let ident = self.from(at).ident();
+                if ident.is_some_and(|ident| names.iter().any(|name| **name == *ident)) {
+                    return Flow::Missed;
+                }
+                self.builtin(Builtin::CustomIdent, (0.0, 0.0), at, next)
             }
             Node::Type(name) => {
                 let Some(inner) = named_type(name) else {
-                    return false;
+                    return Flow::Missed;
                 };
                 if self.tried(at) {
                     self.wanted.a_type(name);
                 }
-                self.depth += 1;
-                let matched = self.node(&inner, at, next);
-                self.depth -= 1;
-                matched
+                Flow::Go(Go { frame: Frame { step: Step::Node(inner), next, depth: frame.depth + 1 }, at })
             }
-            Node::Property(property) => self.label(&property.grammar(), *property, at, next),
-            Node::Label(inner, property) => self.label(inner, *property, at, next),
+            Node::Property(property) => {
+                let inside = Frame { depth: frame.depth + 1, ..frame };
+                self.first(property.grammar(), Step::Label(*property, begin), inside, at)
+            }
+            Node::Label(inner, property) => self.first(inner, Step::Label(*property, begin), frame, at),
             Node::Function(name, inner) => self.function(name, inner, at, next),
             Node::Square(inner) => self.square(inner, at, next),
             Node::Comma => self.comma(at, next),
@@ -214,23 +439,22 @@ impl<'t> Run<'t> {
                     return self.push(Value::Delim(*character), at + 1, next);
                 }
                 self.tried(at);
-                false
+                Flow::Missed
             }
-            Node::Sequence(list) => self.sequence(list, at, next),
-            Node::One(list) => list.iter().any(|one| self.node(one, at, next)),
-            Node::All(list) => self.any_order(list, 0, list.len(), &[], at, next),
-            Node::Some(list) => self.any_order(list, 0, 1, &[], at, next),
-            Node::Repeat(inner, min, max, commas) => self.repeat(inner, (*min, *max, *commas), 0, at, next),
-            Node::Required(inner) => {
-                let start = at;
-                self.node(inner, at, &mut |run, after| after > start && next(run, after))
+            Node::Sequence(list) => Flow::Go(Go { frame: Frame { step: Step::Rest(list), ..frame }, at }),
+            Node::One(list) => Flow::Go(Go { frame: Frame { step: Step::One(list), ..frame }, at }),
+            Node::All(list) | Node::Some(list) => {
+                let least = if matches!(node, Node::All(_)) { list.len() } else { 1 };
+                self.parts(Parts { list, least, from: 0, mask: 0, used: None }, frame, at)
             }
-            Node::Nothing => false,
+            Node::Repeat(repeat) => self.again(repeat, 0, frame, at),
+            Node::Required(inner) => self.first(inner, Step::Required(at), frame, at),
+            Node::Nothing => Flow::Missed,
         }
     }
 
     /// A keyword.
-    fn keyword(&mut self, name: &Name, at: u32, next: Next<'_, 't>) -> bool {
+    fn keyword(&mut self, name: &Name, at: u32, next: Option<u32>) -> Flow<'m> {
         let here = self.from(at);
         if here.is_ident(name) {
             return self.push(Value::Keyword(name.clone()), at + 1, next);
@@ -238,162 +462,119 @@ impl<'t> Run<'t> {
         if self.tried(at) {
             self.wanted.keyword(name);
         }
-        false
+        Flow::Missed
     }
 
     /// A comma; it may be left out where nothing is before it or behind it (CSS Values 4, §2.1).
-    fn comma(&mut self, at: u32, next: Next<'_, 't>) -> bool {
+    fn comma(&mut self, at: u32, next: Option<u32>) -> Flow<'m> {
         let first = self.skip(self.slice.from) == at;
         if self.from(at).kind() == Some(Kind::Comma) {
-            return !first && !self.comma_before(at) && self.push(Value::Delim(','), at + 1, next);
+            if first || self.comma_before(at) {
+                return Flow::Missed;
+            }
+            return self.push(Value::Delim(','), at + 1, next);
         }
-        (first || at >= self.slice.to || self.comma_before(at)) && next(self, at)
+        if first || at >= self.slice.to || self.comma_before(at) { self.then(next, at) } else { Flow::Missed }
     }
 
-    /// Parts one after the other.
-    fn sequence(&mut self, list: &[Node], at: u32, next: Next<'_, 't>) -> bool {
-        match list.split_first() {
-            None => next(self, at),
-            Some((one, rest)) => self.node(one, at, &mut |run, after| run.sequence(rest, after, next)),
+    /// Parts in any order, of which some have matched: one more, or no more.
+    fn parts(&mut self, parts: Parts<'m>, frame: Frame<'m>, at: u32) -> Flow<'m> {
+        let free = |i: &u32| parts.mask & (1 << i) == 0;
+        let count = offset(parts.list.len().min(64));
+        if let Some(part) = (parts.from..count).find(free) {
+            self.or(Frame { step: Step::Parts(Parts { from: part + 1, ..parts }), ..frame }, at);
+            let begin = offset(self.out.len());
+            let used = Some(offset(self.used.len()));
+            self.used.push(Used { part, begin, before: parts.used });
+            let then = Step::Part(Parts { used, ..parts }, part, at);
+            return self.first(&parts.list[part as usize], then, frame, at);
         }
+        if (parts.mask.count_ones() as usize) < parts.least {
+            return Flow::Missed;
+        }
+        if let Some(last) = parts.used {
+            self.marks.push(Mark::Order(last, offset(self.out.len())));
+        }
+        self.then(frame.next, at)
     }
 
-    /// Parts in any order, at least `least` of them; `used` holds what matched: the part and where its components are.
-    fn any_order(
-        &mut self,
-        list: &[Node],
-        mask: u64,
-        least: usize,
-        used: &[(usize, usize)],
-        at: u32,
-        next: Next<'_, 't>,
-    ) -> bool {
-        let begin = self.out.len();
-        if used.len() < list.len() {
-            for (i, one) in list.iter().enumerate().take(64) {
-                if mask & (1 << i) != 0 {
-                    continue;
-                }
-                let matched = self.node(one, at, &mut |run, after| {
-                    // A part that matches nothing counts only where all are needed.
-                    if after == at && least < list.len() {
-                        return false;
-                    }
-                    let mut used = used.to_vec();
-                    used.push((i, begin));
-                    run.any_order(list, mask | (1 << i), least, &used, after, next)
-                });
-                if matched {
-                    return true;
-                }
-            }
+    /// A part once more, or no more.
+    fn again(&mut self, repeat: &'m Repeat, count: u32, frame: Frame<'m>, at: u32) -> Flow<'m> {
+        let mut from = at;
+        let mut comma = false;
+        if repeat.commas && count > 0 && count < repeat.max {
+            from = self.skip(at);
+            comma = self.from(from).kind() == Some(Kind::Comma);
+            from += 1;
         }
-        if used.len() < least {
-            return false;
+        if count >= repeat.max || (repeat.commas && count > 0 && !comma) {
+            return if count >= repeat.min { self.then(frame.next, at) } else { Flow::Missed };
         }
-        // In the order of the grammar, whatever the written order was.
-        let start = used.first().map_or(begin, |u| u.1);
-        let written = self.out.split_off(start);
-        let mut parts: Vec<(usize, &[Item])> = used
-            .iter()
-            .enumerate()
-            .map(|(n, (i, from))| {
-                let to = used.get(n + 1).map_or(begin, |u| u.1);
-                (*i, &written[from - start..to - start])
-            })
-            .collect();
-        parts.sort_by_key(|(i, _)| *i);
-        let ordered: Vec<Item> = parts.into_iter().flat_map(|(_, items)| items.iter().cloned()).collect();
-        self.out.extend(ordered);
-        if next(self, at) {
-            return true;
+        let settles = repeat.ends_at_comma();
+        if count >= repeat.min {
+            // `self.then`, once this is given up.
+            self.or(Frame { step: Step::Rest(&[]), ..frame }, at);
         }
-        self.out.truncate(start);
-        self.out.extend(written);
-        false
+        if comma {
+            self.out.push(Item { value: Value::Delim(','), label: None });
+        }
+        let again = Step::Again(repeat, count + 1, from);
+        if settles {
+            let next = Some(offset(self.frames.len()));
+            self.frames.push(Frame { step: again, ..frame });
+            let settled = Step::Settled(repeat, offset(self.choices.len()), from);
+            return self.first(&repeat.inner, settled, Frame { next, ..frame }, from);
+        }
+        self.first(&repeat.inner, again, frame, from)
     }
 
-    /// A part several times.
-    fn repeat(&mut self, inner: &Node, how: (u32, u32, bool), count: u32, at: u32, next: Next<'_, 't>) -> bool {
-        let (min, max, commas) = how;
-        if count < max {
-            let mut from = at;
-            let mut separator = false;
-            if commas && count > 0 {
-                if self.from(self.skip(at)).kind() != Some(Kind::Comma) {
-                    return count >= min && next(self, at);
-                }
-                from = self.skip(at) + 1;
-                separator = true;
-                self.out.push(Item { value: Value::Delim(','), label: None });
-            }
-            let length = self.out.len();
-            let matched = self
-                .node(inner, from, &mut |run, after| after > from && run.repeat(inner, how, count + 1, after, next));
-            if matched {
-                return true;
-            }
-            self.out.truncate(length - usize::from(separator));
+    /// Where one of several parts with commas between ends at a comma or at the end, no other way to match it can end
+    /// anywhere else.
+    fn settled(&mut self, repeat: &'m Repeat, choices: u32, from: u32, frame: Frame<'m>, at: u32) -> Flow<'m> {
+        let end = self.skip(at);
+        if repeat.commas && at > from && (end >= self.slice.to || self.from(end).kind() == Some(Kind::Comma)) {
+            self.choices.truncate(choices as usize);
         }
-        count >= min && next(self, at)
-    }
-
-    /// A part of a shorthand that belongs to a longhand.
-    fn label(&mut self, inner: &Node, property: PropertyId, at: u32, next: Next<'_, 't>) -> bool {
-        let begin = self.out.len();
-        self.labels += 1;
-        self.depth += 1;
-        let matched = self.node(inner, at, &mut |run, after| {
-            run.labels -= 1;
-            if run.labels == 0 {
-                for item in &mut run.out[begin..] {
-                    item.label.get_or_insert(property);
-                }
-            }
-            let matched = next(run, after);
-            run.labels += 1;
-            matched
-        });
-        self.depth -= 1;
-        self.labels -= 1;
-        matched
+        self.then(frame.next, at)
     }
 
     /// A function by name, its arguments by a grammar.
-    fn function(&mut self, name: &Name, inner: &Node, at: u32, next: Next<'_, 't>) -> bool {
+    fn function(&mut self, name: &Name, inner: &'m Node, at: u32, next: Option<u32>) -> Flow<'m> {
         let here = self.from(at);
         if !here.is_function(name) {
             if self.tried(at) {
                 self.wanted.function(name);
             }
-            return false;
+            return Flow::Missed;
         }
         match self.inside(inner, at) {
             Some((arguments, after)) => self.push(Value::function(name.clone(), arguments), after, next),
-            None => false,
+            None => Flow::Missed,
         }
     }
 
     /// A block in square brackets.
-    fn square(&mut self, inner: &Node, at: u32, next: Next<'_, 't>) -> bool {
+    fn square(&mut self, inner: &'m Node, at: u32, next: Option<u32>) -> Flow<'m> {
         if !matches!(self.from(at).kind(), Some(Kind::Square(_))) {
             self.tried(at);
-            return false;
+            return Flow::Missed;
         }
         match self.inside(inner, at) {
             Some((items, after)) => self.push(Value::function(Name::from("["), items), after, next),
-            None => false,
+            None => Flow::Missed,
         }
     }
 
     /// Matches the inside of a block by itself; gives its components and the token after the block.
-    fn inside(&mut self, inner: &Node, at: u32) -> Option<(Vec<Value>, u32)> {
+    fn inside(&mut self, inner: &'m Node, at: u32) -> Option<(Vec<Value>, u32)> {
         let block = self.from(at);
         let mut after = block;
         after.next();
-        let inside = block.inside().trim();
-        let mut run = Run { steps: self.steps, depth: self.depth + 1, ..Run::new(inside) };
-        let matched = run.node(inner, inside.from, &mut |run, at| run.finished(at));
+        if self.depth >= DEEPEST {
+            return None;
+        }
+        let mut run = Run::new(block.inside().trim(), self.steps, self.depth + 1);
+        let matched = run.matches(inner);
         self.steps = run.steps;
         if !matched {
             if run.furthest >= self.furthest {
@@ -406,19 +587,21 @@ impl<'t> Run<'t> {
     }
 
     /// A type that the engine knows by itself.
-    fn builtin(&mut self, builtin: Builtin, range: (f64, f64), at: u32, next: Next<'_, 't>) -> bool {
+    fn builtin(&mut self, builtin: Builtin, range: (f64, f64), at: u32, next: Option<u32>) -> Flow<'m> {
         let here = self.from(at);
         if here.is_empty() {
             self.tried(at);
-            return false;
+            return Flow::Missed;
         }
         if builtin == Builtin::Anything {
             let value = Value::Raw(std::sync::Arc::from(here.text().trim()));
             return self.push(value, self.slice.to, next);
         }
         if builtin == Builtin::SizeCalculation {
-            return value::size_calculation(here)
-                .is_some_and(|math| self.push(Value::Math(std::sync::Arc::new(math)), self.slice.to, next));
+            return match value::size_calculation(here) {
+                Some(math) => self.push(Value::Math(std::sync::Arc::new(math)), self.slice.to, next),
+                None => Flow::Missed,
+            };
         }
         match component(builtin, range, here) {
             Some((value, after)) => self.push(value, after, next),
@@ -426,7 +609,7 @@ impl<'t> Run<'t> {
                 if self.tried(at) {
                     self.wanted.a_type(type_name(builtin));
                 }
-                false
+                Flow::Missed
             }
         }
     }

@@ -22,7 +22,7 @@ pub(crate) use shorthand::{parse, parse_longhands};
 pub use table::id;
 
 use std::collections::HashMap;
-use std::sync::{Arc, LazyLock, OnceLock};
+use std::sync::{LazyLock, OnceLock};
 
 use crate::syntax::Tokens;
 use crate::value::Value;
@@ -66,7 +66,7 @@ static NAMES: LazyLock<HashMap<&'static str, PropertyId>> = LazyLock::new(|| {
 });
 
 /// Grammars by row, compiled when first asked for.
-static GRAMMARS: LazyLock<Vec<OnceLock<Arc<syntax::Node>>>> =
+static GRAMMARS: LazyLock<Vec<OnceLock<syntax::Node>>> =
     LazyLock::new(|| table::ROWS.iter().map(|_| OnceLock::new()).collect());
 
 /// Whether a word may be something else than a keyword in a grammar: a colour, or a name that the author chose.
@@ -181,8 +181,8 @@ impl PropertyId {
     }
 
     /// What it takes, compiled.
-    fn grammar(self) -> Arc<syntax::Node> {
-        GRAMMARS[self.index()].get_or_init(|| Arc::new(syntax::compile(self.row().syntax))).clone()
+    fn grammar(self) -> &'static syntax::Node {
+        GRAMMARS[self.index()].get_or_init(|| syntax::compile(self.row().syntax))
     }
 }
 

@@ -4,7 +4,7 @@
 //! `property`, and `<custom-ident except a b>` leaves names out.
 
 use std::collections::HashMap;
-use std::sync::{Arc, LazyLock, OnceLock};
+use std::sync::{LazyLock, OnceLock};
 
 use super::{PropertyId, table};
 use crate::document::Name;
@@ -38,14 +38,60 @@ pub(super) enum Node {
     Some(Vec<Node>),
     /// `|`: one.
     One(Vec<Node>),
-    /// From so many to so many times, with commas between or not.
-    Repeat(Box<Node>, u32, u32, bool),
+    /// Several times.
+    Repeat(Box<Repeat>),
     /// `!`: something must match inside.
     Required(Box<Node>),
     /// `@property`: what matches is that property's.
     Label(Box<Node>, PropertyId),
     /// A grammar that nothing fits.
     Nothing,
+}
+
+/// A grammar that matches several times.
+#[derive(Debug)]
+pub(super) struct Repeat {
+    /// What matches each time.
+    pub(super) inner: Node,
+    /// How often at the least.
+    pub(super) min: u32,
+    /// How often at the most.
+    pub(super) max: u32,
+    /// Whether commas stand between.
+    pub(super) commas: bool,
+    /// Whether what matches once may have commas of its own, once that was asked.
+    pub(super) inner_commas: OnceLock<bool>,
+}
+
+impl Repeat {
+    /// Whether one time ends where the next comma is.
+    pub(super) fn ends_at_comma(&self) -> bool {
+        self.commas && !self.inner_commas.get_or_init(|| self.inner.may_have_commas(0))
+    }
+}
+
+impl Node {
+    /// A grammar several times.
+    fn repeat(self, min: u32, max: u32, commas: bool) -> Self {
+        Self::Repeat(Box::new(Repeat { inner: self, min, max, commas, inner_commas: OnceLock::new() }))
+    }
+
+    /// Whether what matches may have a comma outside of blocks.
+    fn may_have_commas(&self, depth: u32) -> bool {
+        match self {
+            // Far deeper than any type is defined.
+            _ if depth > 32 => true,
+            Self::Comma | Self::Builtin(Builtin::Anything, ..) => true,
+            Self::Type(name) => named_type(name).is_none_or(|node| node.may_have_commas(depth + 1)),
+            Self::Property(property) => property.grammar().may_have_commas(depth + 1),
+            Self::Repeat(repeat) => repeat.commas || repeat.inner.may_have_commas(depth),
+            Self::Required(inner) | Self::Label(inner, _) => inner.may_have_commas(depth),
+            Self::Sequence(list) | Self::All(list) | Self::Some(list) | Self::One(list) => {
+                list.iter().any(|node| node.may_have_commas(depth))
+            }
+            _ => false,
+        }
+    }
 }
 
 /// Types that the engine knows by itself.
@@ -98,15 +144,15 @@ pub(super) enum Builtin {
 }
 
 /// A named type: its grammar as text, and compiled once someone asked for it.
-type NamedType = (&'static str, OnceLock<Arc<Node>>);
+type NamedType = (&'static str, OnceLock<Node>);
 
 /// The named types.
 static TYPES: LazyLock<HashMap<&'static str, NamedType>> =
     LazyLock::new(|| table::TYPES.iter().map(|(n, s)| (*n, (*s, OnceLock::new()))).collect());
 
 /// The grammar of a named type.
-pub(super) fn named_type(name: &str) -> Option<Arc<Node>> {
-    TYPES.get(name).map(|(syntax, node)| node.get_or_init(|| Arc::new(compile(syntax))).clone())
+pub(super) fn named_type(name: &str) -> Option<&'static Node> {
+    TYPES.get(name).map(|(syntax, node)| node.get_or_init(|| compile(syntax)))
 }
 
 /// A type that the engine knows by itself.
@@ -155,9 +201,9 @@ pub(super) fn unknown_types(node: &Node) -> Vec<String> {
         Node::Type(name) => vec![(*name).to_owned()],
         Node::Function(_, inner)
         | Node::Square(inner)
-        | Node::Repeat(inner, ..)
         | Node::Required(inner)
         | Node::Label(inner, _) => unknown_types(inner),
+        Node::Repeat(repeat) => unknown_types(&repeat.inner),
         Node::Sequence(list) | Node::All(list) | Node::Some(list) | Node::One(list) => {
             list.iter().flat_map(unknown_types).collect()
         }
@@ -255,19 +301,19 @@ impl<'s> Reader<'s> {
         let mut node = self.atom()?;
         loop {
             node = if self.take("*") {
-                Node::Repeat(Box::new(node), 0, u32::MAX, false)
+                node.repeat(0, u32::MAX, false)
             } else if self.take("+") {
-                Node::Repeat(Box::new(node), 1, u32::MAX, false)
+                node.repeat(1, u32::MAX, false)
             } else if self.take("?") {
-                Node::Repeat(Box::new(node), 0, 1, false)
+                node.repeat(0, 1, false)
             } else if self.take("!") {
                 Node::Required(Box::new(node))
             } else if self.take("#") {
                 let (min, max) = if self.rest.starts_with('{') { self.counts()? } else { (1, u32::MAX) };
-                Node::Repeat(Box::new(node), min, max, true)
+                node.repeat(min, max, true)
             } else if self.rest.starts_with('{') {
                 let (min, max) = self.counts()?;
-                Node::Repeat(Box::new(node), min, max, false)
+                node.repeat(min, max, false)
             } else if self.take("@") {
                 let name = self.word();
                 Node::Label(Box::new(node), PropertyId::named(name)?)
