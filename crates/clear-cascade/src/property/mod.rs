@@ -8,6 +8,7 @@ mod grammar;
 mod logical;
 mod mismatch;
 mod quirks;
+pub(crate) mod registered;
 mod rule;
 mod shorthand;
 mod syntax;

@@ -30,6 +30,8 @@ pub(crate) enum Rule {
     Contain,
     /// `counter()` without `decimal`.
     Content,
+    /// The name of a counter style that is there from the start is in lower case.
+    CounterStyle,
     /// `superellipse()`.
     CornerShape,
     /// Counters with their numbers.

@@ -625,7 +625,11 @@ fn grid_template(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(Property
                     rows.push("auto".to_owned());
                     sized = true;
                 }
-                rows.push(text.to_owned());
+                // The names behind one row and those before the next are names of one line.
+                match rows.last_mut().filter(|last| last.ends_with(']')) {
+                    Some(last) => *last = format!("{} {}", last.trim_end_matches(']'), text.trim_start_matches('[')),
+                    None => rows.push(text.to_owned()),
+                }
             }
             _ => {
                 rows.push(text.to_owned());

@@ -9,7 +9,7 @@ use super::state::State;
 use super::{
     AttributeOperator, AttributeTest, Combinator, Compound, NamespaceTest, PseudoClass, Selector, SelectorList, Simple,
 };
-use crate::document::{Child, Document, Element, ElementId, Name, Namespace};
+use crate::document::{Attribute, Child, Document, Element, ElementId, Name, Namespace};
 use crate::viewing::States;
 
 /// Answers questions about one document; keeps what it found out, so that the same question is not worked out twice.
@@ -203,8 +203,11 @@ impl<'d> Matcher<'d> {
         match simple {
             Simple::Universal(namespace) => namespace_fits(namespace, element),
             Simple::Type(namespace, name, lower) => {
-                let wanted = if element.namespace == Namespace::Html { lower } else { name };
-                element.name == *wanted && namespace_fits(namespace, element)
+                // Names of SVG and MathML keep their case. Differs from HTML, "Case-sensitivity of selectors": in a page in
+                // HTML browsers find them without.
+                let same = element.name == *lower
+                    || (element.namespace != Namespace::Html && element.name.eq_ignore_ascii_case(name));
+                same && namespace_fits(namespace, element)
             }
             Simple::Id(name) => element.id.as_ref().is_some_and(|id| self.same_name(id, name)),
             Simple::Class(name) => element.classes.iter().any(|c| self.same_name(c, name)),
@@ -521,8 +524,8 @@ const CASELESS: &[&str] = &[
 /// Whether an attribute condition fits an element.
 fn attribute_fits(test: &AttributeTest, element: &Element) -> bool {
     let html = element.namespace == Namespace::Html;
-    let name = if html { &test.lower } else { &test.name };
-    element.attributes.iter().filter(|a| a.name == *name).any(|attribute| {
+    let named = |a: &Attribute| a.name == test.lower || (!html && a.name.eq_ignore_ascii_case(&test.name));
+    element.attributes.iter().filter(|a| named(a)).any(|attribute| {
         let namespace = match &test.namespace {
             NamespaceTest::Any => true,
             NamespaceTest::Is(url) => **url == *attribute.namespace,

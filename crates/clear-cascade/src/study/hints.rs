@@ -53,7 +53,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
     let table_part = is(&["table", "thead", "tbody", "tfoot", "tr", "td", "th", "col", "colgroup"]);
     match &*attribute.name {
         "align" => align(element, &lower),
-        "bgcolor" if is(&["body", "table", "thead", "tbody", "tfoot", "tr", "td", "th", "marquee"]) => {
+        "bgcolor" if table_part || is(&["body", "marquee"]) => {
             color(value).map(|c| format!("background-color: {c}"))
         }
         "background" if is(&["body", "table", "thead", "tbody", "tfoot", "tr", "td", "th"]) && !value.is_empty() => {
@@ -64,7 +64,13 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
         "color" if is(&["hr"]) => {
             color(value).map(|c| format!("border-style: solid; border-color: {c}; background-color: {c}"))
         }
-        "face" if is(&["font"]) => declaration("font-family", value).filter(|d| !d.contains("var(")),
+        "face" if is(&["font"]) => {
+            let tokens = crate::syntax::Tokens::read(value);
+            let first = tokens.all().ident().unwrap_or_default();
+            let families = crate::value::Wide::named(&first).is_none()
+                && crate::value::substitution::needed(tokens.all()) == Ok(false);
+            declaration("font-family", value).filter(|_| families)
+        }
         "size" if is(&["font"]) => font_size(value).map(|s| format!("font-size: {s}")),
         "size" if is(&["hr"]) => number(value)
             .map(|n| if n > 1.0 { format!("height: {}px", n - 2.0) } else { "border-bottom-width: 0".to_owned() }),

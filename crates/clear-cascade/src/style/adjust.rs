@@ -56,15 +56,16 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
             style.set(id::DISPLAY, Value::keyword(blockified));
         }
     }
-    for (width, line) in [
-        (id::BORDER_TOP_WIDTH, id::BORDER_TOP_STYLE),
-        (id::BORDER_RIGHT_WIDTH, id::BORDER_RIGHT_STYLE),
-        (id::BORDER_BOTTOM_WIDTH, id::BORDER_BOTTOM_STYLE),
-        (id::BORDER_LEFT_WIDTH, id::BORDER_LEFT_STYLE),
-    ] {
-        if matches!(&*keyword(style, line), "none" | "hidden") {
-            style.set(width, Value::px(0.0));
-        }
+    // A box that is cut after so many lines is a block container (CSS Overflow 4, §5.3).
+    let clamped = match &*keyword(style, id::DISPLAY) {
+        "-webkit-box" => Some("flow-root"),
+        "-webkit-inline-box" => Some("inline-block"),
+        _ => None,
+    };
+    if let Some(clamped) = clamped.filter(|_| style.get(id::WEBKIT_BOX_ORIENT).is("vertical"))
+        && PropertyId::named("-webkit-line-clamp").is_some_and(|lines| !style.get(lines).is("none"))
+    {
+        style.set(id::DISPLAY, Value::keyword(clamped));
     }
     // CSS Overflow 3, §3.1: `visible` goes only with itself and `clip`. Differs from the draft, where `clip` beside a
     // scrolling axis becomes `hidden`: browsers keep it.

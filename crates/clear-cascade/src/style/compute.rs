@@ -138,6 +138,12 @@ const MONOSPACE_SIZES: [f64; 8] = [9.0, 10.0, 12.0, 13.0, 16.0, 20.0, 26.0, 39.0
 /// The same in quirks mode.
 const QUIRKY_MONOSPACE_SIZES: [f64; 8] = [9.0, 9.0, 10.0, 13.0, 16.0, 20.0, 26.0, 40.0];
 
+/// The index of a keyword for a size; the largest has an old name too.
+fn size_keyword(word: &str) -> Option<usize> {
+    let word = word.strip_prefix("-webkit-").unwrap_or(word);
+    SIZES.iter().position(|(name, _)| *name == word)
+}
+
 /// The size of the keyword with this index, in px.
 fn size_of_keyword(i: usize, monospace: bool, quirks: bool) -> f64 {
     match (monospace, quirks) {
@@ -165,9 +171,7 @@ fn font_size(value: &Value, env: &Env<'_>) -> Value {
             "larger" => parent * 1.2,
             "smaller" => parent / 1.2,
             "math" => parent * math_scale(env),
-            other => SIZES
-                .iter()
-                .position(|(k, _)| *k == other)
+            other => size_keyword(other)
                 .map_or(parent, |i| size_of_keyword(i, is_monospace(env.style), context.quirks)),
         },
         Value::Percentage(n) => parent * n / 100.0,
@@ -230,7 +234,7 @@ impl FontMemory {
     pub(super) fn of(value: &Value, parent: Self) -> Self {
         let relative = Self { keyword: None, absolute: parent.absolute };
         match value {
-            Value::Keyword(k) => match SIZES.iter().position(|(name, _)| **k == **name) {
+            Value::Keyword(k) => match size_keyword(k) {
                 Some(i) => Self { keyword: Some(i), absolute: false },
                 None => relative,
             },
@@ -311,7 +315,8 @@ fn line_height(value: &Value, env: &Env<'_>) -> Value {
 pub(super) fn used_line_height(style: &Style) -> f64 {
     let size = style.context.font_size;
     match style.get(id::LINE_HEIGHT) {
-        Value::Number(n) => n * size,
+        // Browsers take the size and the product in whole 64ths of a pixel.
+        Value::Number(n) => ((size * 64.0).floor() * n).floor() / 64.0,
         Value::Dimension(n, _) => *n,
         _ => size * 1.2,
     }
@@ -385,13 +390,30 @@ fn family_name(name: &str) -> Value {
 pub(super) fn output(style: &Style, property: PropertyId, value: &Value) -> Value {
     match property {
         id::CARET_COLOR | id::OUTLINE_COLOR if value.is("auto") => current(style),
+        // The width is inherited as it is, and shown as nothing where there is no line (CSS Backgrounds 3, §4.3).
+        _ if has_no_line(style, property) => Value::px(0.0),
         _ => resolve_colors(style, value),
     }
+}
+
+/// The widths of borders, and the styles of the lines.
+const LINES: [(PropertyId, PropertyId); 4] = [
+    (id::BORDER_TOP_WIDTH, id::BORDER_TOP_STYLE),
+    (id::BORDER_RIGHT_WIDTH, id::BORDER_RIGHT_STYLE),
+    (id::BORDER_BOTTOM_WIDTH, id::BORDER_BOTTOM_STYLE),
+    (id::BORDER_LEFT_WIDTH, id::BORDER_LEFT_STYLE),
+];
+
+/// Whether a property is the width of a border that has no line.
+fn has_no_line(style: &Style, width: PropertyId) -> bool {
+    let line = LINES.iter().find(|(w, _)| *w == width).map(|(_, line)| style.get(*line));
+    line.is_some_and(|line| line.is("none") || line.is("hidden"))
 }
 
 /// Whether a computed value is given out as it is, whatever element has it.
 pub(super) fn is_plain(property: PropertyId, value: &Value) -> bool {
     match value {
+        Value::Dimension(..) => !LINES.iter().any(|(width, _)| *width == property),
         Value::Color(color) => matches!(**color, ColorValue::Absolute(_)),
         Value::Function(f) => f.1.iter().all(|v| is_plain(property, v)),
         Value::Sequence(parts) => parts.iter().all(|v| is_plain(property, v)),

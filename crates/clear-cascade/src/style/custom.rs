@@ -1,6 +1,6 @@
 //! Custom properties: their values on one element (CSS Variables 2, §2 and §3; CSS Properties and Values API 1).
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::Arc;
 
 use super::gather::{Entry, Target};
@@ -47,9 +47,16 @@ pub(super) fn resolve(
     if !declares && registrations.is_empty() {
         return parent.map(|p| p.custom.clone()).unwrap_or_default();
     }
+    let mut by_name: HashMap<&Name, Vec<usize>> = HashMap::new();
+    for (i, entry) in entries.iter().enumerate() {
+        if let Target::Custom(name) = entry.property {
+            by_name.entry(name).or_default().push(i);
+        }
+    }
     let mut resolver = Resolver {
         subject,
         entries,
+        by_name,
         parent,
         style,
         done: HashMap::new(),
@@ -67,6 +74,7 @@ pub(super) fn resolve(
     names.dedup();
     let mut found = BTreeMap::new();
     for name in names {
+        resolver.prepare(&name);
         if let Some(value) = resolver.value(&name) {
             found.insert(name, value);
         }
@@ -80,6 +88,8 @@ struct Resolver<'r, 's> {
     subject: &'r Subject<'s>,
     /// The declarations, weakest first.
     entries: &'r [Entry<'s>],
+    /// Those of each custom property.
+    by_name: HashMap<&'s Name, Vec<usize>>,
     /// The parent's values.
     parent: Option<&'r Style>,
     /// The element's style as far as it is known: what units are relative to.
@@ -96,7 +106,35 @@ struct Resolver<'r, 's> {
     cut_off: Vec<Name>,
 }
 
+/// How many properties may be worked out inside one another: what they need is worked out before.
+const DEEPEST: usize = 32;
+
 impl Resolver<'_, '_> {
+    /// Works out what a property needs, and what that needs, so that chains of `var()` may be as long as they like.
+    fn prepare(&mut self, name: &Name) {
+        let mut met: HashSet<Name> = HashSet::new();
+        let mut open = vec![(name.clone(), false)];
+        while let Some((name, ready)) = open.pop() {
+            if ready {
+                self.value(&name);
+            } else if !self.done.contains_key(&name) && met.insert(name.clone()) {
+                let needs = self.references(&name);
+                open.push((name, true));
+                open.extend(needs.into_iter().map(|n| (n, false)));
+            }
+        }
+    }
+
+    /// The custom properties that the declarations of one name.
+    fn references(&self, name: &Name) -> Vec<Name> {
+        let mut found = Vec::new();
+        for at in self.by_name.get(name).into_iter().flatten() {
+            let entry = &self.entries[*at];
+            found.extend(names_in(self.subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration)));
+        }
+        found
+    }
+
     /// The value of a custom property; nothing where it is guaranteed-invalid.
     fn value(&mut self, name: &Name) -> Option<CustomValue> {
         if let Some(done) = self.done.get(name) {
@@ -108,7 +146,9 @@ impl Resolver<'_, '_> {
             self.cyclic.extend(members);
             return None;
         }
-        if self.open.len() > 100 {
+        if self.open.len() > DEEPEST {
+            // What is needed was worked out before, so that this deep there is a cycle.
+            self.cyclic.extend(self.open.clone());
             return None;
         }
         self.open.push(name.clone());
@@ -163,8 +203,9 @@ impl Resolver<'_, '_> {
     fn declared(&mut self, name: &Name) -> Option<CustomValue> {
         let mut rollback = Rollback::none();
         let entries = self.entries;
-        for entry in entries.iter().rev() {
-            if entry.property != Target::Custom(name) || rollback.leaves_out(entry) {
+        let own = self.by_name.get(name).cloned().unwrap_or_default();
+        for entry in own.into_iter().rev().map(|i| &entries[i]) {
+            if rollback.leaves_out(entry) {
                 continue;
             }
             let slice = self.subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
@@ -257,7 +298,7 @@ impl substitution::Lookup for Resolver<'_, '_> {
     }
 }
 
-/// The custom properties that a test asks about.
+/// The custom properties that a value or test names.
 pub(super) fn names_in(test: Slice<'_>) -> Vec<Name> {
     let names = (test.from..test.to).filter_map(|i| {
         let here = Slice { from: i, ..test };

@@ -2,6 +2,7 @@
 
 use super::{media, supports};
 use crate::document::Name;
+use crate::property;
 use crate::source::Span;
 use crate::syntax::{Kind, Slice};
 use crate::value::substitution;
@@ -113,6 +114,17 @@ impl Parameter {
         let kind = Slice { from: head.from + 1, ..head }.trim();
         let syntax = if kind.is_empty() { None } else { Some(syntax_of(kind)?) };
         let default = (!default.is_empty()).then(|| Slice { from: default.from + 1, ..default }.trim());
+        // A default must be of the type itself (CSS Functions and Mixins 1, §2.1).
+        let fits = |syntax: &str, value: Slice<'_>| {
+            substitution::needed(value) == Ok(true)
+                || syntax.trim() == "*"
+                || property::match_syntax(syntax, value).is_some()
+        };
+        if let (Some(syntax), Some(value)) = (&syntax, default)
+            && !fits(syntax, value)
+        {
+            return Err(format!("the default of `{name}`, `{}`, is no `{syntax}`", value.text()));
+        }
         Ok(Self { name: Name::from(name), syntax, default: default.map(|d| (d.from, d.to)) })
     }
 }
@@ -121,7 +133,7 @@ impl Parameter {
 fn syntax_of(kind: Slice<'_>) -> Result<String, String> {
     let kind = kind.trim();
     let syntax = if kind.is_function("type") { kind.inside().trim().text() } else { kind.text() };
-    if syntax == "*" || syntax.starts_with('<') || kind.is_function("type") {
+    if (syntax == "*" || syntax.starts_with('<') || kind.is_function("type")) && property::registered::is_syntax(syntax) {
         Ok(syntax.to_owned())
     } else {
         Err(format!("`{syntax}` is no type; a type is written as `<length>` or `type(<length> | auto)`"))

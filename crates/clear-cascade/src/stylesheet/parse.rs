@@ -7,7 +7,7 @@ use super::{
     Group, GroupId, GroupKind, Import, Item, Namespaces, Note, NoteKind, Registration, Scope, StyleRule, Stylesheet,
     container, function::CustomFunction, media, supports,
 };
-use crate::property::PropertyId;
+use crate::property::{PropertyId, registered};
 use crate::selector::{self, SelectorError, SelectorList};
 use crate::source::{OffsetMap, Span};
 use crate::syntax::{Kind, Slice, Tokens};
@@ -681,37 +681,56 @@ impl<'t> Parser<'t> {
         }
     }
 
-    /// `@property --name { … }`
+    /// `@property --name { … }` (CSS Properties and Values API 1, §2). Of a descriptor that is written several times the last
+    /// good one counts.
     fn property(&mut self, prelude: Slice<'t>, block: Slice<'t>, head: Slice<'t>, around: &Around) {
-        let mut registration =
-            Registration { name: prelude.text().to_owned(), syntax: String::new(), inherits: false, initial: None };
-        let mut inherits = None;
+        let (mut syntax, mut inherits, mut initial) = (None, None, None);
         let mut rest = block;
-        while !rest.is_empty() {
-            let (one, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
+        while let Some(token) = rest.peek() {
+            if matches!(token.kind, Kind::Space | Kind::Semicolon) {
+                rest.from += 1;
+                continue;
+            }
+            let (one, after) = rest.split_at(|t| matches!(t.kind, Kind::Semicolon | Kind::Curly(_)));
             rest = after;
             rest.next();
+            if matches!(after.kind(), Some(Kind::Curly(_))) && token.kind != Kind::Ident {
+                continue;
+            }
             let (name, value) = one.trim().split_at(|t| t.kind == Kind::Colon);
-            let value = Slice { from: value.from + 1, ..value }.trim();
-            match &*name.trim().text().to_ascii_lowercase() {
-                "syntax" => registration.syntax = value.peek().map(|t| value.name(t).into_owned()).unwrap_or_default(),
-                "inherits" => inherits = value.ident().map(|i| i == "true"),
-                "initial-value" => registration.initial = Some(value.text().to_owned()),
+            let value = Slice { from: (value.from + 1).min(value.to), ..value }.trim();
+            let single = value.from + 1 == value.to;
+            match name.trim().ident().as_deref() {
+                Some("syntax") if single && value.kind() == Some(Kind::Str) => {
+                    syntax = value.peek().map(|t| value.name(t).into_owned());
+                }
+                Some("inherits") if single && value.is_ident("true") => inherits = Some(true),
+                Some("inherits") if single && value.is_ident("false") => inherits = Some(false),
+                Some("initial-value") if !split_important(value).1 => initial = Some(value),
                 _ => {}
             }
         }
-        let named = registration.name.starts_with("--") && registration.name.len() > 2;
-        match inherits {
-            Some(inherits) if named && !registration.syntax.is_empty() => {
-                registration.inherits = inherits;
-                self.items.push(Item::Property(crate::source::offset(self.registrations.len()), around.group));
-                self.registrations.push(registration);
+        let name = prelude.ident().filter(|_| prelude.from + 1 == prelude.to);
+        let name = name.and(prelude.peek()).map(|t| prelude.name(t)).filter(|n| n.starts_with("--") && n.len() > 2);
+        let fault = match (&name, &syntax, inherits, initial) {
+            (None, ..) => Some("it needs the name of a custom property, with two hyphens, and nothing else before its block"),
+            (_, None, ..) => Some("it needs a `syntax` in quotes"),
+            (_, Some(s), ..) if !registered::is_syntax(s) => Some("its `syntax` is none"),
+            (_, _, None, _) => Some("it needs `inherits: true` or `inherits: false`"),
+            (_, Some(s), _, None) if s.trim() != "*" => Some("it needs an `initial-value`, since its syntax is not `*`"),
+            (_, Some(s), _, Some(v)) if !registered::may_be_initial(s, v) => {
+                Some("its `initial-value` does not fit its syntax, or depends on the element")
             }
-            _ => {
-                let message = "`@property` needs a name with two hyphens, `syntax` and `inherits`; it is dropped";
-                self.note(NoteKind::AtRule, head, message, None);
-            }
+            _ => None,
+        };
+        if let Some(fault) = fault {
+            return self.note(NoteKind::AtRule, head, format!("this `@property` is dropped: {fault}"), None);
         }
+        let (Some(name), Some(syntax), Some(inherits)) = (name, syntax, inherits) else { return };
+        let initial = initial.map(|v| v.text().to_owned());
+        self.imports_over = true;
+        self.items.push(Item::Property(crate::source::offset(self.registrations.len()), around.group));
+        self.registrations.push(Registration { name: name.into_owned(), syntax, inherits, initial });
     }
 
     /// `@function --name(…) { … }`

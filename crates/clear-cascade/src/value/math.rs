@@ -600,7 +600,15 @@ fn multiply(factors: Vec<Math>) -> Math {
             },
         },
         _ => {
-            rest.insert(0, Math::Number(number));
+            // Numbers, percentages and lengths first (CSS Values 4, §10.13 "sort a calculation's children").
+            rest.sort_by_key(|r| match r {
+                Math::Percentage(_) => (0, ""),
+                Math::Dimension(_, unit) => (1, unit.name()),
+                _ => (2, ""),
+            });
+            if number != 1.0 {
+                rest.insert(0, Math::Number(number));
+            }
             Math::Product(rest)
         }
     }

@@ -45,9 +45,14 @@ pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
                 return Err((format!("an argument of `{}()` is empty", here.name(token)), here.inside().range()));
             }
         }
+        if name == "if" && !has_branches(arguments) {
+            let message = "`if()` takes conditions and values, as in `if(style(--a: b): 1px; else: 2px)`".to_owned();
+            return Err((message, here.inside().range()));
+        }
         if name == "var" {
             let inside = here.inside().trim();
-            let custom = inside.peek().is_some_and(|t| t.kind == Kind::Ident && inside.name(t).starts_with("--"));
+            let name = inside.peek().filter(|t| t.kind == Kind::Ident).map(|t| inside.name(t));
+            let custom = name.is_some_and(|n| n.starts_with("--") && n.len() > 2);
             let rest = Slice { from: (inside.from + 1).min(inside.to), ..inside }.trim();
             if !custom || !(rest.is_empty() || rest.kind() == Some(Kind::Comma)) {
                 let mut whole = here;
@@ -65,6 +70,20 @@ pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
         Some(bad) => Err(("this cannot stand in a value; the declaration is dropped".to_owned(), bad.range())),
         None => Ok(found),
     }
+}
+
+/// Whether the inside of an `if()` is made of branches, each a condition, a colon and a value (CSS Values 5, §6.2).
+fn has_branches(inside: Slice<'_>) -> bool {
+    let mut rest = inside;
+    while !rest.is_empty() {
+        let (one, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
+        let (condition, value) = one.split_at(|t| t.kind == Kind::Colon);
+        if condition.trim().is_empty() || value.is_empty() {
+            return false;
+        }
+        rest = Slice { from: (after.from + 1).min(after.to), ..after }.trim();
+    }
+    !inside.is_empty()
 }
 
 /// What may stand in no custom property and beside no `var()`: broken strings and URLs, closing brackets without an opening one, `!` at the top

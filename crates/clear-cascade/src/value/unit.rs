@@ -197,6 +197,11 @@ impl Unit {
             || matches!(self, Self::Px | Self::Cm | Self::Mm | Self::Q | Self::In | Self::Pt | Self::Pc)
     }
 
+    /// Whether it goes by a font or by the height of lines.
+    pub(crate) fn is_of_font(self) -> bool {
+        !self.is_absolute() && !matches!(self, Self::Vw | Self::Vh | Self::Vi | Self::Vb | Self::Vmin | Self::Vmax)
+    }
+
     /// What one of a relative unit is relative to, in words; nothing for absolute ones.
     pub(crate) fn relative_to(self) -> Option<&'static str> {
         Some(match self {

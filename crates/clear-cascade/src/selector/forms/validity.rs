@@ -103,8 +103,7 @@ fn input_is_valid(document: &Document, id: ElementId, kind: InputType) -> bool {
         InputType::Email => parts.iter().all(|p| is_email(p)),
         _ => true,
     };
-    let pattern = element.attribute("pattern").filter(|p| !p.is_empty());
-    typed && pattern.and_then(compiled).is_none_or(|pattern| parts.iter().all(|p| pattern.is_match(p)))
+    typed && element.attribute("pattern").and_then(compiled).is_none_or(|pattern| parts.iter().all(|p| pattern.is_match(p)))
 }
 
 /// A `pattern`, which the whole value has to match; nothing where it is no regular expression, and then it does not

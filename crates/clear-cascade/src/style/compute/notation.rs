@@ -71,6 +71,11 @@ pub(super) fn without_empty_names(mut parts: Vec<Value>) -> Vec<Value> {
 /// `counter()` and `counters()`: decimal is the style where none is given.
 fn counter(parts: &[Value]) -> Vec<Value> {
     let mut groups = groups(parts);
+    if let [first, .., style] = groups.as_mut_slice()
+        && !first.is_empty()
+    {
+        *style = style.drain(..).map(super::rules::counter_style).collect();
+    }
     if groups.last().is_some_and(|g| matches!(g.as_slice(), [style] if style.text() == "decimal")) {
         groups.pop();
     }

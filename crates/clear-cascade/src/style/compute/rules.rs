@@ -93,6 +93,7 @@ pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value 
         },
         Rule::Cursor => whole_numbers(&value),
         Rule::Content => content(&value),
+        Rule::CounterStyle => counter_style(value),
         Rule::ColorScheme => color_scheme(&value),
         Rule::FontSizeAdjust => match value.parts().as_slice() {
             [metric, number] if metric.is("ex-height") => number.clone(),
@@ -294,6 +295,8 @@ fn line_width(value: Value) -> Value {
         Value::Dimension(n, Unit::Px) => *n,
         _ => return value,
     };
+    // In single precision, as browsers have lengths, so that what is a hair under a whole pixel is one.
+    let px = f64::from(px as f32);
     Value::px(if px > 0.0 && px < 1.0 { 1.0 } else { px.floor() })
 }
 
@@ -596,6 +599,76 @@ fn known_in_lower_case(name: &Name) -> Name {
     if known { Name::from(lower) } else { name.clone() }
 }
 
+/// Counter styles that are there from the start (CSS Counter Styles 3, §6 and §7).
+const COUNTER_STYLES: &[&str] = &[
+    "arabic-indic",
+    "armenian",
+    "bengali",
+    "cambodian",
+    "circle",
+    "cjk-decimal",
+    "cjk-earthly-branch",
+    "cjk-heavenly-stem",
+    "cjk-ideographic",
+    "decimal",
+    "decimal-leading-zero",
+    "devanagari",
+    "disc",
+    "disclosure-closed",
+    "disclosure-open",
+    "ethiopic-numeric",
+    "georgian",
+    "gujarati",
+    "gurmukhi",
+    "hebrew",
+    "hiragana",
+    "hiragana-iroha",
+    "japanese-formal",
+    "japanese-informal",
+    "kannada",
+    "katakana",
+    "katakana-iroha",
+    "khmer",
+    "korean-hangul-formal",
+    "korean-hanja-formal",
+    "korean-hanja-informal",
+    "lao",
+    "lower-alpha",
+    "lower-armenian",
+    "lower-greek",
+    "lower-latin",
+    "lower-roman",
+    "malayalam",
+    "mongolian",
+    "myanmar",
+    "oriya",
+    "persian",
+    "simp-chinese-formal",
+    "simp-chinese-informal",
+    "square",
+    "tamil",
+    "telugu",
+    "thai",
+    "tibetan",
+    "trad-chinese-formal",
+    "trad-chinese-informal",
+    "upper-alpha",
+    "upper-armenian",
+    "upper-latin",
+    "upper-roman",
+];
+
+/// The name of a counter style: of those that are there from the start, case does not count (CSS Counter Styles 3, §3.1).
+pub(super) fn counter_style(value: Value) -> Value {
+    match &value {
+        Value::Ident(name) => {
+            let lower = name.to_ascii_lowercase();
+            if COUNTER_STYLES.contains(&&*lower) { Value::Ident(Name::from(lower)) } else { value }
+        }
+        _ => value,
+    }
+}
+
 /// Numbers without their fractions.
 fn whole_numbers(value: &Value) -> Value {
     let whole = |p: Value| if let Value::Number(n) = p { Value::Number(n.trunc()) } else { p };
@@ -614,11 +687,13 @@ fn areas(value: &Value) -> Value {
     Value::sequence(value.parts().into_iter().map(row).collect())
 }
 
-/// `content`: strings next to each other are one.
+/// `content`: strings next to each other are one, but in the text that stands for it.
 fn content(value: &Value) -> Value {
     let mut out: Vec<Value> = Vec::new();
+    let mut described = false;
     for part in value.parts() {
-        match (out.last_mut(), &part) {
+        described |= part == Value::Delim('/');
+        match (out.last_mut().filter(|_| !described), &part) {
             (Some(Value::Str(before)), Value::Str(more)) => *before = Arc::from(format!("{before}{more}")),
             _ => out.push(part),
         }
