@@ -621,7 +621,7 @@ fn type_name(builtin: Builtin) -> &'static str {
         Builtin::Length => "length",
         Builtin::Percentage => "percentage",
         Builtin::LengthPercentage => "length-percentage",
-        Builtin::Number => "number",
+        Builtin::Number | Builtin::NumberWithin => "number",
         Builtin::Integer => "integer",
         Builtin::Angle | Builtin::AnglePercentage => "angle",
         Builtin::Time => "time",
@@ -667,6 +667,16 @@ fn component(builtin: Builtin, range: (f64, f64), here: Slice<'_>) -> Option<(Va
             matches!(token.kind, Kind::Hash(_)).then(|| Value::Raw(std::sync::Arc::from(format!("#{}", name()))))?
         }
         Builtin::Zero => matches!(token.kind, Kind::Number(0.0, _)).then_some(Value::Number(0.0))?,
+        Builtin::NumberWithin => {
+            let everything = (f64::NEG_INFINITY, f64::INFINITY);
+            let value = value::numeric(value::NumericClass::Number, everything, Slice { to: after, ..here })?;
+            let known = match &value {
+                Value::Math(math) => math.resolve(&value::Context::default()),
+                other => other.clone(),
+            };
+            let fits = matches!(known, Value::Number(n) if n >= range.0 && n <= range.1);
+            fits.then_some(value)?
+        }
         Builtin::Anything | Builtin::SizeCalculation => return None,
         numeric => {
             return value::numeric(class_of(numeric), range, Slice { to: after, ..here }).map(|v| (v, after));

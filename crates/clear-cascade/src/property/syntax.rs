@@ -105,6 +105,8 @@ pub(super) enum Builtin {
     LengthPercentage,
     /// `<number>`
     Number,
+    /// `<number-within>`: a number whose range no calculation may leave.
+    NumberWithin,
     /// `<integer>`
     Integer,
     /// `<angle>`
@@ -162,6 +164,7 @@ fn builtin(name: &str) -> Option<Builtin> {
         "percentage" => Builtin::Percentage,
         "length-percentage" => Builtin::LengthPercentage,
         "number" | "number-token" => Builtin::Number,
+        "number-within" => Builtin::NumberWithin,
         "integer" => Builtin::Integer,
         "angle" => Builtin::Angle,
         "angle-percentage" => Builtin::AnglePercentage,

@@ -123,7 +123,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
         "valign" if table_part || is(&["img"]) => {
             matches!(&*lower, "top" | "middle" | "bottom" | "baseline").then(|| format!("vertical-align: {lower}"))
         }
-        "nowrap" if is(&["td", "th"]) => Some("text-wrap-mode: nowrap".to_owned()),
+        "nowrap" if is(&["td", "th"]) => Some("white-space: nowrap".to_owned()),
         "clear" if is(&["br"]) => match &*lower {
             "left" | "right" => Some(format!("clear: {lower}")),
             "all" | "both" => Some("clear: both".to_owned()),
@@ -223,11 +223,11 @@ fn table_hints(document: &Document, element: &Element, hints: &mut Vec<(String, 
         let border = element.attribute_entry("border").filter(|a| number(&a.value).unwrap_or(1.0) > 0.0);
         let rules = element.attribute_entry("rules").filter(|a| is_rules(&a.value));
         let frame = element.attribute_entry("frame");
-        let colored = element.attribute_entry("bordercolor").filter(|a| !a.value.is_empty());
-        if let Some(colored) = colored {
-            hints.push(("border-style: solid".to_owned(), colored.value_span));
-        } else if let Some(border) = border {
-            hints.push(("border-style: outset".to_owned(), border.value_span));
+        // Differs from the standard, which has the lines `outset` whatever their colour is: browsers do not.
+        let colored = element.attribute("bordercolor").is_some_and(|c| !c.is_empty());
+        if let Some(border) = border {
+            let style = if colored { "solid" } else { "outset" };
+            hints.push((format!("border-style: {style}"), border.value_span));
         }
         if let Some(rules) = rules {
             let style = if border.is_some() { "solid" } else { "hidden" };

@@ -5,7 +5,7 @@ use super::compute::initial;
 use super::gather::{Entry, Target};
 use super::winners::Subject;
 use crate::cascade::Origin;
-use crate::document::Namespace;
+use crate::document::{Element, Namespace};
 use crate::property::{PropertyId, id};
 use crate::value::Value;
 
@@ -93,6 +93,11 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
     {
         style.set(id::JUSTIFY_ITEMS, outer.clone());
     }
+    // Boxes are aligned in what has the alignment, and not in tables inside of it (HTML Standard, "Tables").
+    let table = subject.pseudo.is_none() && subject.study.document.element(subject.element).is_html("table");
+    if table && keyword(style, id::TEXT_ALIGN).starts_with("-webkit-") {
+        style.set(id::TEXT_ALIGN, Value::keyword("start"));
+    }
     layers(style);
     drawn_by_the_platform(style, subject, entries);
     let mathematical = subject.study.document.element(subject.element).namespace == Namespace::MathMl;
@@ -136,6 +141,24 @@ const NO_CONTENTS: &[&str] = &[
     "frameset", "input", "textarea", "select",
 ];
 
+/// Whether an element is a picture that has no source, but a text that stands for it.
+fn is_text_of_picture(element: &Element) -> bool {
+    let lacks = |name: &str| element.attribute(name).is_none_or(str::is_empty);
+    element.is_html("img") && lacks("src") && lacks("srcset") && !lacks("alt")
+}
+
+/// What says how text is set in columns, which SVG text is not.
+const COLUMNS: [PropertyId; 8] = [
+    id::COLUMN_COUNT,
+    id::COLUMN_FILL,
+    id::COLUMN_GAP,
+    id::COLUMN_RULE_COLOR,
+    id::COLUMN_RULE_STYLE,
+    id::COLUMN_RULE_WIDTH,
+    id::COLUMN_SPAN,
+    id::COLUMN_WIDTH,
+];
+
 /// What `display`, `position` and columns come to on replaced elements, form controls and parts of SVG.
 fn unusual_displays(style: &mut Style, subject: &Subject<'_>) {
     let element = subject.study.document.element(subject.element);
@@ -144,6 +167,12 @@ fn unusual_displays(style: &mut Style, subject: &Subject<'_>) {
     }
     let parent = element.parent.map(|p| subject.study.document.element(p).namespace);
     match element.namespace {
+        // A picture without a source is its text, which has no size of its own (HTML Standard, "Images").
+        Namespace::Html if is_text_of_picture(element) && style.get(id::DISPLAY).is("inline") => {
+            for property in [id::WIDTH, id::HEIGHT, id::ASPECT_RATIO] {
+                style.set(property, Value::keyword("auto"));
+            }
+        }
         Namespace::Html if NO_CONTENTS.contains(&&*element.name) => {
             if style.get(id::DISPLAY).is("contents") {
                 style.set(id::DISPLAY, Value::keyword("none"));
@@ -172,8 +201,9 @@ fn unusual_displays(style: &mut Style, subject: &Subject<'_>) {
                 style.set(id::DISPLAY, Value::keyword("block"));
             }
             if &*element.name == "text" {
-                style.set(id::COLUMN_COUNT, Value::keyword("auto"));
-                style.set(id::COLUMN_WIDTH, Value::keyword("auto"));
+                for property in COLUMNS {
+                    style.set(property, initial(property));
+                }
             }
         }
         Namespace::MathMl if style.get(id::DISPLAY).is("contents") => {

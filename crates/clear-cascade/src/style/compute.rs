@@ -390,6 +390,11 @@ fn family_name(name: &str) -> Value {
 pub(super) fn output(style: &Style, property: PropertyId, value: &Value) -> Value {
     match property {
         id::CARET_COLOR | id::OUTLINE_COLOR if value.is("auto") => current(style),
+        // The colour of the ring around what has the focus is the platform's.
+        id::OUTLINE_COLOR if value.is("-webkit-focus-ring-color") => {
+            let ring = crate::value::color::Color::rgb(16.0, 16.0, 16.0, 1.0);
+            Value::Color(Arc::new(ColorValue::Absolute(ring)))
+        }
         // The width is inherited as it is, and shown as nothing where there is no line (CSS Backgrounds 3, §4.3).
         _ if has_no_line(style, property) => Value::px(0.0),
         _ => resolve_colors(style, value),
