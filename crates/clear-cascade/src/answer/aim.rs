@@ -77,10 +77,10 @@ impl Study {
             let Ok(list) = crate::selector::parse_list(tokens.all(), &crate::selector::Context::plain(&map)) else {
                 continue;
             };
-            if !wanted.iter().all(|e| matcher.any(&list, *e)) || not.iter().any(|e| matcher.any(&list, *e)) {
+            if !wanted.iter().all(|e| matcher.finds(&list, *e)) || not.iter().any(|e| matcher.finds(&list, *e)) {
                 continue;
             }
-            let takes = self.document.ids().filter(|e| matcher.any(&list, *e)).count();
+            let takes = self.document.ids().filter(|e| matcher.finds(&list, *e)).count();
             let specificity = list.selectors.first().map_or([0; 3], |s: &Selector| s.specificity.columns());
             out.push(Aim {
                 selector: text.clone(),

@@ -27,6 +27,18 @@ pub enum LocateError {
         /// The nearest name on the page.
         hint: Option<String>,
     },
+    /// Some of the selectors name an element, others a pseudo-element or another one.
+    #[error("`{name}` names elements and pseudo-elements, or several kinds of them; ask about one kind")]
+    Mixed {
+        /// The name as given.
+        name: String,
+    },
+    /// `::slotted()` and `::part()` name elements of another tree than the one they are written in.
+    #[error("`{name}` names an element of another tree; name the element by itself")]
+    OtherTree {
+        /// The name as given.
+        name: String,
+    },
     /// There is no element with this number.
     #[error("there is no element @{number}; the last of the page is @{last}")]
     Number {
@@ -77,13 +89,16 @@ impl Study {
     /// Where the text is no selector, or takes no element.
     pub fn select(&self, selector: &str) -> Result<Vec<ElementId>, LocateError> {
         let list = self.parse_selector(selector)?;
+        if list.selectors.iter().any(|s| s.slotted.is_some() || !s.parts.is_empty()) {
+            return Err(LocateError::OtherTree { name: selector.trim().to_owned() });
+        }
         let matcher = self.matcher();
-        let mut found: Vec<ElementId> = self.document.ids().filter(|e| matcher.any(&list, *e)).collect();
+        let mut found: Vec<ElementId> = self.document.ids().filter(|e| matcher.finds(&list, *e)).collect();
         if found.is_empty() {
             // What is nowhere on the page may be in a shadow tree.
             let inside = self.document.all_ids().skip(self.document.elements().len());
             let tree = |e: ElementId| self.document.element(e).tree;
-            found = inside.filter(|e| matcher.with_tree(tree(*e)).any(&list, *e)).collect();
+            found = inside.filter(|e| matcher.with_tree(tree(*e)).finds(&list, *e)).collect();
         }
         if found.is_empty() {
             return Err(LocateError::Nothing { selector: selector.trim().to_owned(), hint: self.nearest_name(&list) });
@@ -120,9 +135,12 @@ impl Study {
         if let Some((file, line, column)) = as_place(plain) {
             return Ok(Located { elements: self.at_place(file, line, column)?, pseudo });
         }
-        let elements = self.select(name)?;
-        let pseudo = self.parse_selector(name)?.selectors.into_iter().find_map(|s| s.pseudo);
-        Ok(Located { elements, pseudo })
+        let mut pseudos = self.parse_selector(name)?.selectors.into_iter().map(|s| s.pseudo);
+        let pseudo = pseudos.next().flatten();
+        if pseudos.any(|other| other != pseudo) {
+            return Err(LocateError::Mixed { name: name.to_owned() });
+        }
+        Ok(Located { elements: self.select(name)?, pseudo })
     }
 
     /// The element written at a place: the one whose start tag is there, else the innermost around it.

@@ -91,7 +91,7 @@ impl Study {
         let matcher = self.matcher();
         let taken: Vec<ElementId> = match &named {
             Named::Rule(rule) => self.document.all_ids().filter(|e| self.rule_takes(&matcher, rule, *e)).collect(),
-            Named::Selector(_) => self.document.ids().filter(|e| matcher.any(list, *e)).collect(),
+            Named::Selector(_) => self.document.ids().filter(|e| matcher.finds(list, *e)).collect(),
         };
         let hit = |e: &ElementId| Hit {
             element: e.number(),

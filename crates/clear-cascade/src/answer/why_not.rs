@@ -243,7 +243,7 @@ impl Study {
             let Ok(list) = crate::selector::parse_list(tokens.all(), &crate::selector::Context::plain(&map)) else {
                 continue;
             };
-            if matcher.any(&list, element) && !found.iter().any(|n| n.selector == variant) {
+            if matcher.finds(&list, element) && !found.iter().any(|n| n.selector == variant) {
                 found.push(Nearest { selector: variant, difference });
             }
         }

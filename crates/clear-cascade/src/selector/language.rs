@@ -30,6 +30,11 @@ pub(super) fn range_fits(range: &str, tag: &str) -> bool {
     if range.is_empty() || tag.is_empty() {
         return range.is_empty() && tag.is_empty();
     }
+    // What is no language tag is no language (RFC 5646, §2.1): subtags of one to eight letters and digits.
+    let is_subtag = |s: &str| (1..=8).contains(&s.len()) && s.bytes().all(|b| b.is_ascii_alphanumeric());
+    if !tag.split('-').all(is_subtag) {
+        return false;
+    }
     let mut wanted = range.split('-');
     let mut have = tag.split('-').peekable();
     let first = wanted.next().unwrap_or_default();
@@ -159,6 +164,9 @@ mod tests {
                 && !range_fits("de", "den")
                 && !range_fits("de-DE", "de-x-DE")
                 && !range_fits("*", "")
+                && !range_fits("en", "en-")
+                && !range_fits("en", "en--US")
+                && !range_fits("en", "en_US")
         );
     }
 }

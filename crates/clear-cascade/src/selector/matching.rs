@@ -105,6 +105,11 @@ impl<'d> Matcher<'d> {
         list.selectors.iter().any(|s| s.is_plain() && self.takes(s, element))
     }
 
+    /// Whether one of the selectors takes the element or a pseudo-element of it.
+    pub(crate) fn finds(&self, list: &SelectorList, element: ElementId) -> bool {
+        list.selectors.iter().any(|s| s.slotted.is_none() && s.parts.is_empty() && self.takes(s, element))
+    }
+
     /// Whether the compounds up to `index` fit with `element` as the subject of that one. With an `anchor`, the first
     /// compound's combinator leads from the anchor (relative selectors).
     fn try_compound(

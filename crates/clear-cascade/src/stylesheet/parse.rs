@@ -444,7 +444,7 @@ impl<'t> Parser<'t> {
                 _ => self.note(
                     NoteKind::AtRule,
                     head,
-                    "a layer with a block has one name at most; the block is dropped",
+                    "a layer with a block has one name at most, such as `theme.dark`; the block is dropped",
                     None,
                 ),
             },
@@ -625,12 +625,14 @@ impl<'t> Parser<'t> {
                 self.imports_over |= self.imported;
                 self.items.push(Item::Layers(names, around.group));
             }
-            None => self.note(
-                NoteKind::AtRule,
-                head,
-                "`@layer` without a block needs names such as `base, theme`; it is dropped",
-                None,
-            ),
+            None if prelude.is_empty() => {
+                let message = "`@layer` without a block needs names such as `base, theme`; it is dropped";
+                self.note(NoteKind::AtRule, head, message, None);
+            }
+            None => {
+                let message = format!("`{}` are no names of layers such as `base, theme.dark`; it is dropped", prelude.text());
+                self.note(NoteKind::AtRule, head, message, None);
+            }
         }
     }
 

@@ -194,6 +194,46 @@ fn selectors_take_what_a_browser_takes() {
     assert!(wrong.is_empty(), "{} of {}:\n{}", wrong.len(), rows.len(), wrong.join("\n"));
 }
 
+/// States that the markup decides.
+const STATES: &[&str] = &[
+    "enabled",
+    "disabled",
+    "checked",
+    "default",
+    "indeterminate",
+    "required",
+    "optional",
+    "read-write",
+    "read-only",
+    "placeholder-shown",
+    "in-range",
+    "out-of-range",
+    "valid",
+    "invalid",
+    "defined",
+    "dir(rtl)",
+    "lang(en)",
+    "lang(fr)",
+    "lang(de)",
+    "lang(zh)",
+];
+
+#[test]
+fn states_are_those_of_a_browser() {
+    let rows = rows("states.tsv");
+    assert!(rows.len() >= 700);
+    let mut wrong = Vec::new();
+    for (html, expected) in &rows {
+        let study = page(&format!("<!DOCTYPE html><html><body>{html}</body></html>"));
+        let is = |state: &&&str| study.select(&format!("[t]:{state}")).is_ok();
+        let got: Vec<&str> = STATES.iter().filter(is).copied().collect();
+        if got.join(" ") != *expected {
+            wrong.push(format!("{html}: expected {expected}, got {}", got.join(" ")));
+        }
+    }
+    assert!(wrong.is_empty(), "{} of {}:\n{}", wrong.len(), rows.len(), wrong.join("\n"));
+}
+
 #[test]
 fn numbers_are_compared_apart_from_words() {
     assert!(near("rgb(1, 2, 3)", "rgb(1, 2, 3)") && near("lab(50.001 20 -30)", "lab(50 20 -30)"));

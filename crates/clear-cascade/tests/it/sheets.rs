@@ -119,7 +119,7 @@ h3 { margin: 1px 2x; padding: 5; color: ffcc00 }
     let study = files(&[
         (
             "index.html",
-            "<link rel=stylesheet href=a.css><link rel=stylesheet href=them.css><link rel=styleshet href=b.css><p class=a><h3>",
+            "<!DOCTYPE html><link rel=stylesheet href=a.css><link rel=stylesheet href=them.css><link rel=styleshet href=b.css><p class=a><h3>",
         ),
         ("a.css", css),
         ("theme.css", ""),

@@ -6,7 +6,7 @@ use crate::{page, value};
 #[track_caller]
 fn computed(declaration: &str, property: &str) -> String {
     let study =
-        page(&format!("<style>div {{ font-size: 20px; color: teal }} p {{ {declaration} }}</style><div><p id=x>"));
+        page(&format!("<!DOCTYPE html><style>div {{ font-size: 20px; color: teal }} p {{ {declaration} }}</style><div><p id=x>"));
     value(&study, "#x", property)
 }
 
@@ -181,7 +181,7 @@ fn custom_properties_are_put_in() {
 fn tests_that_ask_themselves_come_to_an_end() {
     let deep = format!("{}1{}", "if(style(--x: ".repeat(3000), "): 1px; else: 2px)".repeat(3000));
     let study = page(&format!(
-        "<style>@function --f() {{ result: if(style(--x: --f()): 1px; else: 2px) }}
+        "<!DOCTYPE html><style>@function --f() {{ result: if(style(--x: --f()): 1px; else: 2px) }}
          @function --g() {{ result: if(style(--x > --g()): 1px; else: 2px) }}
          @container style(--x: --f()) {{ p {{ color: red }} }}
          p {{ --x: 1; width: --f(); height: --g(); top: {deep} }}</style><p>"
@@ -230,7 +230,7 @@ fn calls_that_double_with_each_step_are_cut_off() {
         (0..60).map(|i| format!("@function --a{i}() {{ result: --id(--a{0}() --a{0}()) }}", i + 1)).collect();
     let locals: String = (0..40).map(|i| format!("--l{i}: var(--l{0})var(--l{0});", i + 1)).collect();
     let study = page(&format!(
-        "<style>{calls} @function --a60() {{ result: 1 }} @function --id(--x) {{ result: 1px }}
+        "<!DOCTYPE html><style>{calls} @function --a60() {{ result: 1 }} @function --id(--x) {{ result: 1px }}
         @function --l() {{ {locals} --l40: ; result: 3px var(--l0) }}
         p {{ width: --a0(); height: --l(); --k: --a0() }}</style><p>"
     ));

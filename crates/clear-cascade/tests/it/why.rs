@@ -84,7 +84,7 @@ fn several_properties_are_grouped_by_what_gives_their_values() {
 fn variables_are_followed_to_where_they_are_set() {
     let css =
         ":root { --a: var(--b); --b: gold } p { border: var(--a) 2px solid; width: calc(100% - var(--gap, 1em)) }";
-    let study = files(&[("index.html", "<link rel=stylesheet href=a.css><p>"), ("a.css", css)]);
+    let study = files(&[("index.html", "<!DOCTYPE html><link rel=stylesheet href=a.css><p>"), ("a.css", css)]);
     insta::assert_snapshot!(
         "variables",
         format!("{}\n\n{}", told(&study, "p", "border-top-color"), told(&study, "p", "width"))
@@ -166,7 +166,7 @@ fn slips_in_values_are_told_with_what_was_meant() {
         ("font", "bold 12px"),
     ];
     let css: String = slips.iter().map(|(property, value)| format!("p {{ {property}: {value} }}\n")).collect();
-    let study = files(&[("index.html", "<link rel=stylesheet href=a.css><p>"), ("a.css", &css)]);
+    let study = files(&[("index.html", "<!DOCTYPE html><link rel=stylesheet href=a.css><p>"), ("a.css", &css)]);
     let p = study.select("p").unwrap()[0];
     let told = slips.iter().enumerate().map(|(i, (property, value))| {
         let longhand = study.longhands(property).unwrap()[0].clone();

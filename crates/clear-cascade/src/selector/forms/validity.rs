@@ -103,13 +103,15 @@ fn input_is_valid(document: &Document, id: ElementId, kind: InputType) -> bool {
         InputType::Email => parts.iter().all(|p| is_email(p)),
         _ => true,
     };
-    typed && element.attribute("pattern").and_then(compiled).is_none_or(|pattern| parts.iter().all(|p| pattern.is_match(p)))
+    typed && element.attribute("pattern").and_then(compiled).is_none_or(|pattern| {
+        // One that takes too long to tell does not count either.
+        parts.iter().all(|p| pattern.is_match(p).unwrap_or(true))
+    })
 }
 
 /// A `pattern`, which the whole value has to match; nothing where it is no regular expression, and then it does not
-/// count (HTML Standard, "compiled pattern regular expression"). Neither does one that looks around itself or back,
-/// since how long that takes has no bounds.
-fn compiled(pattern: &str) -> Option<regex::Regex> {
+/// count (HTML Standard, "compiled pattern regular expression").
+fn compiled(pattern: &str) -> Option<fancy_regex::Regex> {
     regress::Regex::with_flags(pattern, "v").ok()?;
     let mut plain = String::with_capacity(pattern.len());
     let mut chars = pattern.chars();
@@ -133,13 +135,18 @@ fn compiled(pattern: &str) -> Option<regex::Regex> {
             None => plain.push(c),
         }
     }
-    regex::Regex::new(&format!("^(?:{plain})$")).ok()
+    fancy_regex::Regex::new(&format!("^(?:{plain})$")).ok()
 }
 
 /// Whether a text is a valid e-mail address (HTML Standard, "valid email address").
 fn is_email(text: &str) -> bool {
-    let Some((local, domain)) = text.split_once('@') else {
+    let Some((local, written)) = text.split_once('@') else {
         return false;
+    };
+    // A name in other letters is looked at as it is sent (URL Standard, "domain to ASCII").
+    let domain = match url::Host::parse(written) {
+        Ok(url::Host::Domain(ascii)) if !written.is_ascii() => ascii,
+        _ => written.to_owned(),
     };
     let local_fits = |c: char| c.is_ascii_alphanumeric() || ".!#$%&'*+/=?^_`{|}~-".contains(c);
     let label_fits = |l: &str| {

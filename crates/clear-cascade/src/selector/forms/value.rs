@@ -283,8 +283,9 @@ pub(super) fn is_off_step(element: &Element, kind: InputType, value: f64) -> boo
     let origin = if kind == InputType::Week { -3.0 * DAY } else { 0.0 };
     let base = read("min").or_else(|| read("value")).unwrap_or(origin);
     let rest = (value - base).abs() % step;
-    // Numbers with fractions are not exact: what is less than a ten-millionth of a step off is on it.
-    let slack = step / f64::from(1 << 24);
+    // Numbers with fractions are not exact: what is less than a ten-millionth of a step off is on it, and so is what is
+    // off by no more than the number itself is exact.
+    let slack = step / f64::from(1 << 24) + value.abs().max(base.abs()) * f64::EPSILON;
     rest > slack && rest < step - slack
 }
 
