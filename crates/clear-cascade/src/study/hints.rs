@@ -29,9 +29,38 @@ pub(super) fn of(document: &Document, id: ElementId) -> Vec<(String, Span)> {
                 }
             }
         }
-        _ => {}
+        Namespace::MathMl => {
+            for attribute in element.attributes.iter().filter(|a| a.namespace.is_empty()) {
+                hints.extend(math(attribute).map(|text| (text, attribute.value_span)));
+            }
+        }
+        Namespace::Other => {}
     }
     hints
+}
+
+/// The declaration of an attribute that any MathML element may have (MathML Core, §2.1.6 and §2.1.7).
+fn math(attribute: &Attribute) -> Option<String> {
+    let value = &*attribute.value;
+    let lower = value.to_ascii_lowercase();
+    match &*attribute.name {
+        "dir" => matches!(&*lower, "ltr" | "rtl").then(|| format!("direction: {lower}")),
+        "mathcolor" => declaration("color", value),
+        "mathbackground" => declaration("background-color", value),
+        "mathsize" => declaration("font-size", value),
+        "displaystyle" if lower == "true" => Some("math-style: normal".to_owned()),
+        "displaystyle" if lower == "false" => Some("math-style: compact".to_owned()),
+        "scriptlevel" => {
+            let digits = value.strip_prefix(['+', '-']).unwrap_or(value);
+            let number = !digits.is_empty() && digits.bytes().all(|b| b.is_ascii_digit());
+            match value.starts_with(['+', '-']) {
+                _ if !number => None,
+                true => Some(format!("math-depth: add({value})")),
+                false => Some(format!("math-depth: {value}")),
+            }
+        }
+        _ => None,
+    }
 }
 
 /// The declarations of an attribute that any HTML element may have (HTML Standard, "The draggable attribute", and
@@ -80,14 +109,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
                 "table", "td", "th", "col", "colgroup", "hr", "img", "iframe", "embed", "object", "video", "marquee",
             ]) || image_input(element) =>
         {
-            if is(&["table", "td", "th"])
-                && number(value).is_none_or(|n| n == 0.0)
-                && is(&["td", "th", "table"])
-                && !lower.starts_with(|c: char| c.is_ascii_digit())
-            {
-                return None;
-            }
-            dimension(value).map(|d| {
+            dimension(value).filter(|d| !is(&["table", "td", "th"]) || is_something(d)).map(|d| {
                 let ratio = ratio(element);
                 format!("width: {d}{ratio}")
             })
@@ -98,7 +120,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
                 "marquee",
             ]) || image_input(element) =>
         {
-            dimension(value).map(|d| format!("height: {d}"))
+            dimension(value).filter(|d| !is(&["td", "th"]) || is_something(d)).map(|d| format!("height: {d}"))
         }
         "width" | "height" if is(&["canvas"]) => (&*attribute.name == "width" && element.attribute("height").is_some())
             .then(|| ratio(element).trim_start_matches("; ").to_owned()),
@@ -129,16 +151,19 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
             "all" | "both" => Some("clear: both".to_owned()),
             _ => None,
         },
-        "type" if is(&["ol", "ul", "li"]) => list_type(element, value).map(|t| format!("list-style-type: {t}")),
-        "marginwidth" if is(&["body"]) => dimension(value).map(|d| format!("margin-left: {d}; margin-right: {d}")),
-        "marginheight" if is(&["body"]) => dimension(value).map(|d| format!("margin-top: {d}; margin-bottom: {d}")),
-        "leftmargin" if is(&["body"]) => dimension(value).map(|d| format!("margin-left: {d}")),
-        "rightmargin" if is(&["body"]) => dimension(value).map(|d| format!("margin-right: {d}")),
-        "topmargin" if is(&["body"]) => dimension(value).map(|d| format!("margin-top: {d}")),
-        "bottommargin" if is(&["body"]) => dimension(value).map(|d| format!("margin-bottom: {d}")),
+        "type" if is(&["ol", "ul", "li"]) => list_type(element, &attribute.value).map(|t| format!("list-style-type: {t}")),
+        "marginwidth" if is(&["body"]) => number(value).map(|n| format!("margin-left: {n}px; margin-right: {n}px")),
+        "marginheight" if is(&["body"]) => number(value).map(|n| format!("margin-top: {n}px; margin-bottom: {n}px")),
+        // These count only where the two above are missing (HTML Standard, "The page").
+        "leftmargin" | "rightmargin" | "topmargin" | "bottommargin" if is(&["body"]) => {
+            let side = attribute.name.trim_end_matches("margin");
+            let both = if matches!(side, "left" | "right") { "marginwidth" } else { "marginheight" };
+            let counts = element.attribute(both).is_none();
+            number(value).filter(|_| counts).map(|n| format!("margin-{side}: {n}px"))
+        }
         "wrap" if is(&["textarea"]) => (lower == "off").then(|| "white-space: pre; overflow-wrap: normal".to_owned()),
         "link" | "vlink" | "alink" if is(&["body"]) => None,
-        "href" if is(&["a", "area"]) => body_color(document, "link").map(|c| format!("color: {c}")),
+        "href" if is(&["a"]) => body_color(document, "link").map(|c| format!("color: {c}")),
         _ => None,
     }
 }
@@ -192,7 +217,7 @@ fn align(element: &Element, value: &str) -> Option<String> {
             _ => None,
         };
     }
-    if is(&["input", "button", "textarea", "marquee"]) {
+    if is(&["input", "button", "select", "textarea", "marquee"]) {
         return None;
     }
     if is(&["caption"]) {
@@ -209,7 +234,9 @@ fn align(element: &Element, value: &str) -> Option<String> {
     // Of what is a block to these, the boxes are aligned too; browsers let all elements have the attribute.
     let block = is(&["div", "p", "thead", "tbody", "tfoot", "tr", "td", "th", "col", "colgroup"]);
     let prefix = if block { "-webkit-" } else { "" };
+    let table_part = is(&["thead", "tbody", "tfoot", "tr", "td", "th", "col", "colgroup"]);
     match value {
+        "absmiddle" if table_part => Some("text-align: center".to_owned()),
         "center" | "middle" => Some(format!("text-align: {prefix}center")),
         "left" | "right" => Some(format!("text-align: {prefix}{value}")),
         "justify" => Some("text-align: justify".to_owned()),
@@ -223,23 +250,29 @@ fn table_hints(document: &Document, element: &Element, hints: &mut Vec<(String, 
         let border = element.attribute_entry("border").filter(|a| number(&a.value).unwrap_or(1.0) > 0.0);
         let rules = element.attribute_entry("rules").filter(|a| is_rules(&a.value));
         let frame = element.attribute_entry("frame");
+        if let Some(rules) = rules {
+            hints.push(("border-collapse: collapse; border-style: hidden".to_owned(), rules.value_span));
+        }
         // Differs from the standard, which has the lines `outset` whatever their colour is: browsers do not.
         let colored = element.attribute("bordercolor").is_some_and(|c| !c.is_empty());
         if let Some(border) = border {
             let style = if colored { "solid" } else { "outset" };
             hints.push((format!("border-style: {style}"), border.value_span));
         }
-        if let Some(rules) = rules {
-            let style = if border.is_some() { "solid" } else { "hidden" };
-            hints.push((format!("border-collapse: collapse; border-style: {style}"), rules.value_span));
-        }
         if let Some(frame) = frame
             && let Some(styles) = frame_styles(&frame.value.to_ascii_lowercase())
         {
-            let styles = if rules.is_some() { styles.replace("outset", "solid") } else { styles.to_owned() };
             hints.push((format!("border-style: {styles}; border-width: 1px"), frame.value_span));
         }
         return;
+    }
+    if ["colgroup", "thead", "tbody", "tfoot"].contains(&&*element.name) {
+        let table = element.parent.map(|p| document.element(p)).filter(|p| p.is_html("table"));
+        let rules = table.and_then(|t| t.attribute_entry("rules")).filter(|r| r.value.eq_ignore_ascii_case("groups"));
+        if let Some(rules) = rules {
+            let style = if &*element.name == "colgroup" { "none solid" } else { "solid none" };
+            hints.push((format!("border-width: 1px; border-style: {style}"), rules.value_span));
+        }
     }
     if !["td", "th"].contains(&&*element.name) {
         return;
@@ -259,7 +292,8 @@ fn table_hints(document: &Document, element: &Element, hints: &mut Vec<(String, 
         let text = match &*rules.value.to_ascii_lowercase() {
             "all" => "border-width: 1px; border-style: solid; border-color: inherit",
             "cols" => "border-width: 1px; border-style: none solid",
-            "rows" | "groups" | "none" => "border-width: 1px; border-style: none",
+            "rows" => "border-width: 1px; border-style: solid none",
+            "groups" | "none" => "border-width: 1px; border-style: none",
             _ => return,
         };
         hints.push((text.to_owned(), rules.value_span));
@@ -277,17 +311,17 @@ fn is_rules(value: &str) -> bool {
     matches!(&*value.to_ascii_lowercase(), "none" | "groups" | "rows" | "cols" | "all")
 }
 
-/// The border styles of a `frame` attribute.
+/// The border styles of a `frame` attribute. Differs from HTML, "Tables", which has `outset` for the lines.
 fn frame_styles(value: &str) -> Option<&'static str> {
     Some(match value {
         "void" => "hidden",
-        "above" => "outset hidden hidden hidden",
-        "below" => "hidden hidden outset hidden",
-        "hsides" => "outset hidden",
-        "lhs" => "hidden hidden hidden outset",
-        "rhs" => "hidden outset hidden hidden",
-        "vsides" => "hidden outset",
-        "box" | "border" => "outset",
+        "above" => "solid hidden hidden hidden",
+        "below" => "hidden hidden solid hidden",
+        "hsides" => "solid hidden",
+        "lhs" => "hidden hidden hidden solid",
+        "rhs" => "hidden solid hidden hidden",
+        "vsides" => "hidden solid",
+        "box" | "border" => "solid",
         _ => return None,
     })
 }
@@ -308,15 +342,25 @@ fn ratio(element: &Element) -> String {
 
 /// A number of at least 0 at the start of a text (HTML Standard, "rules for parsing non-negative integers").
 fn number(text: &str) -> Option<f64> {
-    let text = text.trim().trim_start_matches('+');
-    let digits: String = text.chars().take_while(char::is_ascii_digit).collect();
-    digits.parse().ok()
+    let text = text.trim_start_matches([' ', '\t', '\n', '\x0C', '\r']);
+    let unsigned = text.strip_prefix(['+', '-']).unwrap_or(text);
+    let digits: String = unsigned.chars().take_while(char::is_ascii_digit).collect();
+    digits.parse().ok().filter(|n| *n == 0.0 || !text.starts_with('-'))
+}
+
+/// Whether a length or percentage is more than nothing (HTML Standard, "rules for parsing nonzero dimension values").
+fn is_something(dimension: &str) -> bool {
+    !matches!(dimension, "0px" | "0%")
 }
 
 /// A length or percentage (HTML Standard, "rules for parsing dimension values").
 fn dimension(text: &str) -> Option<String> {
-    let text = text.trim().trim_start_matches('+');
-    let end = text.find(|c: char| !c.is_ascii_digit() && c != '.').unwrap_or(text.len());
+    let text = text.trim_start_matches([' ', '\t', '\n', '\x0C', '\r']);
+    let digits = |from: usize| from + text[from..].bytes().take_while(u8::is_ascii_digit).count();
+    let mut end = digits(0);
+    if end > 0 && text[end..].starts_with('.') {
+        end = digits(end + 1);
+    }
     let n: f64 = text[..end].parse().ok()?;
     Some(if text[end..].starts_with('%') { format!("{n}%") } else { format!("{n}px") })
 }
