@@ -88,11 +88,14 @@ pub(super) struct Collected {
     pub(super) notes: Vec<Note>,
 }
 
+/// A linked sheet: its URL, and the encoding it is read in unless it says another itself.
+pub(super) type Linked = (Url, &'static encoding_rs::Encoding);
+
 /// Stylesheets that were read, for studies of the same texts to share.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Parsed {
-    /// Sheets behind URLs, and why those that are missing are.
-    pub(super) linked: HashMap<Url, Result<Arc<Stylesheet>, String>>,
+    /// Linked sheets, and why those that are missing are.
+    pub(super) linked: HashMap<Linked, Result<Arc<Stylesheet>, String>>,
     /// Sheets of browser defaults and users by origin and number.
     pub(super) given: HashMap<(Origin, usize), Arc<Stylesheet>>,
     /// Sheets of `<style>` elements, hints and `style` attributes, by their place in the page and by their text.
@@ -322,7 +325,8 @@ impl Collector<'_> {
             _ => inside.layer,
         };
         let imported = Inside { layer, off, ..inside.clone() };
-        self.load(&import.href, base, &imported, import.span);
+        let encoding = self.sources.get(import.span.source).encoding();
+        self.load(&import.href, base, &imported, (import.span, encoding));
     }
 
     /// The state inside a group.

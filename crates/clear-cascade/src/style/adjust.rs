@@ -25,6 +25,10 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
     if positioned && !style.get(id::FLOAT).is("none") {
         style.set(id::FLOAT, Value::keyword("none"));
     }
+    let in_ruby = parent.is_some_and(|p| p.inlinifies) && !positioned;
+    if in_ruby {
+        style.set(id::FLOAT, Value::keyword("none"));
+    }
     let floats = !style.get(id::FLOAT).is("none");
     let in_flex = parent.is_some_and(|p| p.blockifies);
     unusual_displays(style, subject);
@@ -55,6 +59,20 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
         if let Some(blockified) = blockified {
             style.set(id::DISPLAY, Value::keyword(blockified));
         }
+    }
+    // CSS Ruby 1, §2.2: what is inside of ruby is on its line.
+    let inlinified = match &*keyword(style, id::DISPLAY) {
+        "block" | "flow-root" => Some("inline-block"),
+        "flex" => Some("inline-flex"),
+        "grid" => Some("inline-grid"),
+        "table" => Some("inline-table"),
+        "list-item" => Some("inline list-item"),
+        "block ruby" => Some("ruby"),
+        "block math" => Some("inline math"),
+        _ => None,
+    };
+    if let Some(inlinified) = inlinified.filter(|_| in_ruby) {
+        style.set(id::DISPLAY, Value::keyword(inlinified));
     }
     // A box that is cut after so many lines is a block container (CSS Overflow 4, §5.3).
     let clamped = match &*keyword(style, id::DISPLAY) {
@@ -111,6 +129,11 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
     style.blockifies = match &*keyword(style, id::DISPLAY) {
         "contents" => in_flex,
         "flex" | "inline-flex" | "grid" | "inline-grid" | "math" | "block math" => true,
+        _ => false,
+    };
+    style.inlinifies = match &*keyword(style, id::DISPLAY) {
+        "contents" => parent.is_some_and(|p| p.inlinifies),
+        "ruby" | "block ruby" | "ruby-text" => true,
         _ => false,
     };
     // What may be left out of the layout remembers its size (CSS Contain 2, §4.2).

@@ -38,6 +38,7 @@ pub(super) fn initial(property: PropertyId) -> Value {
         font: FontMemory::default(),
         body_color: None,
         blockifies: false,
+        inlinifies: false,
     };
     compute(property, &property.initial(), &Env { style: &style, parent: None, root: None, base: None })
 }

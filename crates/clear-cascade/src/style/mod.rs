@@ -60,6 +60,8 @@ pub(crate) struct Style {
     body_color: Option<Value>,
     /// Whether boxes inside are blockified, as in flex and grid containers.
     blockifies: bool,
+    /// Whether boxes inside are inlinified, as in ruby.
+    inlinifies: bool,
 }
 
 /// The chunk of a longhand and its place there.
@@ -100,6 +102,7 @@ impl Style {
             font: parent.map(|p| p.font).unwrap_or_default(),
             body_color: parent.and_then(|p| p.body_color.clone()),
             blockifies: parent.is_some_and(|p| p.blockifies),
+            inlinifies: parent.is_some_and(|p| p.inlinifies),
         }
     }
 

@@ -63,10 +63,23 @@ enum Comparison {
 /// The value a feature is compared with.
 #[derive(Clone, Debug, PartialEq)]
 enum Value {
-    /// A length in px, a resolution in dppx, a number, or a ratio as one number.
-    Number(f64),
+    /// A number of some measure.
+    Number(f64, Measure),
     /// A keyword in lower case.
     Ident(String),
+}
+
+/// What a number in a query measures.
+#[derive(Clone, Copy, Debug, PartialEq)]
+enum Measure {
+    /// Nothing: a number without a unit.
+    Plain,
+    /// A length, in px.
+    Length,
+    /// A resolution, in dppx.
+    Resolution,
+    /// A ratio, as one number.
+    Ratio,
 }
 
 /// How deeply conditions may nest.
@@ -109,9 +122,8 @@ fn query(slice: Slice<'_>) -> Option<Query> {
             return None;
         }
         rest.next();
-        if !rest.skip_space() {
-            return None;
-        }
+        // Without white space, `and(` would be a function.
+        rest.skip_space();
         let condition = condition(rest, 0, false)?;
         return Some(Query::Typed { not, medium, condition: Some(condition) });
     }
@@ -126,9 +138,8 @@ fn condition(slice: Slice<'_>, depth: u32, or_allowed: bool) -> Option<Condition
     }
     if rest.is_ident("not") {
         rest.next();
-        if !rest.skip_space() {
-            return None;
-        }
+        // Without white space, `and(` would be a function.
+        rest.skip_space();
         let (one, after) = in_parens(rest, depth)?;
         return after.trim().is_empty().then(|| Condition::Not(Box::new(one)));
     }
@@ -145,9 +156,8 @@ fn condition(slice: Slice<'_>, depth: u32, or_allowed: bool) -> Option<Condition
             return None;
         }
         rest.next();
-        if !rest.skip_space() {
-            return None;
-        }
+        // Without white space, `and(` would be a function.
+        rest.skip_space();
         let (next, after) = in_parens(rest, depth)?;
         parts.push(next);
         joint = Some(word);
@@ -195,6 +205,9 @@ fn feature(inside: Slice<'_>) -> Option<Condition> {
             is_range(&plain).then_some((plain, comparison))
         });
         let (name, comparison) = range.unwrap_or((name, Comparison::Equal));
+        if !suits(&name, &value) {
+            return None;
+        }
         return Some(Condition::Feature(name, vec![(comparison, value)]));
     }
     let mut parts = Vec::new();
@@ -217,7 +230,7 @@ fn feature(inside: Slice<'_>) -> Option<Condition> {
             rest.from += 1;
         }
     }
-    match (parts.as_slice(), signs.as_slice()) {
+    let found = match (parts.as_slice(), signs.as_slice()) {
         ([a, b], [sign]) => {
             match (single_ident(*a).filter(|n| is_range(n)), single_ident(*b).filter(|n| is_range(n))) {
                 (Some(name), _) => Some(Condition::Feature(name, vec![(*sign, value(*b)?)])),
@@ -235,7 +248,12 @@ fn feature(inside: Slice<'_>) -> Option<Condition> {
             Some(Condition::Feature(name, vec![(flip(*s), value(*a)?), (*t, value(*b)?)]))
         }
         _ => None,
-    }
+    };
+    let fits = |c: &Condition| match c {
+        Condition::Feature(name, compared) => compared.iter().all(|(_, value)| suits(name, value)),
+        _ => true,
+    };
+    found.filter(fits)
 }
 
 /// The same comparison seen from the other side.
@@ -264,32 +282,51 @@ fn value(slice: Slice<'_>) -> Option<Value> {
     let (left, right) = slice.split_at(|t| t.kind == Kind::Delim('/'));
     if !right.is_empty() {
         let right = Slice { from: right.from + 1, ..right };
-        return Some(Value::Number(number(left.trim())? / number(right.trim())?));
+        let plain = |part: Slice<'_>| number(part.trim()).filter(|n| n.1 == Measure::Plain && n.0 >= 0.0).map(|n| n.0);
+        return Some(Value::Number(plain(left)? / plain(right)?, Measure::Ratio));
     }
-    number(slice).map(Value::Number)
+    number(slice).map(|(n, measure)| Value::Number(n, measure))
+}
+
+/// Whether a value is of the kind that a feature has (Media Queries 5, the tables of features).
+fn suits(name: &str, value: &Value) -> bool {
+    let Value::Number(n, measure) = value else { return true };
+    match name {
+        "width" | "height" | "device-width" | "device-height" => {
+            *measure == Measure::Length || (*measure == Measure::Plain && *n == 0.0)
+        }
+        "aspect-ratio" | "device-aspect-ratio" => matches!(measure, Measure::Ratio | Measure::Plain),
+        "resolution" => *measure == Measure::Resolution,
+        _ => *measure == Measure::Plain,
+    }
 }
 
 /// A number with or without a unit, in px or dppx; relative units are those of the initial font.
-fn number(slice: Slice<'_>) -> Option<f64> {
+fn number(slice: Slice<'_>) -> Option<(f64, Measure)> {
     let token = slice.peek()?;
     if slice.from + 1 == slice.to {
         return match token.kind {
-            Kind::Number(n, _) => Some(n),
+            Kind::Number(n, _) => Some((n, Measure::Plain)),
             Kind::Dimension(n, _) => {
-                let per = match &*slice.name(token).to_ascii_lowercase() {
-                    "em" | "rem" => 16.0,
-                    "ex" | "ch" => 8.0,
-                    "dpi" => 1.0 / 96.0,
-                    "dpcm" => 2.54 / 96.0,
-                    "dppx" | "x" => 1.0,
-                    unit => crate::value::absolute_unit(unit)?,
+                let (per, measure) = match &*slice.name(token).to_ascii_lowercase() {
+                    "em" | "rem" => (16.0, Measure::Length),
+                    "ex" | "ch" => (8.0, Measure::Length),
+                    "dpi" => (1.0 / 96.0, Measure::Resolution),
+                    "dpcm" => (2.54 / 96.0, Measure::Resolution),
+                    "dppx" | "x" => (1.0, Measure::Resolution),
+                    unit => (crate::value::absolute_length(unit)?, Measure::Length),
                 };
-                Some(n * per)
+                Some((n * per, measure))
             }
             _ => None,
         };
     }
-    matches!(token.kind, Kind::Function(_)).then(|| crate::value::absolute_math(slice)).flatten()
+    let found = matches!(token.kind, Kind::Function(_)).then(|| crate::value::absolute_math(slice)).flatten()?;
+    Some(match found {
+        (n, crate::value::NumericClass::Length) => (n, Measure::Length),
+        (n, crate::value::NumericClass::Resolution) => (n, Measure::Resolution),
+        (n, _) => (n, Measure::Plain),
+    })
 }
 
 /// Features that take a range of values.
@@ -398,7 +435,7 @@ impl MediaQueryList {
         }
         for (name, value) in &features {
             let (change, how) = match value {
-                Value::Number(n) if matches!(&**name, "width" | "height") => {
+                Value::Number(n, _) if matches!(&**name, "width" | "height") => {
                     let near = [*n, n + 1.0, n - 1.0];
                     let with = |px: f64| match &**name {
                         "width" => Viewing { width: px, ..viewing.clone() },
@@ -417,7 +454,7 @@ impl MediaQueryList {
                     changed.preferences.insert(name.trim_start_matches("prefers-").to_owned(), word.clone());
                     (changed, format!("with `{name}: {word}`"))
                 }
-                Value::Number(_) => continue,
+                Value::Number(..) => continue,
             };
             if self.matches(&change) {
                 return Some(how);
@@ -532,7 +569,7 @@ impl Condition {
 /// Compares what the viewing has with what is asked for.
 fn compare(have: &Have, how: Comparison, wanted: &Value) -> Option<bool> {
     match (have, wanted) {
-        (Have::Number(have), Value::Number(wanted)) => Some(match how {
+        (Have::Number(have), Value::Number(wanted, _)) => Some(match how {
             Comparison::Equal => (have - wanted).abs() < 1e-6,
             Comparison::Less => have < wanted,
             Comparison::AtMost => *have <= wanted + 1e-9,

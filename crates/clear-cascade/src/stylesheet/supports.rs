@@ -34,7 +34,8 @@ fn test(part: Slice<'_>) -> Option<bool> {
         "selector" => {
             let map = OffsetMap::slice(SourceId(0), 0);
             let list = selector::parse_list(inside, &selector::Context::plain(&map));
-            list.is_ok_and(|l| l.selectors.len() == 1)
+            // All of it must be known, also where a list forgives (CSS Conditional 4, §2).
+            list.is_ok_and(|l| l.selectors.len() == 1 && l.forgiven().is_empty())
         }
         "font-tech" => inside.ident().is_some_and(|i| {
             matches!(

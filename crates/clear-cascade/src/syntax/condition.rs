@@ -41,9 +41,7 @@ fn condition(slice: Slice<'_>, depth: u32, leaf: Leaf<'_>) -> Option<Truth> {
             return None;
         }
         after.next();
-        if !after.skip_space() {
-            return None;
-        }
+        after.skip_space();
         let (next, rest) = part(after, depth, leaf)?;
         let settles = word == "or";
         value = match (value, next) {

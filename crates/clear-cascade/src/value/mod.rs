@@ -288,10 +288,10 @@ pub(crate) fn url(slice: Slice<'_>) -> Option<Value> {
     None
 }
 
-/// The factor of an absolute length unit to px, or of a time unit to s.
-pub(crate) fn absolute_unit(name: &str) -> Option<f64> {
+/// The factor of an absolute length unit to px.
+pub(crate) fn absolute_length(name: &str) -> Option<f64> {
     let unit = Unit::named(name)?;
-    unit.is_absolute().then(|| unit.canonical(1.0, &Context::default()).0)
+    (unit.is_absolute() && unit.dimension() == Dimension::Length).then(|| unit.canonical(1.0, &Context::default()).0)
 }
 
 /// The one number of any class in a run, worked out as far as it can be.
@@ -308,12 +308,12 @@ pub(crate) fn any_numeric(slice: Slice<'_>, context: &Context) -> Option<Value> 
     classes.into_iter().find_map(|c| numeric(c, (f64::NEG_INFINITY, f64::INFINITY), slice)).map(|v| v.absolute(context))
 }
 
-/// The number that arithmetic gives where no element is around, in px and with 16px for `em`.
-pub(crate) fn absolute_math(slice: Slice<'_>) -> Option<f64> {
+/// The number that arithmetic gives where no element is around, in px and with 16px for `em`, and what it measures.
+pub(crate) fn absolute_math(slice: Slice<'_>) -> Option<(f64, NumericClass)> {
     let classes = [NumericClass::Length, NumericClass::Number, NumericClass::Resolution];
     classes.into_iter().find_map(|class| {
         match numeric(class, (f64::NEG_INFINITY, f64::INFINITY), slice)?.absolute(&Context::default()) {
-            Value::Number(n) | Value::Dimension(n, _) => Some(n),
+            Value::Number(n) | Value::Dimension(n, _) => Some((n, class)),
             _ => None,
         }
     })

@@ -45,6 +45,10 @@ pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
                 return Err((format!("an argument of `{}()` is empty", here.name(token)), here.inside().range()));
             }
         }
+        if name == "env" && !names_environment(arguments) {
+            let message = "`env()` takes a name, whole numbers from 0 on, and a fallback after a comma".to_owned();
+            return Err((message, here.inside().range()));
+        }
         if name == "if" && !has_branches(arguments) {
             let message = "`if()` takes conditions and values, as in `if(style(--a: b): 1px; else: 2px)`".to_owned();
             return Err((message, here.inside().range()));
@@ -70,6 +74,19 @@ pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
         Some(bad) => Err(("this cannot stand in a value; the declaration is dropped".to_owned(), bad.range())),
         None => Ok(found),
     }
+}
+
+/// Whether the inside of an `env()` is a name, whole numbers and perhaps a fallback (CSS Environment Variables 1, §3).
+fn names_environment(inside: Slice<'_>) -> bool {
+    let (head, _) = inside.split_at(|t| t.kind == Kind::Comma);
+    let head = head.trim();
+    let numbers = Slice { from: (head.from + 1).min(head.to), ..head };
+    let fits = |i: u32| match numbers.tokens.list[i as usize].kind {
+        Kind::Space => true,
+        Kind::Number(n, whole) => whole && n >= 0.0,
+        _ => false,
+    };
+    head.kind() == Some(Kind::Ident) && (numbers.from..numbers.to).all(fits)
 }
 
 /// Whether the inside of an `if()` is made of branches, each a condition, a colon and a value (CSS Values 5, §6.2).
@@ -235,7 +252,7 @@ fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) 
             Err(Failure::CutOff) if fallback.is_none() => return Err(Failure::CutOff),
             found => found.ok(),
         },
-        "env" => environment(&head.name(first).to_ascii_lowercase()).map(str::to_owned),
+        "env" => environment(&head.name(first)).filter(|_| head.from + 1 == head.to).map(str::to_owned),
         _ => attribute(head, lookup),
     };
     match (found, fallback) {

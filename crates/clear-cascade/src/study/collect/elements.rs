@@ -136,7 +136,11 @@ impl Collector<'_> {
         }
         let inside = self.brought(document, id);
         let place = element.attribute_entry("href").map_or(span, |a| a.value_span);
-        self.load(href, base, &inside, place);
+        // A sheet that says nothing else is in the encoding of its link, else of the page (HTML Standard, "Link type
+        // stylesheet").
+        let charset = element.attribute("charset").and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
+        let encoding = charset.unwrap_or_else(|| self.sources.get(document.source).encoding());
+        self.load(href, base, &inside, (place, encoding));
     }
 
     /// The title of the set that a sheet belongs to, where that set is not chosen (CSSOM 1, §6.3.1 "preferred CSS style

@@ -9,8 +9,14 @@ use crate::source::{OffsetMap, Source, SourceKind, Span};
 use crate::stylesheet::{self, NoteKind, Stylesheet};
 
 impl Collector<'_> {
-    /// Loads a sheet by URL and takes it in.
-    pub(super) fn load(&mut self, href: &str, base: &Url, inside: &Inside, place: Span) {
+    /// Loads a sheet by URL and takes it in. It is named at a place, and what it is named in has an encoding.
+    pub(super) fn load(
+        &mut self,
+        href: &str,
+        base: &Url,
+        inside: &Inside,
+        (place, encoding): (Span, &'static encoding_rs::Encoding),
+    ) {
         let Ok(mut url) = base.join(href) else {
             return self.note(
                 NoteKind::Sheet,
@@ -36,11 +42,12 @@ impl Collector<'_> {
                 None,
             );
         }
-        let sheet = match self.parsed.linked.get(&url) {
+        let key = (url.clone(), encoding);
+        let sheet = match self.parsed.linked.get(&key) {
             Some(found) => found.clone(),
             None => {
-                let found = self.fetch(&url);
-                self.parsed.linked.insert(url.clone(), found.clone());
+                let found = self.fetch(&url, encoding);
+                self.parsed.linked.insert(key, found.clone());
                 found
             }
         };
@@ -73,7 +80,7 @@ impl Collector<'_> {
     }
 
     /// Gets the text behind a URL and parses it.
-    fn fetch(&mut self, url: &Url) -> Result<Arc<Stylesheet>, String> {
+    fn fetch(&mut self, url: &Url, encoding: &'static encoding_rs::Encoding) -> Result<Arc<Stylesheet>, String> {
         let (name, bytes, charset) = if url.scheme() == "data" {
             let (kind, bytes, charset) = data_url(url).ok_or("the data URL is broken")?;
             if !kind.to_ascii_lowercase().starts_with("text/css") {
@@ -96,7 +103,7 @@ impl Collector<'_> {
             .as_deref()
             .and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()))
             .or_else(|| at_charset(&bytes));
-        let source = Source::decode(name, &bytes, SourceKind::Sheet, hint);
+        let source = Source::decode(name, &bytes, SourceKind::Sheet, hint.or(Some(encoding)));
         let text = source.text.clone();
         let id = self.sources.add(source);
         let sheet = stylesheet::parse(&stylesheet::Input { text: &text, map: OffsetMap::slice(id, 0), quirks: self.quirks });

@@ -453,7 +453,7 @@ impl Edits<'_> {
         if found.is_empty() {
             // By its link, or by the import in another sheet.
             let url = study.parsed.linked.iter().find(|(_, s)| s.as_ref().is_ok_and(|s| s.source == source));
-            let Some((url, _)) = url else {
+            let Some(((url, _), _)) = url else {
                 return Err(TrialError::Fixed(file.to_owned(), "nothing in the page brings it"));
             };
             let base =
