@@ -350,7 +350,7 @@ impl Collector<'_> {
                 }
             }
             GroupKind::Scope(_) => state.scopes.insert(0, id),
-            GroupKind::Container(query) if query.asks_for_styles() => state.containers.push(id),
+            GroupKind::Container(query) if query.ask_for_styles() => state.containers.push(id),
             GroupKind::Container(query) => {
                 let reason = format!("its container query `{}` needs layout, which is not done here", query.text);
                 let message = format!(

@@ -216,7 +216,9 @@ impl Study {
         }
         for (i, rule) in self.rules.iter().enumerate() {
             let list = &self.style_rule(rule).selectors;
+            // The host may be a scoping root.
             let crosses = crate::selector::aims_at_host(list)
+                || !rule.scopes.is_empty()
                 || list.selectors.iter().any(|s| s.slotted.is_some() || !s.parts.is_empty());
             if let Some(tree) = rule.tree.filter(|_| crosses) {
                 found[tree as usize].push(crate::source::offset(i));

@@ -10,7 +10,7 @@ use super::{Style, Styles, function};
 use crate::document::{ElementId, Name};
 use crate::selector::PseudoElement;
 use crate::study::{FlatRule, Study};
-use crate::stylesheet::{GroupKind, media};
+use crate::stylesheet::{GroupKind, container::Query, media};
 use crate::syntax::{Kind, Slice, Token, Tokens, condition};
 use crate::value::substitution::{self, Calls, Failure};
 use crate::value::{Unit, Value};
@@ -44,24 +44,30 @@ pub(crate) fn containers_hold(
 ) -> bool {
     rule.containers.iter().all(|group| {
         let sheet = &study.sheets[rule.sheet as usize].sheet;
-        let GroupKind::Container(query) = &sheet.groups[*group as usize].kind else {
+        let GroupKind::Container(queries) = &sheet.groups[*group as usize].kind else {
             return true;
         };
-        let first = usize::from(pseudo.is_none());
-        let named = |style: &Style| match &query.name {
-            None => true,
-            Some(name) => style.get(crate::property::id::CONTAINER_NAME).parts().iter().any(|p| p.text() == **name),
-        };
-        let mut around = study.document.flat_lineage(id).skip(first).filter_map(|e| styles.get(e));
-        let Some(container) = around.find(|s| named(s)) else {
-            return false;
-        };
-        let condition = query.condition.all().trim();
-        condition.is_empty()
-            || condition::evaluate(condition, &mut |part| Some(test(study, part, container, &mut Calls::default())))
-                .flatten()
-                == Some(true)
+        // Of several with commas between, one is enough.
+        queries.list.iter().any(|query| holds(study, styles, query, id, pseudo))
     })
+}
+
+/// Whether one query holds.
+fn holds(study: &Study, styles: &Styles, query: &Query, id: ElementId, pseudo: Option<&PseudoElement>) -> bool {
+    let first = usize::from(pseudo.is_none());
+    let named = |style: &Style| match &query.name {
+        None => true,
+        Some(name) => style.get(crate::property::id::CONTAINER_NAME).parts().iter().any(|p| p.text() == **name),
+    };
+    let mut around = study.document.flat_lineage(id).skip(first).filter_map(|e| styles.get(e));
+    let Some(container) = around.find(|s| named(s)) else {
+        return false;
+    };
+    let condition = query.condition.all().trim();
+    condition.is_empty()
+        || condition::evaluate(condition, &mut |part| Some(test(study, part, container, &mut Calls::default())))
+            .flatten()
+            == Some(true)
 }
 
 /// What a query asks, and what variables in it stand for.
@@ -92,6 +98,7 @@ impl Container<'_> {
             return Some(Some(own.is_some()));
         }
         let wanted = Slice { from: value.from + 1, ..value }.trim();
+        let (wanted, _) = crate::stylesheet::split_important(wanted);
         let wanted = self.wanted_value(wanted, &name);
         Some(Some(match (own, wanted) {
             (Some(own), Some(wanted)) => own.written == wanted.written,

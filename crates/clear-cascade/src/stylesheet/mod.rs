@@ -12,7 +12,7 @@ mod parse;
 pub(crate) mod supports;
 
 pub use declaration::{Declaration, Property};
-pub(crate) use parse::{Input, parse, parse_style_attribute, unknown_property_hint};
+pub(crate) use parse::{Input, parse, parse_style_attribute, split_important, unknown_property_hint};
 
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -117,7 +117,7 @@ pub(crate) enum GroupKind {
     /// `@scope`
     Scope(Box<Scope>),
     /// `@container`: why it is off, or what it asks.
-    Container(container::Query),
+    Container(container::Queries),
     /// `@starting-style`: for transitions only.
     StartingStyle,
 }
