@@ -1,5 +1,7 @@
 //! Why a rule does not take an element, or does and still does not show.
 
+use std::collections::HashSet;
+
 use serde::Serialize;
 
 use super::fixes::Fix;
@@ -10,7 +12,8 @@ use crate::document::ElementId;
 use crate::near;
 use crate::selector::{Combinator, Matcher, Selector, SelectorList, Simple};
 use crate::source::{OffsetMap, Place, Span};
-use crate::study::Study;
+use crate::study::{FlatRule, Study};
+use crate::style::{self, Across, Reached};
 use crate::syntax::Tokens;
 
 /// Why a rule does not style an element.
@@ -89,7 +92,10 @@ impl Study {
         };
         let matcher = self.matcher();
         let label = self.document.label(element);
-        let selectors: Vec<Miss> = list.selectors.iter().map(|s| self.miss(&matcher, s, element, question)).collect();
+        let selectors: Vec<Miss> = match &named {
+            Named::Rule(r) => self.misses(&matcher, r, element),
+            Named::Selector(_) => list.selectors.iter().map(|s| self.miss(&matcher, s, element, question)).collect(),
+        };
         let takes = selectors.iter().any(|m| m.takes);
         let declarations = match &named {
             Named::Rule(r) if takes && off.is_none() => self.fates(element, r),
@@ -119,8 +125,8 @@ impl Study {
                 }
             }
         } else {
-            let reason = selectors.iter().find_map(|m| m.reason.clone()).unwrap_or_default();
-            format!("`{written}` does not take `{label}`: {reason}.")
+            let reason = selectors.iter().find_map(|m| m.reason.as_ref()).map(|r| format!(": {r}")).unwrap_or_default();
+            format!("`{written}` does not take `{label}`{reason}.")
         };
         Ok(WhyNot {
             element: element.number(),
@@ -141,10 +147,112 @@ impl Study {
     }
 
     /// What would make the first declaration that loses win.
-    fn first_fixes(&self, element: ElementId, rule: &crate::study::FlatRule, fates: &[Fate]) -> Vec<Fix> {
+    fn first_fixes(&self, element: ElementId, rule: &FlatRule, fates: &[Fate]) -> Vec<Fix> {
         let declarations = &self.style_rule(rule).declarations;
         let lost = fates.iter().zip(declarations).find_map(|(fate, d)| fate.loses.first().map(|(l, _)| (d, l.clone())));
         lost.map(|(declaration, longhand)| self.fixes(element, rule, declaration, &longhand)).unwrap_or_default()
+    }
+
+    /// Why each selector of a rule misses, its scopes and its tree looked at.
+    fn misses(&self, matcher: &Matcher<'_>, rule: &FlatRule, element: ElementId) -> Vec<Miss> {
+        let reached = Reached::new(self, matcher, element);
+        let mut taken = HashSet::new();
+        reached.each(rule, &mut |index, _, _| _ = taken.insert(index));
+        let miss = |(index, selector): (usize, &Selector)| {
+            let text = self.text_of(None, selector.span).to_owned();
+            if taken.contains(&index) {
+                return Miss { selector: text, takes: true, reason: None, nearest: Vec::new() };
+            }
+            let of_tree = reached.in_tree_of(rule);
+            let inside = of_tree.as_ref().unwrap_or(matcher);
+            let (reason, from) = match self.way_to(&reached, inside, rule, selector, element) {
+                Err(barrier) => (Some(barrier), None),
+                Ok((from, subject)) => {
+                    let own = subject == element && from.takes(selector, element);
+                    let last = selector.compounds.len() - 1;
+                    let reason = (!own).then(|| self.first_failure(&from, selector, last, subject, None)).flatten();
+                    (reason, (subject == element).then_some(from))
+                }
+            };
+            let nearest = from.map(|from| self.nearest(&from, selector, element, None)).unwrap_or_default();
+            Miss { selector: text, takes: false, reason, nearest }
+        };
+        self.style_rule(rule).selectors.selectors.iter().enumerate().map(miss).collect()
+    }
+
+    /// From where a rule looks at an element with a selector, and at which element: itself, the slot it is in, or the host
+    /// that it is a part of. Where it cannot get there, why.
+    fn way_to<'d>(
+        &'d self,
+        reached: &Reached<'_, 'd>,
+        matcher: &Matcher<'d>,
+        rule: &FlatRule,
+        selector: &Selector,
+        element: ElementId,
+    ) -> Result<(Matcher<'d>, ElementId), String> {
+        let (document, label) = (&self.document, self.document.label(element));
+        let subject = if rule.tree.is_none_or(|t| t == document.element(element).tree) {
+            if selector.slotted.is_some() || !selector.parts.is_empty() {
+                return Err(format!("`{label}` is in the tree of the rule itself, and that reaches into another"));
+            }
+            element
+        } else {
+            let way = reached.ways(rule).find(|way| match way {
+                Across::Host => selector.is_plain() || selector.pseudo.is_some(),
+                Across::Slotted(_) => selector.slotted.is_some(),
+                Across::Part(..) => !selector.parts.is_empty(),
+            });
+            match way {
+                Some(Across::Host) => element,
+                Some(Across::Slotted(slot)) => {
+                    let outer = matcher.with_tree(document.element(element).tree);
+                    match selector.slotted.as_ref().filter(|s| !outer.takes(s, element)) {
+                        Some(s) => return Err(format!("`{label}` is not `{}`", self.text_of(None, s.span))),
+                        None => *slot,
+                    }
+                }
+                Some(Across::Part(host, names)) => {
+                    if let Some(part) = selector.parts.iter().find(|p| !names.iter().any(|n| **n == ***p)) {
+                        return Err(format!("`{label}` is not the part `{part}` of `{}`", document.label(*host)));
+                    }
+                    *host
+                }
+                None => return Err(self.border(rule, element)),
+            }
+        };
+        if rule.scopes.is_empty() {
+            return Ok((matcher.with_tree(rule.tree.unwrap_or(0)), subject));
+        }
+        let sheet = &self.sheets[rule.sheet as usize];
+        let roots = style::scoping_roots(matcher, &sheet.sheet, &rule.scopes, sheet.owner, subject);
+        if let Some(near) = roots.iter().find(|r| r.limit.is_none()) {
+            return Ok((matcher.with_scope(near.root), subject));
+        }
+        let scope =
+            crate::text::shorten(self.text_of(None, sheet.sheet.groups[rule.scopes[0] as usize].span).trim(), 80);
+        let label = document.label(subject);
+        Err(match roots.iter().find_map(|r| r.limit) {
+            Some(limit) if limit == subject => format!("`{label}` is a limit of `{scope}`, and so not in its scope"),
+            Some(limit) => {
+                format!(
+                    "`{label}` is inside `{}`, a limit of `{scope}`, and so not in its scope",
+                    document.label(limit)
+                )
+            }
+            None => format!("`{label}` is not in the scope of `{scope}`"),
+        })
+    }
+
+    /// That a rule is in another tree, and no way leads over the border.
+    fn border(&self, rule: &FlatRule, element: ElementId) -> String {
+        let document = &self.document;
+        let label = document.label(element);
+        let host = |tree: u32| document.host(tree).map(|h| document.label(h)).unwrap_or_default();
+        let own = document.element(element).tree;
+        match rule.tree.unwrap_or(0) {
+            0 => format!("`{label}` is in the shadow tree of `{}`, and the rule is not", host(own)),
+            tree => format!("`{label}` is not in the shadow tree of `{}`, and the rule is", host(tree)),
+        }
     }
 
     /// Why one selector misses.
@@ -170,15 +278,18 @@ impl Study {
     ) -> Option<String> {
         let compound = &selector.compounds[index];
         let label = self.document.label(element);
-        let failing = compound.parts.iter().find(|p| !matcher.simple(&p.simple, element));
-        if let Some(part) = failing {
+        if !matcher.in_default_namespace(compound, element) {
+            let url = compound.namespace.as_deref().unwrap_or_default();
+            return Some(format!("`{label}` is not in the namespace `{url}`, the default one of the stylesheet"));
+        }
+        if let Some(part) = matcher.first_miss(compound, element) {
             return Some(format!("`{label}` {}", self.failure(&part.simple, self.text_of(question, part.span))));
         }
         let outer = &selector.compounds[index.checked_sub(1)?];
         let wanted = self.text_of(question, outer.span);
         let document = &self.document;
         let fits = |e: &ElementId| matcher.compound(outer, *e);
-        let ancestors: Vec<ElementId> = document.lineage(element).skip(1).collect();
+        let ancestors: Vec<ElementId> = std::iter::successors(matcher.up(element), |e| matcher.up(*e)).collect();
         let before: Vec<ElementId> =
             std::iter::successors(document.element(element).previous, |e| document.element(*e).previous).collect();
         let go_on = |e: &ElementId| self.first_failure(matcher, selector, index - 1, *e, question);
@@ -329,7 +440,7 @@ impl Study {
     }
 
     /// What became of the declarations of a rule on an element.
-    pub(super) fn fates(&self, element: ElementId, rule: &crate::study::FlatRule) -> Vec<Fate> {
+    pub(super) fn fates(&self, element: ElementId, rule: &FlatRule) -> Vec<Fate> {
         let style_rule = self.style_rule(rule);
         let sheet = &self.sheets[rule.sheet as usize].sheet;
         let fate = |d: &crate::stylesheet::Declaration| {

@@ -363,7 +363,11 @@ impl<'m> Run<'m> {
                 }
             },
             Step::Again(repeat, count, from) => {
-                if count > 0 && at <= from { Flow::Missed } else { self.again(repeat, count, frame, at) }
+                if count > 0 && at <= from {
+                    Flow::Missed
+                } else {
+                    self.again(repeat, count, frame, at)
+                }
             }
             Step::Settled(repeat, count, from) => {
                 let (choices, began) = (count, from);

@@ -74,7 +74,13 @@ pub(crate) fn meant(property: PropertyId, value: Slice<'_>) -> Option<String> {
             Kind::Function(end) | Kind::Paren(end) => inside = inside.max(end),
             _ => {}
         }
-        let added = if at < inside { None } else if lengths { length(token) } else { color(here, token) };
+        let added = if at < inside {
+            None
+        } else if lengths {
+            length(token)
+        } else {
+            color(here, token)
+        };
         match &added {
             Some((before, after)) => out.extend([before, here.text(), after]),
             None => out.push_str(here.text()),
@@ -98,7 +104,9 @@ fn color(here: Slice<'_>, token: Token) -> Option<(&'static str, &'static str)> 
         (Kind::Number(..) | Kind::Dimension(..), length @ 1..=6) if hex => {
             // An exponent makes a number that is no whole one.
             let whole = match token.kind {
-                Kind::Dimension(_, unit) => here.tokens.text[token.start as usize..unit as usize].bytes().all(|b| b.is_ascii_digit()),
+                Kind::Dimension(_, unit) => {
+                    here.tokens.text[token.start as usize..unit as usize].bytes().all(|b| b.is_ascii_digit())
+                }
                 kind => matches!(kind, Kind::Number(_, true)),
             };
             whole.then_some((["#00000", "#0000", "#000", "#00", "#0", "#"][length - 1], ""))

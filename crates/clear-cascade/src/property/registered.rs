@@ -58,7 +58,8 @@ pub(crate) fn may_be_initial(syntax: &str, value: Slice<'_>) -> bool {
     }
     let relative = (value.from..value.to).any(|i| {
         let here = Slice { from: i, ..value };
-        let unit = here.peek().filter(|t| matches!(t.kind, Kind::Dimension(..))).and_then(|t| Unit::named(&here.name(t)));
+        let unit =
+            here.peek().filter(|t| matches!(t.kind, Kind::Dimension(..))).and_then(|t| Unit::named(&here.name(t)));
         unit.is_some_and(Unit::is_of_font)
     });
     !relative && substitution::needed(value) == Ok(false) && match_syntax(syntax, value).is_some()
@@ -70,12 +71,42 @@ mod tests {
 
     #[test]
     fn syntax_strings() {
-        for good in ["*", " * ", "<length>", "<length>+", "<color>#", " <length> | auto ", "a|b", "<transform-list>", "small# | <url>+", r"\\31 a"] {
+        for good in [
+            "*",
+            " * ",
+            "<length>",
+            "<length>+",
+            "<color>#",
+            " <length> | auto ",
+            "a|b",
+            "<transform-list>",
+            "small# | <url>+",
+            r"\31 a",
+        ] {
             assert!(is_syntax(good), "{good}");
         }
         for bad in [
-            "", "  ", "<foo>", "<LENGTH>", "< length >", "<length>|", "|a", "<length> <color>", "* | a", "*+", "inherit",
-            "a | Initial", "default", "<transform-list>+", "<length>++", "<length> +", "<length>+#", "<length", "a b", "1a", "\"a\"",
+            "",
+            "  ",
+            "<foo>",
+            "<LENGTH>",
+            "< length >",
+            "<length>|",
+            "|a",
+            "<length> <color>",
+            "* | a",
+            "*+",
+            "inherit",
+            "a | Initial",
+            "default",
+            "<transform-list>+",
+            "<length>++",
+            "<length> +",
+            "<length>+#",
+            "<length",
+            "a b",
+            "1a",
+            "\"a\"",
         ] {
             assert!(!is_syntax(bad), "{bad}");
         }
@@ -85,14 +116,30 @@ mod tests {
     fn initial_values() {
         let t = |syntax: &str, value: &str| may_be_initial(syntax, Tokens::read(value).all());
         for (syntax, value) in [
-            ("<length>", "1px"), ("<length>", "2vw"), ("<length>", "calc(1px + 2in)"), ("*", ""), ("*", "a b"), ("<color>", "currentcolor"),
-            ("<length> | auto", "auto"), ("<transform-list>", "scale(1) rotate(2deg)"), ("<length>#", "1px, 2px"),
+            ("<length>", "1px"),
+            ("<length>", "2vw"),
+            ("<length>", "calc(1px + 2in)"),
+            ("*", ""),
+            ("*", "a b"),
+            ("<color>", "currentcolor"),
+            ("<length> | auto", "auto"),
+            ("<transform-list>", "scale(1) rotate(2deg)"),
+            ("<length>#", "1px, 2px"),
         ] {
             assert!(t(syntax, value), "{syntax}: {value}");
         }
         for (syntax, value) in [
-            ("<length>", "1em"), ("<length>", "calc(1px + 1rlh)"), ("<length>", "5"), ("<length>", ""), ("<length>", "var(--x)"), ("*", "inherit"),
-            ("*", "var(--x)"), ("<length>", "1px !important"), ("*", "a)"), ("<length>+", "1px, 2px"), ("<custom-ident>", "initial"),
+            ("<length>", "1em"),
+            ("<length>", "calc(1px + 1rlh)"),
+            ("<length>", "5"),
+            ("<length>", ""),
+            ("<length>", "var(--x)"),
+            ("*", "inherit"),
+            ("*", "var(--x)"),
+            ("<length>", "1px !important"),
+            ("*", "a)"),
+            ("<length>+", "1px, 2px"),
+            ("<custom-ident>", "initial"),
         ] {
             assert!(!t(syntax, value), "{syntax}: {value}");
         }

@@ -202,10 +202,9 @@ pub(super) fn unknown_types(node: &Node) -> Vec<String> {
     match node {
         Node::Type(name) if TYPES.contains_key(name) => Vec::new(),
         Node::Type(name) => vec![(*name).to_owned()],
-        Node::Function(_, inner)
-        | Node::Square(inner)
-        | Node::Required(inner)
-        | Node::Label(inner, _) => unknown_types(inner),
+        Node::Function(_, inner) | Node::Square(inner) | Node::Required(inner) | Node::Label(inner, _) => {
+            unknown_types(inner)
+        }
         Node::Repeat(repeat) => unknown_types(&repeat.inner),
         Node::Sequence(list) | Node::All(list) | Node::Some(list) | Node::One(list) => {
             list.iter().flat_map(unknown_types).collect()

@@ -22,7 +22,7 @@ pub(super) fn of(document: &Document, id: ElementId) -> Option<String> {
     let meta = document.elements().iter().filter(|e| e.is_html("meta"));
     let meta = meta.filter(|e| e.attribute("http-equiv").is_some_and(|h| h.eq_ignore_ascii_case("content-language")));
     let contents = meta.filter_map(|e| e.attribute("content")).filter(|c| !c.contains(','));
-    contents.filter_map(|c| c.split_ascii_whitespace().next()).last().map(str::to_owned)
+    contents.filter_map(|c| c.split_ascii_whitespace().next()).next_back().map(str::to_owned)
 }
 
 /// Whether a language range takes a language tag (RFC 4647, §3.3.2 "Extended Filtering", as Selectors 4 has it).

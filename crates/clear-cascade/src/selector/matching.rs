@@ -89,7 +89,7 @@ impl<'d> Matcher<'d> {
     }
 
     /// The element around another, as selectors of the tree see it: around the top of a shadow tree is its host.
-    fn up(&self, id: ElementId) -> Option<ElementId> {
+    pub(crate) fn up(&self, id: ElementId) -> Option<ElementId> {
         let element = self.document.element(id);
         let host = || self.document.host(self.tree).filter(|_| element.tree == self.tree);
         element.parent.or_else(host)
@@ -181,8 +181,21 @@ impl<'d> Matcher<'d> {
             let mut parts = compound.parts.iter().take_while(before_pseudo).peekable();
             return parts.peek().is_some() && parts.all(|p| self.featureless(&p.simple, element));
         }
-        compound.namespace.as_ref().is_none_or(|url| is_in(url, self.document.element(element)))
+        self.in_default_namespace(compound, element)
             && compound.parts.iter().take_while(before_pseudo).all(|p| self.simple(&p.simple, element))
+    }
+
+    /// The first condition of a compound that does not fit.
+    pub(crate) fn first_miss<'c>(&self, compound: &'c Compound, element: ElementId) -> Option<&'c super::Part> {
+        let host = self.document.host(self.tree) == Some(element);
+        let fits = |s: &Simple| if host { self.featureless(s, element) } else { self.simple(s, element) };
+        let mut parts = compound.parts.iter().take_while(|p| !matches!(p.simple, Simple::PseudoElement(_)));
+        parts.find(|p| !fits(&p.simple))
+    }
+
+    /// Whether an element is in the namespace that a compound without a type selector has from its sheet.
+    pub(crate) fn in_default_namespace(&self, compound: &Compound, element: ElementId) -> bool {
+        compound.namespace.as_ref().is_none_or(|url| is_in(url, self.document.element(element)))
     }
 
     /// Whether one condition fits the host seen from inside, which has no features but being the host (CSS Scoping 1, §3.2.1).

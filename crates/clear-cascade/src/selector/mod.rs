@@ -321,7 +321,8 @@ impl SelectorList {
     /// What was left out of the lists inside that forgive, as that of `:is()`.
     pub(crate) fn forgiven(&self) -> Vec<&SelectorError> {
         let parts = self.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
-        let lists = parts.filter_map(|p| if let Simple::PseudoClass(pseudo) = &p.simple { pseudo.list() } else { None });
+        let lists =
+            parts.filter_map(|p| if let Simple::PseudoClass(pseudo) = &p.simple { pseudo.list() } else { None });
         self.dropped.iter().chain(lists.flat_map(|l| l.forgiven())).collect()
     }
 

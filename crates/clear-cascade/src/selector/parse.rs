@@ -137,7 +137,11 @@ impl<'c> Parser<'c> {
     fn only_compound(&self, tokens: Slice<'_>) -> Result<Selector, SelectorError> {
         let selector = self.selector(tokens, Relative::No)?;
         if selector.compounds.len() > 1 {
-            return self.error(tokens.trim(), "conditions on one element only can stand here, without spaces or combinators", None);
+            return self.error(
+                tokens.trim(),
+                "conditions on one element only can stand here, without spaces or combinators",
+                None,
+            );
         }
         Ok(selector)
     }
@@ -578,6 +582,12 @@ impl<'c> Parser<'c> {
             return self.error(whole, format!("`{}` cannot follow another pseudo-element", whole.text()), None);
         }
         if functional || plain || prefixed {
+            if let Some(inner) = arguments.map(Slice::trim)
+                && !takes_argument(name, inner)
+            {
+                let text = if inner.is_empty() { whole.text() } else { inner.text() };
+                return self.error(inner, format!("`{text}` is nothing that `::{name}()` can be given"), None);
+            }
             if name == "slotted"
                 && let Some(inner) = arguments
             {
@@ -655,7 +665,7 @@ impl<'c> Parser<'c> {
             "host" => PseudoClass::Host(Some(self.deeper().one_compound(inner)?)),
             "host-context" => PseudoClass::HostContext(self.deeper().one_compound(inner)?),
             "heading" => PseudoClass::Heading(self.levels(inner, whole)?),
-            "state" if !inner.trim().ident().is_some_and(|_| inner.trim().from + 1 == inner.trim().to) => {
+            "state" if inner.trim().ident().is_none_or(|_| inner.trim().from + 1 != inner.trim().to) => {
                 return self.error(whole, "`:state()` takes one name", None);
             }
             "state" | "active-view-transition-type" | "current" => PseudoClass::Never(Box::from(whole.text())),
@@ -794,6 +804,8 @@ enum Followers {
     Nothing,
     /// Pseudo-classes for what a user does.
     Actions,
+    /// Those, and which marker is at its target (CSS Overflow 5, §4.3).
+    ScrollMarker,
     /// Those of the parts of a scroll bar.
     Scrollbar,
     /// `:window-inactive`.
@@ -809,8 +821,9 @@ impl Followers {
     fn of(element: &str) -> Self {
         match element {
             "part" => Self::States,
+            "scroll-marker" => Self::ScrollMarker,
             "selection" => Self::Selection,
-            "file-selector-button" | "details-content" | "scroll-marker" | "scroll-button" | "picker" => Self::Actions,
+            "file-selector-button" | "details-content" | "scroll-button" | "picker" => Self::Actions,
             _ if element.starts_with("view-transition") => Self::OnlyChild,
             _ if element.starts_with("-webkit-scrollbar") || element == "-webkit-resizer" => Self::Scrollbar,
             _ if element.starts_with("-webkit-") => Self::Actions,
@@ -827,18 +840,35 @@ impl Followers {
             PseudoClass::Not(_) | PseudoClass::Any(_) => self != Self::Nothing,
             PseudoClass::State(state) => match self {
                 Self::States => true,
-                Self::Actions => matches!(state, Hover | Active | Focus | FocusVisible | FocusWithin),
+                Self::Actions | Self::ScrollMarker => {
+                    matches!(state, Hover | Active | Focus | FocusVisible | FocusWithin)
+                }
                 Self::Scrollbar => matches!(state, Hover | Active | Enabled | Disabled),
                 _ => false,
             },
             PseudoClass::Never(name) => match self {
                 Self::States => true,
                 Self::Selection | Self::Scrollbar => inactive(name),
+                Self::ScrollMarker => name.starts_with("target-"),
                 _ => false,
             },
             PseudoClass::OnlyChild => self == Self::OnlyChild,
+            PseudoClass::Lang(_) | PseudoClass::Dir(_) => self == Self::States,
             _ => false,
         }
+    }
+}
+
+/// Whether a pseudo-element can have an argument: CSS Shadow Parts 1, §4 `<ident>+`; CSS Custom Highlight API 1, §3; CSS
+/// View Transitions 2, §3.1; CSS Overflow 5, §4.2. What a cue or a slot takes is a selector, and read as one.
+fn takes_argument(name: &str, inner: Slice<'_>) -> bool {
+    let tokens = || (inner.from..inner.to).map(|i| inner.tokens.list[i as usize]);
+    let idents = tokens().filter(|t| t.kind == Kind::Ident).count();
+    match name {
+        "part" => idents > 0 && tokens().all(|t| matches!(t.kind, Kind::Ident | Kind::Space)),
+        "highlight" => inner.ident().is_some() && inner.from + 1 == inner.to,
+        "picker" => inner.from + 1 == inner.to && inner.ident().is_some_and(|n| n.eq_ignore_ascii_case("select")),
+        _ => !inner.is_empty(),
     }
 }
 

@@ -103,7 +103,10 @@ fn pseudo_class(pseudo: &PseudoClass) -> String {
         PseudoClass::Root => "that is the root of the page".to_owned(),
         PseudoClass::Empty => "with nothing inside".to_owned(),
         PseudoClass::Scope => "that is the scoping root".to_owned(),
-        PseudoClass::Lang(ranges) => format!("in language {}", ranges.join(" or ")),
+        PseudoClass::Lang(ranges) => {
+            let named = |r: &Box<str>| if r.is_empty() { "\"\"".to_owned() } else { r.to_string() };
+            format!("in language {}", ranges.iter().map(named).collect::<Vec<_>>().join(" or "))
+        }
         PseudoClass::Dir(Some(true)) => "that runs from right to left".to_owned(),
         PseudoClass::Dir(_) => "that runs from left to right".to_owned(),
         PseudoClass::HostContext(_) => "that holds the shadow tree somewhere further out".to_owned(),

@@ -82,9 +82,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
     let table_part = is(&["table", "thead", "tbody", "tfoot", "tr", "td", "th", "col", "colgroup"]);
     match &*attribute.name {
         "align" => align(element, &lower),
-        "bgcolor" if table_part || is(&["body", "marquee"]) => {
-            color(value).map(|c| format!("background-color: {c}"))
-        }
+        "bgcolor" if table_part || is(&["body", "marquee"]) => color(value).map(|c| format!("background-color: {c}")),
         "background" if is(&["body", "table", "thead", "tbody", "tfoot", "tr", "td", "th"]) && !value.is_empty() => {
             Some(format!("background-image: url({})", crate::syntax::serialize_string(value)))
         }
@@ -151,7 +149,9 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
             "all" | "both" => Some("clear: both".to_owned()),
             _ => None,
         },
-        "type" if is(&["ol", "ul", "li"]) => list_type(element, &attribute.value).map(|t| format!("list-style-type: {t}")),
+        "type" if is(&["ol", "ul", "li"]) => {
+            list_type(element, &attribute.value).map(|t| format!("list-style-type: {t}"))
+        }
         "marginwidth" if is(&["body"]) => number(value).map(|n| format!("margin-left: {n}px; margin-right: {n}px")),
         "marginheight" if is(&["body"]) => number(value).map(|n| format!("margin-top: {n}px; margin-bottom: {n}px")),
         // These count only where the two above are missing (HTML Standard, "The page").

@@ -172,8 +172,9 @@ fn font_size(value: &Value, env: &Env<'_>) -> Value {
             "larger" => parent * 1.2,
             "smaller" => parent / 1.2,
             "math" => parent * math_scale(env),
-            other => size_keyword(other)
-                .map_or(parent, |i| size_of_keyword(i, is_monospace(env.style), context.quirks)),
+            other => {
+                size_keyword(other).map_or(parent, |i| size_of_keyword(i, is_monospace(env.style), context.quirks))
+            }
         },
         Value::Percentage(n) => parent * n / 100.0,
         Value::Math(math) => {

@@ -78,7 +78,7 @@ pub(crate) fn matched_rules(study: &Study, matcher: &Matcher<'_>, id: ElementId)
 }
 
 /// How a rule of another tree reaches an element.
-enum Across {
+pub(crate) enum Across {
     /// From the tree behind it, by `:host` (CSS Scoping 1, §3.2.1).
     Host,
     /// From the tree of a slot that it is in, by `::slotted()` (CSS Scoping 1, §3.2.4).
@@ -108,27 +108,44 @@ impl<'r, 'd> Reached<'r, 'd> {
         Self { study, matcher, id, across }
     }
 
-    /// Adds a rule to the matched ones where it takes the element, once for each pseudo-element that it aims at.
+    /// Adds a rule to the matched ones where it takes the element, once for each pseudo-element that it aims at: with the
+    /// heaviest of its selectors that take it, and of several as heavy with the nearest scoping root (CSS Cascade 6, §3.1:
+    /// specificity comes before proximity).
     pub(crate) fn by(&self, rule: &FlatRule, number: u32, matched: &mut Vec<Matched>) {
+        let start = matched.len();
+        self.each(rule, &mut |index, selector, proximity| {
+            let new = Matched {
+                rule: number,
+                specificity: selector.specificity,
+                proximity,
+                pseudo: selector.pseudo.clone(),
+                selector: Some(crate::source::offset(index)),
+            };
+            let weight = |m: &Matched| (m.specificity, std::cmp::Reverse(m.proximity));
+            match matched[start..].iter_mut().find(|m| m.pseudo == new.pseudo) {
+                Some(found) if weight(found) < weight(&new) => *found = new,
+                Some(_) => {}
+                None => matched.push(new),
+            }
+        });
+    }
+
+    /// The selectors of a rule that take the element, by their places in its list, with the steps up to the nearest
+    /// scoping root that they do it from.
+    pub(crate) fn each(&self, rule: &FlatRule, f: &mut dyn FnMut(usize, &Selector, Option<u32>)) {
         let (document, id) = (&self.study.document, self.id);
-        let tree = rule.tree.unwrap_or(0);
-        let of_tree = (tree > 0).then(|| self.matcher.with_tree(tree));
+        let of_tree = self.in_tree_of(rule);
         let matcher = of_tree.as_ref().unwrap_or(self.matcher);
+        let own = |m: &Matcher<'_>, s: &Selector| s.slotted.is_none() && s.parts.is_empty() && m.takes(s, id);
         if rule.tree.is_none_or(|t| t == document.element(id).tree) {
-            let takes = |m: &Matcher<'_>, s: &Selector| s.slotted.is_none() && s.parts.is_empty() && m.takes(s, id);
-            return self.collect(rule, number, matcher, id, &takes, matched);
+            return self.scoped(rule, matcher, id, &own, f);
         }
-        for (_, way) in self.across.iter().filter(|(t, _)| *t == tree) {
+        for way in self.ways(rule) {
             match way {
-                Across::Host => {
-                    let takes = |m: &Matcher<'_>, s: &Selector| {
-                        s.slotted.is_none() && s.parts.is_empty() && m.takes(s, id)
-                    };
-                    self.collect(rule, number, matcher, id, &takes, matched);
-                }
+                Across::Host => self.scoped(rule, matcher, id, &own, f),
                 Across::Slotted(slot) => {
                     let takes = |m: &Matcher<'_>, s: &Selector| s.slotted.is_some() && m.takes_slotted(s, *slot, id);
-                    self.collect(rule, number, matcher, *slot, &takes, matched);
+                    self.scoped(rule, matcher, *slot, &takes, f);
                 }
                 Across::Part(host, names) => {
                     let takes = |m: &Matcher<'_>, s: &Selector| {
@@ -137,56 +154,52 @@ impl<'r, 'd> Reached<'r, 'd> {
                             && m.takes(s, *host)
                             && self.matcher.fits_behind(s, id)
                     };
-                    self.collect(rule, number, matcher, *host, &takes, matched);
+                    self.scoped(rule, matcher, *host, &takes, f);
                 }
             }
         }
     }
 
-    /// Adds the selector of a rule that counts, once for each pseudo-element: the heaviest that takes the element, and of
-    /// several as heavy the one with the nearest scoping root (CSS Cascade 6, §3.1: specificity comes before proximity).
-    /// `inside` is what has to be in scope.
-    fn collect(
+    /// How rules of the tree of a rule reach the element over the border of its own.
+    pub(crate) fn ways(&self, rule: &FlatRule) -> impl Iterator<Item = &Across> {
+        let tree = rule.tree.unwrap_or(0);
+        self.across.iter().filter(move |(t, _)| *t == tree).map(|(_, way)| way)
+    }
+
+    /// A matcher for the selectors of a rule, where it is in a shadow tree.
+    pub(crate) fn in_tree_of(&self, rule: &FlatRule) -> Option<Matcher<'d>> {
+        rule.tree.filter(|t| *t > 0).map(|t| self.matcher.with_tree(t))
+    }
+
+    /// Those of the selectors that take the element from one of the scoping roots around `inside`.
+    fn scoped(
         &self,
         rule: &FlatRule,
-        number: u32,
         matcher: &Matcher<'_>,
         inside: ElementId,
         takes: &dyn Fn(&Matcher<'_>, &Selector) -> bool,
-        matched: &mut Vec<Matched>,
+        f: &mut dyn FnMut(usize, &Selector, Option<u32>),
     ) {
         let sheet = &self.study.sheets[rule.sheet as usize];
         let list = &sheet.sheet.rules[rule.rule as usize].selectors;
         let scoped: Option<Vec<(Matcher<'_>, u32)>> = (!rule.scopes.is_empty()).then(|| {
             let roots = scoping_roots(matcher, &sheet.sheet, &rule.scopes, sheet.owner, inside);
-            roots.into_iter().map(|(root, steps)| (matcher.with_scope(root), steps)).collect()
+            let within = roots.into_iter().filter(|r| r.limit.is_none());
+            within.map(|r| (matcher.with_scope(r.root), r.steps)).collect()
         });
-        let start = matched.len();
         for (i, selector) in list.selectors.iter().enumerate() {
             // States of pseudo-elements, and pseudo-elements of pseudo-elements, have no boxes here.
             if selector.pseudo.as_ref().is_some_and(|p| p.then.is_some()) {
                 continue;
             }
-            let proximity = match &scoped {
-                None if takes(matcher, selector) => None,
-                None => continue,
-                Some(roots) => match roots.iter().find(|(m, _)| takes(m, selector)) {
-                    Some((_, steps)) => Some(*steps),
-                    None => continue,
-                },
-            };
-            let new = Matched {
-                rule: number,
-                specificity: selector.specificity,
-                proximity,
-                pseudo: selector.pseudo.clone(),
-                selector: Some(crate::source::offset(i)),
-            };
-            let weight = |m: &Matched| (m.specificity, std::cmp::Reverse(m.proximity));
-            match matched[start..].iter_mut().find(|m| m.pseudo == new.pseudo) {
-                Some(found) if weight(found) < weight(&new) => *found = new,
-                Some(_) => {}
-                None => matched.push(new),
+            match &scoped {
+                None if takes(matcher, selector) => f(i, selector, None),
+                None => {}
+                Some(roots) => {
+                    if let Some((_, steps)) = roots.iter().find(|(m, _)| takes(m, selector)) {
+                        f(i, selector, Some(*steps));
+                    }
+                }
             }
         }
     }
@@ -223,14 +236,24 @@ fn exported(attribute: &str, names: &[String]) -> Vec<String> {
         .collect()
 }
 
-/// The scoping roots in whose scope an element is, nearest first, with the steps up to each (CSS Cascade 6, §2.5).
-fn scoping_roots(
+/// An element around another that is a scoping root.
+pub(crate) struct ScopingRoot {
+    /// The root.
+    pub(crate) root: ElementId,
+    /// The steps up to it.
+    pub(crate) steps: u32,
+    /// The scoping limit between them, where there is one: what is in it is out of scope.
+    pub(crate) limit: Option<ElementId>,
+}
+
+/// The scoping roots around an element, itself included, nearest first (CSS Cascade 6, §2.5).
+pub(crate) fn scoping_roots(
     matcher: &Matcher<'_>,
     sheet: &Stylesheet,
     scopes: &[u32],
     owner: Option<ElementId>,
     id: ElementId,
-) -> Vec<(ElementId, u32)> {
+) -> Vec<ScopingRoot> {
     let Some((first, outer)) = scopes.split_first() else {
         return Vec::new();
     };
@@ -245,19 +268,16 @@ fn scoping_roots(
             is_root(matcher, scope, owner, root)
         } else {
             let around = scoping_roots(matcher, sheet, outer, owner, root);
-            around.iter().any(|(around, _)| is_root(&matcher.with_scope(*around), scope, owner, root))
+            let mut within = around.iter().filter(|r| r.limit.is_none());
+            within.any(|r| is_root(&matcher.with_scope(r.root), scope, owner, root))
         };
         if !fits {
             continue;
         }
         let inner = matcher.with_scope(root);
-        let limited = scope
-            .limits
-            .as_ref()
-            .is_some_and(|limits| document.lineage(id).take(steps + 1).any(|e| inner.any(limits, e)));
-        if !limited {
-            found.push((root, crate::source::offset(steps)));
-        }
+        let is_limit = |e: &ElementId| scope.limits.as_ref().is_some_and(|limits| inner.any(limits, *e));
+        let limit = document.lineage(id).take(steps + 1).find(is_limit);
+        found.push(ScopingRoot { root, steps: crate::source::offset(steps), limit });
     }
     found
 }

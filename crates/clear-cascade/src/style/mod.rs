@@ -14,7 +14,7 @@ mod tests;
 mod winners;
 
 pub(crate) use gather::{
-    Entry, Matched, Reached, Target, add_entries, declared_values, entries_of, matched_rules,
+    Across, Entry, Matched, Reached, Target, add_entries, declared_values, entries_of, matched_rules, scoping_roots,
 };
 pub(crate) use query::containers_hold;
 pub(crate) use winners::{

@@ -133,7 +133,8 @@ impl Parameter {
 fn syntax_of(kind: Slice<'_>) -> Result<String, String> {
     let kind = kind.trim();
     let syntax = if kind.is_function("type") { kind.inside().trim().text() } else { kind.text() };
-    if (syntax == "*" || syntax.starts_with('<') || kind.is_function("type")) && property::registered::is_syntax(syntax) {
+    if (syntax == "*" || syntax.starts_with('<') || kind.is_function("type")) && property::registered::is_syntax(syntax)
+    {
         Ok(syntax.to_owned())
     } else {
         Err(format!("`{syntax}` is no type; a type is written as `<length>` or `type(<length> | auto)`"))

@@ -78,7 +78,17 @@ pub(crate) fn parse(input: &Input<'_>) -> Stylesheet {
         }
     }
     let Parser { rules, groups, items, registrations, functions, notes, .. } = parser;
-    Stylesheet { source: input.map.source, rules, groups, items, registrations, functions, notes, tokens, quirks: input.quirks }
+    Stylesheet {
+        source: input.map.source,
+        rules,
+        groups,
+        items,
+        registrations,
+        functions,
+        notes,
+        tokens,
+        quirks: input.quirks,
+    }
 }
 
 /// Parses the value of a `style` attribute into a stylesheet whose one rule has no selectors: declarations and nothing
@@ -88,7 +98,17 @@ pub(crate) fn parse_style_attribute(input: &Input<'_>) -> Stylesheet {
     let mut parser = Parser::new(&input.map);
     parser.attribute(tokens.all());
     let Parser { rules, groups, items, registrations, functions, notes, .. } = parser;
-    Stylesheet { source: input.map.source, rules, groups, items, registrations, functions, notes, tokens, quirks: input.quirks }
+    Stylesheet {
+        source: input.map.source,
+        rules,
+        groups,
+        items,
+        registrations,
+        functions,
+        notes,
+        tokens,
+        quirks: input.quirks,
+    }
 }
 
 /// What is around the rules being read.
@@ -419,7 +439,12 @@ impl<'t> Parser<'t> {
         let known = QUIET.contains(&&*name) || APPLIED.contains(&&*name);
         if known && around.parent.is_some() && !(block.is_some() && NESTS.contains(&&*name)) {
             // CSS Nesting 1, §4.1 "Nested group rules": conditions, layers and scopes, and no other.
-            return self.note(NoteKind::AtRule, head, format!("`@{name}` cannot stand in a style rule; it is dropped"), None);
+            return self.note(
+                NoteKind::AtRule,
+                head,
+                format!("`@{name}` cannot stand in a style rule; it is dropped"),
+                None,
+            );
         }
         match (&*name, block) {
             ("import", None) => self.import(prelude, head, around),
@@ -437,7 +462,12 @@ impl<'t> Parser<'t> {
             }
             ("supports", Some(block)) => match supports::condition(prelude) {
                 Some(holds) => self.group(GroupKind::Supports(holds), block, head, around),
-                None => self.note(NoteKind::AtRule, head, "this is no condition for `@supports`; the block is dropped", None),
+                None => self.note(
+                    NoteKind::AtRule,
+                    head,
+                    "this is no condition for `@supports`; the block is dropped",
+                    None,
+                ),
             },
             ("layer", Some(block)) => match layer_names(prelude) {
                 Some(mut names) if names.len() <= 1 => self.group(GroupKind::Layer(names.pop()), block, head, around),
@@ -630,7 +660,8 @@ impl<'t> Parser<'t> {
                 self.note(NoteKind::AtRule, head, message, None);
             }
             None => {
-                let message = format!("`{}` are no names of layers such as `base, theme.dark`; it is dropped", prelude.text());
+                let message =
+                    format!("`{}` are no names of layers such as `base, theme.dark`; it is dropped", prelude.text());
                 self.note(NoteKind::AtRule, head, message, None);
             }
         }
@@ -715,11 +746,15 @@ impl<'t> Parser<'t> {
         let name = prelude.ident().filter(|_| prelude.from + 1 == prelude.to);
         let name = name.and(prelude.peek()).map(|t| prelude.name(t)).filter(|n| n.starts_with("--") && n.len() > 2);
         let fault = match (&name, &syntax, inherits, initial) {
-            (None, ..) => Some("it needs the name of a custom property, with two hyphens, and nothing else before its block"),
+            (None, ..) => {
+                Some("it needs the name of a custom property, with two hyphens, and nothing else before its block")
+            }
             (_, None, ..) => Some("it needs a `syntax` in quotes"),
             (_, Some(s), ..) if !registered::is_syntax(s) => Some("its `syntax` is none"),
             (_, _, None, _) => Some("it needs `inherits: true` or `inherits: false`"),
-            (_, Some(s), _, None) if s.trim() != "*" => Some("it needs an `initial-value`, since its syntax is not `*`"),
+            (_, Some(s), _, None) if s.trim() != "*" => {
+                Some("it needs an `initial-value`, since its syntax is not `*`")
+            }
             (_, Some(s), _, Some(v)) if !registered::may_be_initial(s, v) => {
                 Some("its `initial-value` does not fit its syntax, or depends on the element")
             }
@@ -768,7 +803,7 @@ fn layer_name(part: Slice<'_>) -> Option<Vec<String>> {
         let here = Slice { from: at, to: at + 1, ..part };
         let token = here.peek()?;
         match token.kind {
-            Kind::Ident if (at - part.from) % 2 == 0 => names.push(here.name(token).into_owned()),
+            Kind::Ident if (at - part.from).is_multiple_of(2) => names.push(here.name(token).into_owned()),
             Kind::Delim('.') if (at - part.from) % 2 == 1 => {}
             _ => return None,
         }

@@ -5,8 +5,9 @@ use crate::{page, value};
 /// The computed value of one declaration on a `<p>` in a `<div>` with `font-size: 20px; color: teal`.
 #[track_caller]
 fn computed(declaration: &str, property: &str) -> String {
-    let study =
-        page(&format!("<!DOCTYPE html><style>div {{ font-size: 20px; color: teal }} p {{ {declaration} }}</style><div><p id=x>"));
+    let study = page(&format!(
+        "<!DOCTYPE html><style>div {{ font-size: 20px; color: teal }} p {{ {declaration} }}</style><div><p id=x>"
+    ));
     value(&study, "#x", property)
 }
 

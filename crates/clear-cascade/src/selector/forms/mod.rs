@@ -79,7 +79,13 @@ fn is_disabled(document: &Document, id: ElementId) -> bool {
                 || element.parent.is_some_and(|p| document.element(p).is_html("optgroup") && has(p))
                 || select.is_some_and(|s| is_disabled(document, s))
         }
-        "optgroup" => has(id) || document.lineage(id).skip(1).any(|e| document.element(e).is_html("select") && is_disabled(document, e)),
+        "optgroup" => {
+            has(id)
+                || document
+                    .lineage(id)
+                    .skip(1)
+                    .any(|e| document.element(e).is_html("select") && is_disabled(document, e))
+        }
         _ => has(id) || in_disabled_fieldset(document, id),
     }
 }
@@ -146,7 +152,8 @@ fn form_owner(document: &Document, id: ElementId) -> Option<ElementId> {
 /// How many rows a `<select>` shows (HTML Standard, "display size").
 fn display_size(element: &Element) -> u32 {
     let written = element.attribute("size").unwrap_or_default();
-    let digits: String = written.trim_start().trim_start_matches('+').chars().take_while(char::is_ascii_digit).collect();
+    let digits: String =
+        written.trim_start().trim_start_matches('+').chars().take_while(char::is_ascii_digit).collect();
     let default = if element.attribute("multiple").is_some() { 4 } else { 1 };
     digits.parse().ok().filter(|n| *n > 0).unwrap_or(default)
 }

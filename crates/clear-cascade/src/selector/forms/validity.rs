@@ -103,10 +103,11 @@ fn input_is_valid(document: &Document, id: ElementId, kind: InputType) -> bool {
         InputType::Email => parts.iter().all(|p| is_email(p)),
         _ => true,
     };
-    typed && element.attribute("pattern").and_then(compiled).is_none_or(|pattern| {
-        // One that takes too long to tell does not count either.
-        parts.iter().all(|p| pattern.is_match(p).unwrap_or(true))
-    })
+    typed
+        && element.attribute("pattern").and_then(compiled).is_none_or(|pattern| {
+            // One that takes too long to tell does not count either.
+            parts.iter().all(|p| pattern.is_match(p).unwrap_or(true))
+        })
 }
 
 /// A `pattern`, which the whole value has to match; nothing where it is no regular expression, and then it does not

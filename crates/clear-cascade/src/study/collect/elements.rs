@@ -204,7 +204,7 @@ impl Collector<'_> {
 fn preferred(document: &Document) -> Option<String> {
     let meta = document.elements().iter().filter(|e| e.is_html("meta"));
     let meta = meta.filter(|e| e.attribute("http-equiv").is_some_and(|h| h.eq_ignore_ascii_case("default-style")));
-    let named = meta.filter_map(|e| e.attribute("content")).filter(|c| !c.is_empty()).last();
+    let named = meta.filter_map(|e| e.attribute("content")).rfind(|c| !c.is_empty());
     let first = || document.ids().filter_map(|e| title_of(document, e)).find(|(_, a)| !a).map(|(t, _)| t);
     named.map(str::to_owned).or_else(first)
 }

@@ -106,7 +106,8 @@ impl Collector<'_> {
         let source = Source::decode(name, &bytes, SourceKind::Sheet, hint.or(Some(encoding)));
         let text = source.text.clone();
         let id = self.sources.add(source);
-        let sheet = stylesheet::parse(&stylesheet::Input { text: &text, map: OffsetMap::slice(id, 0), quirks: self.quirks });
+        let sheet =
+            stylesheet::parse(&stylesheet::Input { text: &text, map: OffsetMap::slice(id, 0), quirks: self.quirks });
         Ok(Arc::new(sheet))
     }
 }
