@@ -706,3 +706,184 @@ fn class_of(builtin: Builtin) -> value::NumericClass {
         _ => Class::Number,
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use std::collections::HashSet;
+
+    use super::*;
+    use crate::syntax::Tokens;
+
+    /// The nodes inside a node, those of the types it names included.
+    fn inside(node: &'static Node) -> Vec<&'static Node> {
+        match node {
+            Node::Type(name) => named_type(name).into_iter().collect(),
+            Node::Property(property) => vec![property.grammar()],
+            Node::Function(_, inner) | Node::Square(inner) | Node::Required(inner) | Node::Label(inner, _) => {
+                vec![inner]
+            }
+            Node::Repeat(repeat) => vec![&repeat.inner],
+            Node::Sequence(list) | Node::All(list) | Node::Some(list) | Node::One(list) => list.iter().collect(),
+            _ => Vec::new(),
+        }
+    }
+
+    /// The ways from a node to all multipliers without an end; each type is gone into once.
+    fn multipliers(
+        node: &'static Node,
+        way: &mut Vec<usize>,
+        seen: &mut HashSet<&'static str>,
+        out: &mut Vec<Vec<usize>>,
+    ) {
+        if matches!(node, Node::Repeat(repeat) if repeat.max == u32::MAX) {
+            out.push(way.clone());
+        }
+        let named = match node {
+            Node::Type(name) => Some(*name),
+            Node::Property(property) => Some(property.name()),
+            _ => None,
+        };
+        if named.is_some_and(|name| !seen.insert(name)) {
+            return;
+        }
+        for (i, inner) in inside(node).into_iter().enumerate() {
+            way.push(i);
+            multipliers(inner, way, seen, out);
+            way.pop();
+        }
+    }
+
+    /// A text that fits a node: `count` times what is at the end of the way, the rest as short as can be.
+    fn sample(node: &'static Node, way: Option<&[usize]>, count: usize, depth: u32) -> Option<String> {
+        let nodes = inside(node);
+        let along = way.and_then(|way| way.split_first());
+        let of = |i: usize| match along {
+            Some((first, rest)) if *first == i => sample(nodes[i], Some(rest), count, depth),
+            _ => sample(nodes[i], None, count, depth.checked_sub(1)?),
+        };
+        let all = || (0..nodes.len()).map(of).collect::<Option<Vec<_>>>().map(|texts| texts.join(" "));
+        Some(match node {
+            Node::Repeat(repeat) => {
+                let times = match way {
+                    Some([]) => count,
+                    _ => repeat.min.max(u32::from(along.is_some())) as usize,
+                };
+                if times == 0 {
+                    return Some(String::new());
+                }
+                vec![of(0)?; times].join(if repeat.commas { ", " } else { " " })
+            }
+            Node::Required(_) => of(0).filter(|t| !t.is_empty()).or_else(|| {
+                let one = |inner: &&'static Node| matches!(inner, Node::Repeat(_)).then(|| inside(inner)[0]);
+                inside(nodes[0]).iter().find_map(one).and_then(|n| sample(n, None, count, depth))
+            })?,
+            Node::Some(_) | Node::One(_) => match along {
+                Some((first, _)) => of(*first)?,
+                None => (0..nodes.len()).find_map(|i| of(i).filter(|t| !t.is_empty()))?,
+            },
+            Node::Type(_) | Node::Property(_) | Node::Label(..) => of(0)?,
+            Node::Sequence(_) | Node::All(_) => all()?,
+            Node::Function(name, _) => format!("{}({})", &**name, of(0)?),
+            Node::Square(_) => format!("[{}]", of(0)?),
+            Node::Keyword(name) => name.to_string(),
+            Node::Literal(character) => character.to_string(),
+            Node::Comma => ",".to_owned(),
+            Node::NameOtherThan(_) => "aa".to_owned(),
+            Node::Builtin(builtin, low, high) => {
+                let number = 1f64.clamp(*low, *high);
+                match builtin {
+                    Builtin::Length | Builtin::LengthPercentage | Builtin::SizeCalculation => format!("{number}px"),
+                    Builtin::Percentage => format!("{number}%"),
+                    Builtin::Number | Builtin::NumberWithin | Builtin::Integer => number.to_string(),
+                    Builtin::Angle | Builtin::AnglePercentage => format!("{number}deg"),
+                    Builtin::Time => format!("{number}s"),
+                    Builtin::Frequency => format!("{number}hz"),
+                    Builtin::Resolution => format!("{number}dppx"),
+                    Builtin::Flex => format!("{number}fr"),
+                    Builtin::Zero => "0".to_owned(),
+                    Builtin::Color => "red".to_owned(),
+                    Builtin::Str => "\"a\"".to_owned(),
+                    Builtin::Tag => "\"smcp\"".to_owned(),
+                    Builtin::Url => "url(a)".to_owned(),
+                    Builtin::DashedIdent => "--aa".to_owned(),
+                    Builtin::Hash => "#aa".to_owned(),
+                    Builtin::CustomIdent | Builtin::Ident | Builtin::Anything => "aa".to_owned(),
+                }
+            }
+            Node::Nothing => return None,
+        })
+    }
+
+    /// A text without the commas that have nothing before or behind them (CSS Values 4, §2.1).
+    fn tidy(text: &str) -> String {
+        let mut out = String::new();
+        for word in text.replace(',', " , ").replace('(', "( ").replace([')'], " )").split_whitespace() {
+            let open = out.is_empty() || out.ends_with([',', '(', '[']);
+            match word {
+                "," if open => {}
+                ")" if out.ends_with(',') => {
+                    out.pop();
+                    out.push(')');
+                }
+                "," | ")" => out.push_str(word),
+                _ => {
+                    out.push_str(if open && !out.ends_with(',') { "" } else { " " });
+                    out.push_str(word);
+                }
+            }
+        }
+        out.trim_end_matches(',').to_owned()
+    }
+
+    /// How many components a value has, those in functions included.
+    fn components(value: &Value) -> usize {
+        match value {
+            Value::Sequence(parts) => parts.iter().map(components).sum(),
+            Value::Function(function) => 1 + function.1.iter().map(components).sum::<usize>(),
+            Value::Delim(_) => 0,
+            Value::Raw(text) => text.split([' ', ',']).filter(|t| !t.is_empty()).count(),
+            _ => 1,
+        }
+    }
+
+    /// For every `#`, `+` and `*` of every grammar: 1, 2, 100 and 5,000 items match as that many, with little stack.
+    #[test]
+    fn multipliers_have_no_end() {
+        let check = || {
+            let (mut seen, mut tried, mut wrong) = (HashSet::new(), 0, Vec::new());
+            for property in super::super::all_known() {
+                let mut ways = Vec::new();
+                multipliers(property.grammar(), &mut Vec::new(), &mut seen, &mut ways);
+                for way in ways {
+                    tried += 1;
+                    let matched = |count: usize| {
+                        let text = tidy(&sample(property.grammar(), Some(&way), count, 12)?);
+                        let tokens = Tokens::read(&text);
+                        let items = match_items(property.grammar(), tokens.all()).ok();
+                        let found = items.map(|items| items.iter().map(|i| components(&i.value)).sum::<usize>());
+                        found.or_else(|| {
+                            wrong.push(format!(
+                                "{}: {count} times in {}",
+                                property.name(),
+                                &text[..text.len().min(120)]
+                            ));
+                            None
+                        })
+                    };
+                    let found: Vec<_> = [1, 2, 100, 5_000].into_iter().map(matched).collect();
+                    let [Some(one), Some(two), Some(hundred), Some(most)] = found[..] else {
+                        wrong.push(format!("{}: {found:?}", property.name()));
+                        continue;
+                    };
+                    let each = two - one;
+                    if each == 0 || hundred != one + 99 * each || most != one + 4_999 * each {
+                        wrong.push(format!("{}: {found:?} components at {way:?}", property.name()));
+                    }
+                }
+            }
+            assert!(tried > 100, "only {tried} multipliers");
+            assert!(wrong.is_empty(), "{} of {tried}:\n{}", wrong.len(), wrong.join("\n"));
+        };
+        std::thread::Builder::new().stack_size(512 << 10).spawn(check).unwrap().join().unwrap();
+    }
+}

@@ -104,8 +104,8 @@ fn pseudo_class(pseudo: &PseudoClass) -> String {
         PseudoClass::Empty => "with nothing inside".to_owned(),
         PseudoClass::Scope => "that is the scoping root".to_owned(),
         PseudoClass::Lang(ranges) => {
-            let named = |r: &Box<str>| if r.is_empty() { "\"\"".to_owned() } else { r.to_string() };
-            format!("in language {}", ranges.iter().map(named).collect::<Vec<_>>().join(" or "))
+            let named = ranges.iter().map(|r| if r.is_empty() { "\"\"" } else { r });
+            format!("in language {}", named.collect::<Vec<_>>().join(" or "))
         }
         PseudoClass::Dir(Some(true)) => "that runs from right to left".to_owned(),
         PseudoClass::Dir(_) => "that runs from left to right".to_owned(),

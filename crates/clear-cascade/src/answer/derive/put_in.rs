@@ -49,6 +49,9 @@ pub(super) fn variables(subject: &Subject<'_>, value: Slice<'_>, steps: &mut Vec
             }
         });
     }
+    if let Some((name, _)) = open.pop().filter(|(name, _)| !seen.contains(name)) {
+        steps.push(format!("`var({name})` and what is behind it is left out here: ask for `{name}` to see it"));
+    }
 }
 
 /// Whether a value has functions, other than `var()`, that stand for something to put in.
