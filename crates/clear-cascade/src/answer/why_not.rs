@@ -287,6 +287,12 @@ impl Study {
         }
         let outer = &selector.compounds[index.checked_sub(1)?];
         let wanted = self.text_of(question, outer.span);
+        if wanted.is_empty() {
+            return Some(match outer.parts.first().map(|p| &p.simple) {
+                Some(Simple::Nesting(Some(_))) => format!("`{label}` is not inside of what the rule around takes"),
+                _ => format!("`{label}` is not inside of the scoping root; to take that itself, write `:scope`"),
+            });
+        }
         let document = &self.document;
         let fits = |e: &ElementId| matcher.compound(outer, *e);
         let ancestors: Vec<ElementId> = std::iter::successors(matcher.up(element), |e| matcher.up(*e)).collect();

@@ -11,7 +11,7 @@ pub(crate) use layers::{LayerId, Layers};
 use crate::selector::Specificity;
 
 /// Whose stylesheet a declaration is in (CSS Cascade 5, §6.2).
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, serde::Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
 #[serde(rename_all = "kebab-case")]
 #[non_exhaustive]
 pub enum Origin {
@@ -19,10 +19,10 @@ pub enum Origin {
     Defaults,
     /// The user's stylesheet.
     User,
-    /// The page's stylesheets.
-    Author,
     /// An HTML attribute such as `bgcolor`: an author declaration that comes before all others (CSS Cascade 5, §6.2).
     PresentationalHint,
+    /// The page's stylesheets.
+    Author,
 }
 
 impl Origin {

@@ -88,11 +88,14 @@ impl<'d> Matcher<'d> {
         states.into_iter().all(|p| own.simple(&p.simple, element))
     }
 
-    /// The element around another, as selectors of the tree see it: around the top of a shadow tree is its host.
+    /// The element around another, as selectors of the tree see it: around the top of a shadow tree is its host, and around
+    /// that is nothing.
     pub(crate) fn up(&self, id: ElementId) -> Option<ElementId> {
         let element = self.document.element(id);
-        let host = || self.document.host(self.tree).filter(|_| element.tree == self.tree);
-        element.parent.or_else(host)
+        if self.tree > 0 && element.tree != self.tree {
+            return None;
+        }
+        element.parent.or_else(|| self.document.host(self.tree).filter(|_| element.tree == self.tree))
     }
 
     /// Whether the element is taken; a pseudo-element that the selector aims at is not looked at.

@@ -260,9 +260,9 @@ pub(crate) fn scoping_roots(
     let GroupKind::Scope(scope) = &sheet.groups[*first as usize].kind else {
         return Vec::new();
     };
-    let document = matcher.document;
+    let lineage: Vec<ElementId> = std::iter::successors(Some(id), |e| matcher.up(*e)).collect();
     let mut found = Vec::new();
-    for (steps, root) in document.lineage(id).enumerate() {
+    for (steps, root) in lineage.iter().copied().enumerate() {
         // The root must itself be in the scopes around, and their roots are what `:scope` means in its selector.
         let fits = if outer.is_empty() {
             is_root(matcher, scope, owner, root)
@@ -276,7 +276,7 @@ pub(crate) fn scoping_roots(
         }
         let inner = matcher.with_scope(root);
         let is_limit = |e: &ElementId| scope.limits.as_ref().is_some_and(|limits| inner.any(limits, *e));
-        let limit = document.lineage(id).take(steps + 1).find(is_limit);
+        let limit = lineage[..=steps].iter().copied().find(is_limit);
         found.push(ScopingRoot { root, steps: crate::source::offset(steps), limit });
     }
     found

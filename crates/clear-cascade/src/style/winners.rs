@@ -63,11 +63,11 @@ impl<'e, 's> Rollback<'e, 's> {
                 },
                 // The rule (CSS Cascade 5, §7.3.6).
                 Wide::RevertRule => entry.rule == from.rule,
-                // The layer and those that outrank it among normal declarations, where the tree comes first and the
+                // The layer and all that outranks it among normal declarations, where the tree comes first and the
                 // `style` attribute is the last layer (CSS Cascade 5, §7.3.5).
                 _ => {
-                    let place = |p: &Precedence| (Reverse(p.context), p.attached, p.layer);
-                    a.origin == b.origin && place(a) >= place(b)
+                    let place = |p: &Precedence| (p.origin, Reverse(p.context), p.attached, p.layer);
+                    place(a) >= place(b)
                 }
             }
         })

@@ -3,6 +3,7 @@
 mod cascade;
 mod corpora;
 mod documents;
+mod oracle;
 mod reading;
 mod selectors;
 mod shadows;
