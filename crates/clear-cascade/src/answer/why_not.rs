@@ -296,8 +296,7 @@ impl Study {
         let document = &self.document;
         let fits = |e: &ElementId| matcher.compound(outer, *e);
         let ancestors: Vec<ElementId> = std::iter::successors(matcher.up(element), |e| matcher.up(*e)).collect();
-        let before: Vec<ElementId> =
-            std::iter::successors(document.element(element).previous, |e| document.element(*e).previous).collect();
+        let before: Vec<ElementId> = std::iter::successors(matcher.before(element), |e| matcher.before(*e)).collect();
         let go_on = |e: &ElementId| self.first_failure(matcher, selector, index - 1, *e, question);
         match compound.combinator {
             Combinator::Descendant => match ancestors.iter().find(|e| fits(e)) {

@@ -98,6 +98,12 @@ impl<'d> Matcher<'d> {
         element.parent.or_else(|| self.document.host(self.tree).filter(|_| element.tree == self.tree))
     }
 
+    /// The sibling before an element, as selectors of the tree see it: a host has none, seen from inside.
+    pub(crate) fn before(&self, id: ElementId) -> Option<ElementId> {
+        let element = self.document.element(id);
+        element.previous.filter(|_| self.tree == 0 || element.tree == self.tree)
+    }
+
     /// Whether the element is taken; a pseudo-element that the selector aims at is not looked at.
     pub(crate) fn takes(&self, selector: &Selector, element: ElementId) -> bool {
         self.try_compound(selector, selector.compounds.len() - 1, element, None) == Outcome::Taken
@@ -137,7 +143,7 @@ impl<'d> Matcher<'d> {
         loop {
             let next = match compound.combinator {
                 Combinator::Descendant | Combinator::Child => self.up(at),
-                Combinator::NextSibling | Combinator::SubsequentSibling => self.document.element(at).previous,
+                Combinator::NextSibling | Combinator::SubsequentSibling => self.before(at),
             };
             let Some(next) = next else {
                 return match compound.combinator {

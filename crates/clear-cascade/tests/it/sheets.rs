@@ -164,15 +164,11 @@ fn encodings_are_found_out() {
     assert!(boxes[0].1.iter().any(|(p, v)| p == "content" && v == "\"é\""));
 }
 
-/// Every selector that is dropped from the sheets of the pages in a folder, with the reason. The folder is named by
-/// `CLEAR_CASCADE_PAGES`; without it the sample site is read.
-#[test]
-fn selectors_are_dropped_for_reasons_the_standard_gives() {
-    let given = std::env::var("CLEAR_CASCADE_PAGES").ok();
-    let root = given.clone().unwrap_or_else(|| concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo").to_owned());
-    let mut drops = std::collections::BTreeMap::new();
+/// The reasons for which selectors are dropped from the sheets of the pages in a folder.
+fn drops(root: &str) -> std::collections::BTreeSet<String> {
+    let mut reasons = std::collections::BTreeSet::new();
     let mut pages = 0;
-    let mut open = vec![std::path::PathBuf::from(&root)];
+    let mut open = vec![std::path::PathBuf::from(root)];
     while let Some(folder) = open.pop() {
         for entry in std::fs::read_dir(&folder).unwrap().flatten() {
             let path = entry.path();
@@ -180,22 +176,29 @@ fn selectors_are_dropped_for_reasons_the_standard_gives() {
                 open.push(path);
             } else if path.extension().is_some_and(|e| e == "html") {
                 pages += 1;
-                let loader = clear_cascade::FileLoader::new(&root);
+                let loader = clear_cascade::FileLoader::new(root);
                 let url = loader.url_of(&path).unwrap();
                 let study = clear_cascade::Study::open(&loader, url.path()).unwrap();
                 for note in study.notes().iter().filter(|n| n.kind == clear_cascade::stylesheet::NoteKind::Selector) {
-                    let reason = note.message.split("; ").next().unwrap_or_default().to_owned();
-                    *drops.entry(reason).or_insert(0) += 1;
+                    reasons.insert(note.message.split("; ").next().unwrap_or_default().to_owned());
                 }
             }
         }
     }
     assert!(pages >= 3);
-    let vendor = |m: &str| ["-moz-", "-ms-", "-o-"].iter().any(|v| m.contains(v));
-    let list: Vec<&String> = drops.keys().filter(|m| !vendor(m)).collect();
-    if given.is_some() {
-        insta::assert_debug_snapshot!("dropped_selectors", list);
-    } else {
-        assert!(list.is_empty(), "{list:#?}");
-    }
+    reasons.retain(|m| !["-moz-", "-ms-", "-o-"].iter().any(|v| m.contains(v)));
+    reasons
+}
+
+#[test]
+fn no_selector_of_the_sample_site_is_dropped() {
+    let list = drops(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo"));
+    assert!(list.is_empty(), "{list:#?}");
+}
+
+#[test]
+#[ignore = "needs pages that are not part of the project, in the folder that CLEAR_CASCADE_PAGES names"]
+fn selectors_are_dropped_for_reasons_the_standard_gives() {
+    let root = std::env::var("CLEAR_CASCADE_PAGES").expect("CLEAR_CASCADE_PAGES names a folder");
+    insta::assert_debug_snapshot!("dropped_selectors", drops(&root).into_iter().collect::<Vec<_>>());
 }

@@ -72,9 +72,10 @@ fn cutting_a_declaration_is_predicted() {
 }
 
 #[test]
+#[ignore = "needs pages that are not part of the project, in the folder that CLEAR_CASCADE_PAGES names"]
 fn cutting_declarations_of_other_pages_is_predicted() {
-    // Pages that are not part of the project; where they are, a share of their declarations is cut.
-    let Some(pages) = std::env::var_os("CLEAR_CASCADE_PAGES").map(PathBuf::from) else { return };
+    // A share of the declarations is cut.
+    let pages = std::env::var_os("CLEAR_CASCADE_PAGES").map(PathBuf::from).expect("CLEAR_CASCADE_PAGES names a folder");
     let mut tried = 0;
     let mut folders: Vec<PathBuf> = std::fs::read_dir(&pages).unwrap().map(|e| e.unwrap().path()).collect();
     folders.sort();
