@@ -112,6 +112,10 @@ const DEEPEST: usize = 32;
 impl Resolver<'_, '_> {
     /// Works out what a property needs, and what that needs, so that chains of `var()` may be as long as they like.
     fn prepare(&mut self, name: &Name) {
+        // What is not declared here needs nothing.
+        if !self.by_name.contains_key(name) {
+            return;
+        }
         let mut met: HashSet<Name> = HashSet::new();
         let mut open = vec![(name.clone(), false)];
         while let Some((name, ready)) = open.pop() {

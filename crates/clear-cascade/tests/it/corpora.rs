@@ -3,7 +3,7 @@
 use clear_cascade::answer::From;
 use clear_cascade::{FileLoader, Study};
 
-use crate::page;
+use crate::{page, value};
 
 /// The lines of a data file, split at the tab.
 fn rows(name: &str) -> Vec<(String, String)> {
@@ -232,6 +232,29 @@ fn states_are_those_of_a_browser() {
         }
     }
     assert!(wrong.is_empty(), "{} of {}:\n{}", wrong.len(), rows.len(), wrong.join("\n"));
+}
+
+#[test]
+fn selectors_are_valid_where_a_browser_takes_them() {
+    let study = page("<p>");
+    for (selector, expected) in rows("parses.tsv") {
+        // Where the standard says otherwise, the row says so: docs/departures.md.
+        let valid = expected.starts_with("yes") != expected.contains("by the standard");
+        assert_eq!(study.printed(&selector).is_ok(), valid, "{selector}");
+    }
+}
+
+#[test]
+fn small_pages_compute_as_in_a_browser() {
+    let mut wrong = Vec::new();
+    for (html, rest) in rows("cases.tsv") {
+        let (property, expected) = rest.split_once('\t').unwrap();
+        let found = value(&page(&html), "#t", property);
+        if !near(&found, expected) {
+            wrong.push(format!("{html}: {property} is {found}, not {expected}"));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }
 
 #[test]
