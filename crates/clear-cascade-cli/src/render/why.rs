@@ -120,14 +120,14 @@ fn lineage(why: &Why, width: usize, out: &mut String) {
     }
     let _ = writeln!(out, "\n{}", paint(STAGE, "Where inheritance starts"));
     let mut depth = 2;
-    for step in why.lineage.iter().rev() {
+    for (i, step) in why.lineage.iter().enumerate().rev() {
         let what = match step.from {
             From::Declared => "sets it",
             From::Initial => "starts with the initial value",
-            From::Inherited if step.element == why.element && why.pseudo.is_none() => "inherits it",
+            From::Inherited if i == 0 => "inherits it",
             From::Inherited => "hands it on",
         };
-        let line = format!("{}{}", " ".repeat(depth), cut(&step.label, width / 2));
+        let line = format!("{}{}", " ".repeat(depth), cut(&step.name(), width / 2));
         let _ = writeln!(
             out,
             "{}  {}",
@@ -135,9 +135,6 @@ fn lineage(why: &Why, width: usize, out: &mut String) {
             paint(QUIET, format!("{what}, @{}, {}", step.element, step.at))
         );
         depth = (depth + 2).min(width / 3);
-    }
-    if let Some(pseudo) = &why.pseudo {
-        let _ = writeln!(out, "{}{pseudo}", " ".repeat(depth));
     }
 }
 

@@ -500,10 +500,7 @@ fn notations(slice: Slice<'_>, part: &str, value: &str) -> Option<String> {
 
 /// Where the font size of an element is set, here or further out, as a part of a sentence.
 fn set_at(study: &Study, element: ElementId) -> String {
-    let setter = |id: ElementId| study.why(id, "font-size").ok();
-    let Some(why) = setter(element) else { return String::new() };
-    let giver = why.lineage.last().and_then(|a| study.document.id(a.element)).unwrap_or(element);
-    let winner = if giver == element { Some(why) } else { setter(giver) };
-    let place = winner.and_then(|w| w.contenders.first().map(|c| format!("{}:{}:{}", c.file, c.line, c.column)));
+    let why = study.why(element, "font-size").ok();
+    let place = why.and_then(|w| w.lineage.into_iter().next_back()?.declaration);
     place.map_or_else(String::new, |p| format!(", set at {p}"))
 }

@@ -36,7 +36,7 @@ impl Study {
     pub fn read(&self, element: ElementId) -> Vec<Reading> {
         let style = self.style(element);
         let matched = style::matched_rules(self, &self.matcher(), element);
-        let entries = style::entries_of(self, self.styles(), element, &matched, None);
+        let entries = style::entries_of(self, self.styles(), element, &matched, None, &|_| true);
         let parent = self.document.flat_lineage(element).nth(1).map(|p| self.style(p));
         let mut readings = Vec::new();
         let mut longhands: Vec<PropertyId> =
@@ -114,7 +114,7 @@ impl Study {
             }
             giver = ancestor;
             let matched = style::matched_rules(self, &self.matcher(), ancestor);
-            let entries = style::entries_of(self, self.styles(), ancestor, &matched, None);
+            let entries = style::entries_of(self, self.styles(), ancestor, &matched, None, &|_| true);
             let sets = |e: &style::Entry<'_>| match e.property {
                 Target::Longhand(p) => p.name() == property,
                 Target::Custom(n) => &**n == property,

@@ -320,7 +320,7 @@ impl<'s> Causes<'s> {
     /// Gathers what is declared on an element.
     pub(crate) fn new(study: &'s Study, element: ElementId, pseudo: Option<&PseudoElement>) -> Self {
         let matched = style::matched_rules(study, &study.matcher(), element);
-        let entries = style::entries_of(study, study.styles(), element, &matched, pseudo);
+        let entries = style::entries_of(study, study.styles(), element, &matched, pseudo, &|_| true);
         let style = study.style_of(element, pseudo).unwrap_or_else(|| study.style(element));
         Self { study, element, entries, style, pseudo: pseudo.is_some() }
     }

@@ -73,17 +73,40 @@ pub enum From {
 
 /// One element of the lineage of a value.
 #[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
 pub struct Ancestor {
     /// Its number.
     pub element: u32,
     /// Its label.
     pub label: String,
+    /// The pseudo-element of it that is meant, where one is.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub pseudo: Option<String>,
     /// Where it is written.
     pub at: Place,
     /// Its value of the property.
     pub value: String,
     /// Where that comes from.
     pub from: From,
+    /// Where the declaration is written that gives or hands on the value, where there is one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub declaration: Option<Place>,
+}
+
+impl Ancestor {
+    /// The element, or the pseudo-element of it, as people write it.
+    #[must_use]
+    pub fn name(&self) -> String {
+        format!("{}{}", self.label, self.pseudo.as_deref().unwrap_or_default())
+    }
+}
+
+/// The lineage of a value, and who gives it where the last step declares it.
+struct Lineage {
+    /// The element first.
+    steps: Vec<Ancestor>,
+    /// The declaration at the last step, in words, and where it is.
+    given: Option<(String, Span)>,
 }
 
 /// Whether a contender won.
@@ -317,7 +340,8 @@ impl<'s> Contest<'s> {
             // A pseudo-element that no rule aims at inherits from its element.
             None => std::borrow::Cow::Owned(study.style_without(element, pseudo, &HashSet::new())),
         };
-        let mut contenders: Vec<Entry<'s>> = style::entries_of(study, study.styles(), element, &matched, pseudo);
+        let mut contenders: Vec<Entry<'s>> =
+            style::entries_of(study, study.styles(), element, &matched, pseudo, &|_| true);
         contenders.retain(|e| study.sets(e, asked, &style));
         contenders.reverse();
         // A declaration such as `margin` may set a longhand through its physical and its flow-relative name.
@@ -332,7 +356,7 @@ impl<'s> Contest<'s> {
         let value = study.asked_value(&self.style, &self.asked);
         let (from, source) = self.source();
         let contenders = self.explained();
-        let lineage = self.lineage(from);
+        let lineage = self.lineage(from, source);
         let sentence = self.sentence(&value, &self.cause(&value, from, source, &lineage, false));
         let all: HashSet<Span> = self.contenders.iter().map(|e| e.declaration.span).collect();
         let otherwise = study.asked_value(&study.style_without(self.element, self.pseudo, &all), &self.asked);
@@ -347,7 +371,7 @@ impl<'s> Contest<'s> {
             value,
             from,
             sentence,
-            lineage,
+            lineage: lineage.steps,
             contenders,
             otherwise,
             off: self.off(),
@@ -380,7 +404,7 @@ impl<'s> Contest<'s> {
             stages: &cascade::run(&precedences),
             around: around.as_ref().map_or(&[], |c| &c.contenders),
             parent_differs: differs,
-            all: &style::entries_of(study, study.styles(), self.element, &self.matched, self.pseudo),
+            all: &style::entries_of(study, study.styles(), self.element, &self.matched, self.pseudo, &|_| true),
         }
         .belief()
     }
@@ -492,37 +516,38 @@ impl<'s> Contest<'s> {
         }
     }
 
-    /// The element and its ancestors as far as inheritance leads; only itself where nothing is inherited.
-    fn lineage(&self, from: From) -> Vec<Ancestor> {
+    /// The element and its ancestors as far as inheritance leads, boxes of the browser's own among them; only itself where
+    /// nothing is inherited.
+    fn lineage(&self, from: From, source: Option<&Entry<'s>>) -> Lineage {
         let study = self.study;
-        let step = |id: ElementId, from: From| Ancestor {
-            element: id.number(),
-            label: study.document.label(id),
-            at: study.sources.place(study.document.span(id)),
-            value: study.asked_value(study.style(id), &self.asked),
+        let step = |contest: &Contest<'_>, from: From, source: Option<&Entry<'_>>| Ancestor {
+            element: contest.element.number(),
+            label: study.document.label(contest.element),
+            pseudo: contest.pseudo.map(ToString::to_string),
+            at: study.sources.place(study.document.span(contest.element)),
+            value: study.asked_value(&contest.style, &self.asked),
             from,
+            declaration: source.map(|e| study.sources.place(e.declaration.span)),
         };
-        let mut lineage = Vec::new();
-        let mut from = from;
-        let mut at = Some(self.element);
-        if self.pseudo.is_some() {
-            lineage.push(Ancestor { value: study.asked_value(&self.style, &self.asked), ..step(self.element, from) });
-            if from != From::Inherited {
-                return lineage;
+        let mut steps = vec![step(self, from, source)];
+        let (mut id, mut from, mut of_box, mut given) = (self.element, from, self.pseudo.is_some(), None);
+        while from == From::Inherited {
+            let styles = study.styles();
+            let around = (!of_box).then(|| styles.box_around(study, id)).flatten();
+            if !of_box {
+                let Some(parent) = study.document.flat_parent(id) else { break };
+                id = parent;
             }
-            from = Contest::new(study, self.element, None, &self.asked).source().0;
+            // Boxes that no rule aims at only hand on what they get.
+            let around = around.filter(|name| styles.of(id, Some(name)).is_some());
+            of_box = around.is_some();
+            let contest = Contest::new(study, id, around.as_ref(), &self.asked);
+            let (from_here, source) = contest.source();
+            from = from_here;
+            steps.push(step(&contest, from, source));
+            given = source.filter(|_| from == From::Declared).map(|e| (contest.name(e), e.declaration.span));
         }
-        while let Some(id) = at {
-            lineage.push(step(id, from));
-            if from != From::Inherited {
-                break;
-            }
-            at = study.document.flat_parent(id);
-            if let Some(parent) = at {
-                from = Contest::new(study, parent, None, &self.asked).source().0;
-            }
-        }
-        lineage
+        Lineage { steps, given }
     }
 
     /// The steps from what was written to the computed value.
@@ -652,7 +677,7 @@ impl Study {
             .is_some_and(|e| matches!(contest.wide(e), Some(Wide::Revert | Wide::RevertLayer | Wide::RevertRule)));
         let alone = || {
             let matched = style::matched_rules(self, &self.matcher(), element);
-            let mut entries = style::entries_of(self, self.styles(), element, &matched, None);
+            let mut entries = style::entries_of(self, self.styles(), element, &matched, None, &|_| true);
             entries.retain(|e| !(self.sets(e, &asked, &contest.style) && losers.contains(&e.declaration.span)));
             self.asked_value(&self.styles().compute_own(self, element, &entries), &asked)
         };

@@ -78,6 +78,8 @@ pub(super) struct Collected {
     pub(super) off_rules: Vec<FlatRule>,
     /// Rules of single elements.
     pub(super) own_rules: HashMap<ElementId, Vec<u32>>,
+    /// The sheet of defaults that holds only for selects of base appearance.
+    pub(super) base_select: Option<u32>,
     /// Layers of the page's styles, then of each shadow tree's.
     pub(super) layers: Vec<Layers>,
     /// Registered custom properties.
@@ -125,6 +127,7 @@ pub(super) fn collect(
         site: url,
         sheets: Vec::new(),
         pending: Vec::new(),
+        base_select: None,
         layers: Vec::new(),
         registrations: Vec::new(),
         functions: Vec::new(),
@@ -136,6 +139,9 @@ pub(super) fn collect(
     collector.layers.resize_with(3 + document.shadow_count(), Layers::default);
     if options.defaults {
         for (number, sheet) in crate::defaults::sheets(document.quirks).into_iter().enumerate() {
+            if number == crate::defaults::BASE_SELECT_SHEET {
+                collector.base_select = Some(offset(collector.sheets.len()));
+            }
             collector.text(sheet, SourceKind::Defaults, (Origin::Defaults, number), &site);
         }
     }
@@ -170,6 +176,8 @@ struct Collector<'c> {
     sheets: Vec<SheetEntry>,
     /// Rules so far, before layers are in order.
     pending: Vec<FlatRule>,
+    /// The sheet of defaults that holds only for selects of base appearance.
+    base_select: Option<u32>,
     /// Layers of defaults, of the user, and of the author in each tree.
     layers: Vec<Layers>,
     /// Registered custom properties.
@@ -420,6 +428,7 @@ impl Collector<'_> {
             rules,
             off_rules,
             own_rules,
+            base_select: self.base_select,
             layers,
             registrations,
             functions,

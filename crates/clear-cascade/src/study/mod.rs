@@ -104,6 +104,8 @@ pub struct Study {
     pub(crate) registrations: HashMap<String, Registration>,
     /// Custom functions by name: the number of the sheet and that of the rule in it.
     pub(crate) functions: HashMap<String, (u32, u32)>,
+    /// The sheet of defaults that holds only where the computed `appearance` is `base-select`.
+    pub(crate) base_select: Option<u32>,
     /// Computed values by element.
     styles: Styles,
     /// Everything that was dropped or could not be had.
@@ -176,6 +178,7 @@ impl Study {
             rules: collected.rules,
             off_rules: collected.off_rules,
             own_rules: collected.own_rules,
+            base_select: collected.base_select,
             layers: collected.layers,
             tree_rules: Vec::new(),
             registrations: collected.registrations,

@@ -1,7 +1,7 @@
 //! The declarations that want to set something on an element.
 
-use super::Styles;
 use super::query::containers_hold;
+use super::{Styles, appearance};
 use crate::cascade::{Origin, Precedence};
 use crate::document::ElementId;
 use crate::property::{self, PropertyId};
@@ -295,23 +295,32 @@ fn is_root(matcher: &Matcher<'_>, scope: &Scope, owner: Option<ElementId>, id: E
     }
 }
 
-/// What the matched rules say for an element or one of its pseudo-elements, weakest first.
+/// What the matched rules say for an element or one of its pseudo-elements, weakest first, as far as `keep` lets it
+/// through.
 pub(crate) fn entries_of<'s>(
     study: &'s Study,
     styles: &Styles,
     id: ElementId,
     matched: &[Matched],
     pseudo: Option<&PseudoElement>,
+    keep: &dyn Fn(&Entry<'_>) -> bool,
 ) -> Vec<Entry<'s>> {
     let mut entries = Vec::new();
+    let mut of_base_select = Vec::new();
     for m in matched.iter().filter(|m| m.pseudo.as_ref() == pseudo) {
         let rule = &study.rules[m.rule as usize];
-        if !containers_hold(study, styles, rule, id, pseudo) {
-            continue;
+        if study.base_select == Some(rule.sheet) {
+            add_entries(study, rule, m, &mut of_base_select);
+        } else if containers_hold(study, styles, rule, id, pseudo) {
+            add_entries(study, rule, m, &mut entries);
         }
-        add_entries(study, rule, m, &mut entries);
     }
+    entries.retain(keep);
     entries.sort_by_key(|e| e.precedence);
+    if !of_base_select.is_empty() && appearance::is_base_select(study, styles, id, pseudo, &entries) {
+        entries.extend(of_base_select.into_iter().filter(keep));
+        entries.sort_by_key(|e| e.precedence);
+    }
     entries
 }
 

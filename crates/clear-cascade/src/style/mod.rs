@@ -4,6 +4,7 @@
 //! parent and with the initial values all that the element does not set. CSS Cascade 5, §4 "Value Processing".
 
 mod adjust;
+mod appearance;
 mod compute;
 mod custom;
 mod function;
@@ -202,8 +203,7 @@ impl Styles {
         keep: &dyn Fn(&Entry<'_>) -> bool,
     ) {
         let matched = matched_rules(study, matcher, id);
-        let mut own = entries_of(study, self, id, &matched, None);
-        own.retain(keep);
+        let own = entries_of(study, self, id, &matched, None, keep);
         let style = Arc::new(self.compute_own(study, id, &own));
         let mut names: Vec<&PseudoElement> = matched.iter().filter_map(|m| m.pseudo.as_ref()).collect();
         names.sort_by_key(|n| n.to_string());
@@ -213,8 +213,7 @@ impl Styles {
         let pseudos = names
             .into_iter()
             .map(|name| {
-                let mut entries = entries_of(study, self, id, &matched, Some(name));
-                entries.retain(keep);
+                let entries = entries_of(study, self, id, &matched, Some(name), keep);
                 let subject = Subject { study, element: id, pseudo: Some(name) };
                 (name.clone(), Arc::new(compute_style(&subject, &entries, Some(&style), Some(root))))
             })
@@ -230,24 +229,36 @@ impl Styles {
         compute_style(&subject, entries, parent.as_deref(), root.map(|r| &**r))
     }
 
-    /// Where an element inherits from: its parent, or a box of the browser's own between the two (HTML Standard, "The
-    /// details and summary elements", "The select element").
+    /// The values that an element inherits from: those of its parent, or of a box of the browser's own between the two.
     pub(crate) fn inherits_from(&self, study: &Study, id: ElementId) -> Option<Cow<'_, Style>> {
+        let outer = study.document.flat_parent(id)?;
+        let style = self.get(outer)?;
+        Some(match self.box_around(study, id) {
+            None => Cow::Borrowed(&**style),
+            Some(name) => match self.of(outer, Some(&name)) {
+                Some(style) => Cow::Borrowed(&**style),
+                None => Cow::Owned(style.boxed()),
+            },
+        })
+    }
+
+    /// The box of the browser's own between an element and its parent, as a pseudo-element of the parent (HTML Standard,
+    /// "The details and summary elements", "The select element"). What a page hides in a shadow tree of its own is told by
+    /// that tree.
+    pub(crate) fn box_around(&self, study: &Study, id: ElementId) -> Option<PseudoElement> {
         let document = &study.document;
         let outer = document.flat_parent(id)?;
-        let style = self.get(outer)?;
         let parent = document.element(outer);
-        // What a page hides in a shadow tree of its own is told by that tree.
-        let own = parent.shadow == 0;
-        if own && parent.is_html("details") {
+        if parent.shadow != 0 {
+            None
+        } else if parent.is_html("details") {
             let first = parent.child_elements().find(|c| document.element(*c).is_html("summary"));
-            let content = self.of(outer, Some(&PseudoElement::named("details-content")));
-            return Some(match content.filter(|_| first != Some(id)) {
-                Some(content) => Cow::Borrowed(&**content),
-                None => Cow::Owned(style.boxed()),
-            });
+            (first != Some(id)).then(|| PseudoElement::named("details-content"))
+        } else if parent.is_html("select") {
+            appearance::box_in_select(document, outer, id)
+        } else {
+            None
         }
-        Some(if own && parent.is_html("select") { Cow::Owned(style.boxed()) } else { Cow::Borrowed(&**style) })
     }
 }
 

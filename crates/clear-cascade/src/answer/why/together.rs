@@ -2,12 +2,13 @@
 
 use serde::Serialize;
 
-use super::{Contest, From, Why, WhyError};
+use super::{Contest, From, Lineage, Why, WhyError};
 use crate::answer::derive::Said;
 use crate::document::ElementId;
 use crate::selector::PseudoElement;
 use crate::source::Span;
 use crate::study::Study;
+use crate::style::Entry;
 
 /// Why several properties of one element have their values.
 #[derive(Clone, Debug, Serialize)]
@@ -67,9 +68,10 @@ impl Study {
         for name in &names {
             let contest = Contest::new(self, element, pseudo, &self.asked(element, pseudo, name)?);
             let why = contest.answer();
-            let cause = Cause::of(&contest, &why);
             let (from, source) = contest.source();
-            let words = |many: bool| contest.cause(&why.value, from, source, &why.lineage, many);
+            let lineage = contest.lineage(from, source);
+            let cause = Cause::of(&why, source, &lineage);
+            let words = |many: bool| contest.cause(&why.value, from, source, &lineage, many);
             let steps = contest.derivation(source, &why.value);
             match found.iter_mut().find(|(c, _)| *c == cause) {
                 Some((_, group)) => {
@@ -102,7 +104,7 @@ struct Cause {
     /// The declaration that gives them, or that says to inherit them or to take the initial value.
     source: Option<Span>,
     /// The element that they are inherited from, and the declaration there.
-    giver: Option<(u32, Option<Span>)>,
+    giver: Option<(u32, Span)>,
     /// Whether there is no value at all.
     empty: bool,
     /// Whether they inherit.
@@ -111,20 +113,15 @@ struct Cause {
 
 impl Cause {
     /// Of one answer.
-    fn of(contest: &Contest<'_>, answer: &Why) -> Self {
-        let study = contest.study;
-        let (from, source) = contest.source();
-        let giver = answer.lineage.last().filter(|g| from == From::Inherited && g.from == From::Declared);
-        let declared_there = |element: u32| {
-            let outer = Contest::new(study, study.document.id(element)?, None, &contest.asked);
-            outer.source().1.map(|e| e.declaration.span)
-        };
+    fn of(answer: &Why, source: Option<&Entry<'_>>, lineage: &Lineage) -> Self {
+        let inherits = answer.from == From::Inherited;
+        let giver = lineage.steps.last().zip(lineage.given.as_ref());
         Self {
-            from: if from == From::Inherited && giver.is_none() { From::Initial } else { from },
+            from: if inherits && giver.is_none() { From::Initial } else { answer.from },
             source: source.map(|e| e.declaration.span),
-            giver: giver.map(|g| (g.element, declared_there(g.element))),
+            giver: giver.map(|(step, (_, declaration))| (step.element, *declaration)),
             empty: answer.value.is_empty(),
-            inherits: from == From::Inherited,
+            inherits,
         }
     }
 }

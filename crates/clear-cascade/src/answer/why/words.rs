@@ -1,6 +1,6 @@
 //! The words of a contest: who gives the value, and why each contender won or went out.
 
-use super::{Ancestor, Contest, From};
+use super::{Contest, From, Lineage};
 use crate::cascade::{Origin, Stage};
 use crate::selector::Specificity;
 use crate::style::Entry;
@@ -23,7 +23,7 @@ impl<'s> Contest<'s> {
         value: &str,
         from: From,
         source: Option<&Entry<'s>>,
-        lineage: &[Ancestor],
+        lineage: &Lineage,
         many: bool,
     ) -> String {
         let (sets_it, initial) =
@@ -43,16 +43,13 @@ impl<'s> Contest<'s> {
             (From::Declared, Some(entry)) => format!("set by {}", self.name(entry)),
             (From::Inherited, keyword) => {
                 let by = keyword.map(|k| format!(" because of {}", self.name(k))).unwrap_or_default();
-                let Some(giver) = lineage.last().filter(|g| lineage.len() > 1 && g.from == From::Declared) else {
+                let (Some(giver), Some((name, _))) = (lineage.steps.last(), &lineage.given) else {
                     let where_none = if by.is_empty() { here } else { "further out" };
                     let text = || format!("{initial}{by}: nobody {sets_it} {where_none}");
                     return leaves_nothing().unwrap_or_else(text);
                 };
-                let start = format!("inherited{by} from `{}` ({})", giver.label, giver.at);
-                let id = self.study.document.id(giver.element).unwrap_or(self.element);
-                let contest = Contest::new(self.study, id, None, &self.asked);
-                let (it_is, source) = (if many { "they are" } else { "it is" }, contest.source().1);
-                source.map_or(start.clone(), |e| format!("{start}, where {it_is} set by {}", contest.name(e)))
+                let it_is = if many { "they are" } else { "it is" };
+                format!("inherited{by} from `{}` ({}), where {it_is} set by {name}", giver.name(), giver.at)
             }
             (From::Initial, Some(entry)) => format!("{initial}, because of {}", self.name(entry)),
             _ => leaves_nothing()

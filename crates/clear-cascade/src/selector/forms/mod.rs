@@ -150,7 +150,7 @@ fn form_owner(document: &Document, id: ElementId) -> Option<ElementId> {
 }
 
 /// How many rows a `<select>` shows (HTML Standard, "display size").
-fn display_size(element: &Element) -> u32 {
+pub(crate) fn display_size(element: &Element) -> u32 {
     let written = element.attribute("size").unwrap_or_default();
     let digits: String =
         written.trim_start().trim_start_matches('+').chars().take_while(char::is_ascii_digit).collect();

@@ -1,0 +1,90 @@
+//! Where the defaults for `appearance: base-select` hold.
+//!
+//! HTML Standard, "The select element": a select with base appearance has styles of its own, and so has what is in it.
+
+use std::borrow::Cow;
+
+use super::gather::{Entry, Target};
+use super::winners::{Subject, compute_style};
+use super::{Style, Styles};
+use crate::document::{Document, ElementId};
+use crate::property::id;
+use crate::selector::{PseudoElement, display_size};
+use crate::study::Study;
+use crate::value::Declared;
+
+/// How the options of a select are shown.
+enum Shown {
+    /// In a list box.
+    Listed,
+    /// In a box that drops down.
+    Dropped,
+    /// In one of several choices that drops down, which browsers always draw with base appearance.
+    DroppedMultiple,
+}
+
+/// How the options of a select are shown (HTML Standard, "The select element", in "Rendering").
+fn shown(document: &Document, select: ElementId) -> Shown {
+    let element = document.element(select);
+    match (display_size(element), element.attribute("multiple")) {
+        (1, Some(_)) => Shown::DroppedMultiple,
+        (1, None) => Shown::Dropped,
+        _ => Shown::Listed,
+    }
+}
+
+/// The box of a select that a child of it is in: the button that opens it is in none.
+pub(super) fn box_in_select(document: &Document, select: ElementId, child: ElementId) -> Option<PseudoElement> {
+    let first = document.element(select).child_elements().next();
+    let opens = document.element(child).is_html("button") && first == Some(child);
+    match shown(document, select) {
+        Shown::Listed => Some(PseudoElement::named("list-box")),
+        Shown::Dropped | Shown::DroppedMultiple => (!opens).then(picker),
+    }
+}
+
+/// The box that holds the options of a select that drops down.
+fn picker() -> PseudoElement {
+    PseudoElement { argument: Some("select".into()), ..PseudoElement::named("picker") }
+}
+
+/// Whether the defaults for base appearance hold for an element or one of its pseudo-elements, which has these
+/// declarations, weakest first, besides them.
+pub(super) fn is_base_select(
+    study: &Study,
+    styles: &Styles,
+    element: ElementId,
+    pseudo: Option<&PseudoElement>,
+    entries: &[Entry<'_>],
+) -> bool {
+    let document = &study.document;
+    let is_base = |style: &Style| style.get(id::APPEARANCE).is("base-select");
+    if document.element(element).is_html("select") {
+        if matches!(shown(document, element), Shown::DroppedMultiple) {
+            return false;
+        }
+        if pseudo.is_some_and(|p| *p != picker()) {
+            return styles.get(element).is_some_and(|s| is_base(s));
+        }
+        // Mostly it is simply said.
+        let strongest = entries.iter().rev().find(|e| e.property == Target::Longhand(id::APPEARANCE));
+        return match strongest.and_then(|e| e.declared) {
+            None => false,
+            Some(Declared::Value(value)) => value.is("base-select"),
+            Some(_) => {
+                let subject = Subject { study, element, pseudo };
+                let own = styles.get(element).filter(|_| pseudo.is_some()).map(|s| Cow::Borrowed(&**s));
+                let parent = own.or_else(|| styles.inherits_from(study, element));
+                is_base(&compute_style(&subject, entries, parent.as_deref(), styles.get(ElementId(0)).map(|r| &**r)))
+            }
+        };
+    }
+    let Some(select) = document.flat_lineage(element).find(|e| document.element(*e).is_html("select")) else {
+        return false;
+    };
+    match shown(document, select) {
+        Shown::DroppedMultiple => true,
+        Shown::Listed => styles.get(select).is_some_and(|s| is_base(s)),
+        Shown::Dropped => styles.of(select, Some(&picker())).is_some_and(|s| is_base(s)),
+    }
+}
