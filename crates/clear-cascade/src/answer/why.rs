@@ -16,9 +16,8 @@ use crate::property::PropertyId;
 use crate::selector::{PseudoElement, Specificity};
 use crate::source::{Place, Span};
 use crate::study::{FlatRule, Study};
-use crate::style::{self, Entry, Matched, Style, Styles, Subject, Target};
+use crate::style::{self, Around, Cascaded, Entry, Matched, Said, Style, Styles, Subject, Target};
 use crate::stylesheet::{Note, NoteKind, Property};
-use crate::syntax::Tokens;
 use crate::value::{Declared, Wide};
 
 /// Why a property has the value it has.
@@ -412,21 +411,20 @@ impl<'s> Contest<'s> {
     /// Where the value comes from, and the declaration that gives it; `revert` and its kin lead on to a weaker one.
     fn source(&self) -> (From, Option<&Entry<'s>>) {
         let inherits = self.asked.longhand.is_none_or(PropertyId::inherits) && self.registered_inherits();
-        let unset = if inherits { From::Inherited } else { From::Initial };
-        let mut rollback = style::Rollback::none();
-        for entry in &self.contenders {
-            if rollback.leaves_out(entry) {
-                continue;
+        let (cascaded, by) = style::cascaded(self.contenders.iter(), |entry| self.said(entry));
+        let from = match cascaded {
+            Cascaded::Value(()) => From::Declared,
+            Cascaded::Initial => From::Initial,
+            Cascaded::Inherit => From::Inherited,
+            Cascaded::Unset => {
+                if inherits {
+                    From::Inherited
+                } else {
+                    From::Initial
+                }
             }
-            match self.wide(entry) {
-                None => return (From::Declared, Some(entry)),
-                Some(Wide::Initial) => return (From::Initial, Some(entry)),
-                Some(Wide::Inherit) => return (From::Inherited, Some(entry)),
-                Some(Wide::Unset) => return (unset, Some(entry)),
-                Some(how) => rollback.add(entry, how),
-            }
-        }
-        (unset, None)
+        };
+        (from, by)
     }
 
     /// Whether a custom property inherits.
@@ -434,26 +432,27 @@ impl<'s> Contest<'s> {
         self.asked.longhand.is_some() || self.study.registrations.get(&self.asked.name).is_none_or(|r| r.inherits)
     }
 
+    /// What a contender says.
+    fn said(&self, entry: &Entry<'s>) -> Said<()> {
+        fn without_value<T>(said: Said<T>) -> Said<()> {
+            match said {
+                Said::Value(_) => Said::Value(()),
+                Said::Wide(wide) => Said::Wide(wide),
+                Said::Nothing => Said::Nothing,
+            }
+        }
+        let subject = Subject { study: self.study, element: self.element, pseudo: self.pseudo };
+        match entry.property {
+            Target::Longhand(_) => without_value(style::said(&subject, entry, &self.style)),
+            Target::Custom(_) => without_value(style::said_for_custom(&subject, entry, &self.style)),
+        }
+    }
+
     /// The CSS-wide keyword that a contender comes to; `unset` where it is invalid at computed-value time.
     fn wide(&self, entry: &Entry<'s>) -> Option<Wide> {
-        let subject = Subject { study: self.study, element: self.element, pseudo: self.pseudo };
-        match (entry.declared, entry.property) {
-            (Some(Declared::Wide(wide)), _) => Some(*wide),
-            (Some(Declared::Substitute(written)), Target::Longhand(longhand)) => {
-                match style::substituted(&subject, entry, *written, longhand, &self.style) {
-                    style::Substituted::Value(_) => None,
-                    style::Substituted::Wide(wide) => Some(wide),
-                    style::Substituted::Invalid => Some(Wide::Unset),
-                }
-            }
-            (None, Target::Custom(name)) => {
-                let text = style::substituted_text(&subject, entry, &self.style).ok();
-                let tokens = Tokens::read(text.as_deref().unwrap_or_default());
-                let unfit = |syntax| text.is_none() || crate::property::match_syntax(syntax, tokens.all()).is_none();
-                let typed = self.study.custom_syntax(name).filter(|s| unfit(s));
-                Wide::of(tokens.all()).or(typed.map(|_| Wide::Unset))
-            }
-            _ => None,
+        match self.said(entry) {
+            Said::Wide(wide) => Some(wide),
+            Said::Value(()) | Said::Nothing => None,
         }
     }
 
@@ -533,15 +532,15 @@ impl<'s> Contest<'s> {
         let (mut id, mut from, mut of_box, mut given) = (self.element, from, self.pseudo.is_some(), None);
         while from == From::Inherited {
             let styles = study.styles();
-            let around = (!of_box).then(|| styles.box_around(study, id)).flatten();
+            let around = if of_box { Around::Parent } else { Around::of(study, id) };
             if !of_box {
                 let Some(parent) = study.document.flat_parent(id) else { break };
                 id = parent;
             }
             // Boxes that no rule aims at only hand on what they get.
-            let around = around.filter(|name| styles.of(id, Some(name)).is_some());
-            of_box = around.is_some();
-            let contest = Contest::new(study, id, around.as_ref(), &self.asked);
+            let pseudo = around.pseudo().filter(|name| styles.of(id, Some(name)).is_some());
+            of_box = pseudo.is_some();
+            let contest = Contest::new(study, id, pseudo, &self.asked);
             let (from_here, source) = contest.source();
             from = from_here;
             steps.push(step(&contest, from, source));

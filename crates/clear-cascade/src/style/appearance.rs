@@ -33,14 +33,12 @@ fn shown(document: &Document, select: ElementId) -> Shown {
     }
 }
 
-/// The box of a select that a child of it is in: the button that opens it is in none.
+/// The box of a select that drops down that a child of it is in: the button that opens it is not in it.
 pub(super) fn box_in_select(document: &Document, select: ElementId, child: ElementId) -> Option<PseudoElement> {
     let first = document.element(select).child_elements().next();
     let opens = document.element(child).is_html("button") && first == Some(child);
-    match shown(document, select) {
-        Shown::Listed => Some(PseudoElement::named("list-box")),
-        Shown::Dropped | Shown::DroppedMultiple => (!opens).then(picker),
-    }
+    let drops = !matches!(shown(document, select), Shown::Listed);
+    (drops && !opens).then(picker)
 }
 
 /// The box that holds the options of a select that drops down.

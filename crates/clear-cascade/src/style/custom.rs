@@ -3,8 +3,9 @@
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::Arc;
 
+use super::cascaded::{Cascaded, Said, cascaded};
 use super::gather::{Entry, Target};
-use super::winners::{Rollback, Subject};
+use super::winners::Subject;
 use super::{Style, function};
 use crate::document::Name;
 use crate::property;
@@ -205,45 +206,57 @@ impl Resolver<'_, '_> {
 
     /// The value that declarations give.
     fn declared(&mut self, name: &Name) -> Option<CustomValue> {
-        let mut rollback = Rollback::none();
-        let entries = self.entries;
+        let (study, style, entries) = (self.subject.study, self.style, self.entries);
         let own = self.by_name.get(name).cloned().unwrap_or_default();
-        for entry in own.into_iter().rev().map(|i| &entries[i]) {
-            if rollback.leaves_out(entry) {
-                continue;
-            }
-            let slice = self.subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
-            let text = match substitution::needed(slice) {
-                Ok(false) => Some(slice.text().to_owned()),
-                Ok(true) => match substitution::substitute(slice, self) {
-                    Ok(text) => Some(text),
-                    Err(failure) => {
-                        if failure == Failure::CutOff {
-                            self.cut_off.push(name.clone());
-                        }
-                        None
-                    }
-                },
-                Err(_) => continue,
-            };
-            let Some(text) = text else {
-                return self.invalid(name);
-            };
-            let tokens = Tokens::read(&text);
-            match Wide::of(tokens.all()) {
-                None => return self.typed(name, text.trim()),
-                Some(Wide::Initial) => return self.initial(name),
-                Some(Wide::Inherit) => return self.inherited(name),
-                Some(Wide::Unset) => return self.unset(name),
-                Some(how) => rollback.add(entry, how),
-            }
+        let mut cut_off = false;
+        let own = own.into_iter().rev().map(|i| &entries[i]);
+        let (cascaded, _) =
+            cascaded(own, |entry| said(study, entry, style, self, &mut |f| cut_off |= f == Failure::CutOff));
+        if cut_off {
+            self.cut_off.push(name.clone());
         }
-        self.unset(name)
+        match cascaded {
+            Cascaded::Value(value) => value,
+            Cascaded::Initial => self.initial(name),
+            Cascaded::Inherit => self.inherited(name),
+            Cascaded::Unset => self.unset(name),
+        }
     }
+}
 
-    /// The value in the type of its registration.
-    fn typed(&self, name: &Name, text: &str) -> Option<CustomValue> {
-        typed(self.subject.study, self.style, name, text).or_else(|| self.unset(name))
+/// What a declaration says for a custom property; a value of none is the guaranteed-invalid one. `failed` is told where
+/// something cannot be put in.
+pub(super) fn said(
+    study: &Study,
+    entry: &Entry<'_>,
+    style: &Style,
+    lookup: &mut dyn substitution::Lookup,
+    failed: &mut dyn FnMut(Failure),
+) -> Said<Option<CustomValue>> {
+    let Target::Custom(name) = entry.property else {
+        return Said::Nothing;
+    };
+    // What is invalid at computed-value time is as good as not declared where there is a type (CSS Properties and Values
+    // API 1, §2.3).
+    let invalid = || match study.custom_syntax(name) {
+        Some(_) => Said::Wide(Wide::Unset),
+        None => Said::Value(None),
+    };
+    let slice = study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
+    let text = match substitution::needed(slice) {
+        Ok(false) => slice.text().to_owned(),
+        Ok(true) => match substitution::substitute(slice, lookup) {
+            Ok(text) => text,
+            Err(failure) => {
+                failed(failure);
+                return invalid();
+            }
+        },
+        Err(_) => return Said::Nothing,
+    };
+    match Wide::of(Tokens::read(&text).all()) {
+        Some(wide) => Said::Wide(wide),
+        None => typed(study, style, name, text.trim()).map_or_else(invalid, |value| Said::Value(Some(value))),
     }
 }
 

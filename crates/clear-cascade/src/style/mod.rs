@@ -5,6 +5,7 @@
 
 mod adjust;
 mod appearance;
+mod cascaded;
 mod compute;
 mod custom;
 mod function;
@@ -14,12 +15,13 @@ mod query;
 mod tests;
 mod winners;
 
+pub(crate) use cascaded::{Cascaded, Said, cascaded};
 pub(crate) use gather::{
     Across, Entry, Matched, Reached, Target, add_entries, declared_values, entries_of, matched_rules, scoping_roots,
 };
 pub(crate) use query::containers_hold;
 pub(crate) use winners::{
-    Rollback, Subject, Substituted, chosen_branch, compute_style, substituted, substituted_slice, substituted_text,
+    Subject, chosen_branch, compute_style, said, said_for_custom, substituted_slice, substituted_text,
 };
 
 use std::borrow::Cow;
@@ -233,32 +235,48 @@ impl Styles {
     pub(crate) fn inherits_from(&self, study: &Study, id: ElementId) -> Option<Cow<'_, Style>> {
         let outer = study.document.flat_parent(id)?;
         let style = self.get(outer)?;
-        Some(match self.box_around(study, id) {
-            None => Cow::Borrowed(&**style),
-            Some(name) => match self.of(outer, Some(&name)) {
-                Some(style) => Cow::Borrowed(&**style),
-                None => Cow::Owned(style.boxed()),
-            },
+        let around = Around::of(study, id);
+        Some(match (&around, around.pseudo().and_then(|name| self.of(outer, Some(name)))) {
+            (Around::Parent, _) => Cow::Borrowed(&**style),
+            (_, Some(of_box)) => Cow::Borrowed(&**of_box),
+            (_, None) => Cow::Owned(style.boxed()),
         })
     }
+}
 
-    /// The box of the browser's own between an element and its parent, as a pseudo-element of the parent (HTML Standard,
-    /// "The details and summary elements", "The select element"). What a page hides in a shadow tree of its own is told by
-    /// that tree.
-    pub(crate) fn box_around(&self, study: &Study, id: ElementId) -> Option<PseudoElement> {
+/// What is straight around an element.
+pub(crate) enum Around {
+    /// Its parent.
+    Parent,
+    /// A box of the browser's own that pages cannot reach.
+    Plain,
+    /// A pseudo-element of its parent.
+    Pseudo(PseudoElement),
+}
+
+impl Around {
+    /// What is around an element (HTML Standard, "The details and summary elements", "The select element"). What a page
+    /// hides in a shadow tree of its own is told by that tree.
+    pub(crate) fn of(study: &Study, id: ElementId) -> Self {
         let document = &study.document;
-        let outer = document.flat_parent(id)?;
+        let Some(outer) = document.flat_parent(id).filter(|p| document.element(*p).shadow == 0) else {
+            return Self::Parent;
+        };
         let parent = document.element(outer);
-        if parent.shadow != 0 {
-            None
-        } else if parent.is_html("details") {
+        if parent.is_html("details") {
             let first = parent.child_elements().find(|c| document.element(*c).is_html("summary"));
-            (first != Some(id)).then(|| PseudoElement::named("details-content"))
+            let content = || Self::Pseudo(PseudoElement::named("details-content"));
+            if first == Some(id) { Self::Plain } else { content() }
         } else if parent.is_html("select") {
-            appearance::box_in_select(document, outer, id)
+            appearance::box_in_select(document, outer, id).map_or(Self::Plain, Self::Pseudo)
         } else {
-            None
+            Self::Parent
         }
+    }
+
+    /// The pseudo-element that it is.
+    pub(crate) fn pseudo(&self) -> Option<&PseudoElement> {
+        if let Self::Pseudo(name) = self { Some(name) } else { None }
     }
 }
 

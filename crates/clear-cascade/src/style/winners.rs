@@ -1,15 +1,14 @@
 //! From declarations to the computed values of one element.
 
-use std::cmp::Reverse;
-
 use super::Style;
 use super::adjust;
+use super::cascaded::{Cascaded, Said, cascaded};
 use super::compute::{self, Env};
 use super::custom;
 use super::function;
 use super::gather::{Entry, Target};
 use super::query;
-use crate::cascade::{Origin, Precedence};
+use crate::cascade::Origin;
 use crate::document::{ElementId, Name};
 use crate::property::{self, Flow, PropertyId, id};
 use crate::selector::PseudoElement;
@@ -25,58 +24,6 @@ pub(crate) struct Subject<'s> {
     pub(crate) element: ElementId,
     /// The pseudo-element.
     pub(crate) pseudo: Option<&'s PseudoElement>,
-}
-
-/// What one longhand gets.
-pub(super) enum Outcome<'e, 's> {
-    /// A value from a declaration.
-    Value(Value, &'e Entry<'s>),
-    /// The parent's value.
-    Inherit,
-    /// The initial value.
-    Initial,
-}
-
-/// Where in a cascade a `revert`, `revert-layer` or `revert-rule` leads on: what it leaves out.
-pub(crate) struct Rollback<'e, 's> {
-    /// The entries whose origin, layer or rule is left out.
-    from: Vec<(&'e Entry<'s>, Wide)>,
-}
-
-impl<'e, 's> Rollback<'e, 's> {
-    /// Nothing is left out.
-    pub(crate) fn none() -> Self {
-        Self { from: Vec::new() }
-    }
-
-    /// Whether an entry is left out.
-    pub(crate) fn leaves_out(&self, entry: &Entry<'_>) -> bool {
-        let author = |o: Origin| matches!(o, Origin::Author | Origin::PresentationalHint);
-        self.from.iter().any(|(from, how)| {
-            let (a, b) = (&entry.precedence, &from.precedence);
-            match how {
-                // The origin and all above it (CSS Cascade 5, §7.3.4).
-                Wide::Revert => match b.origin {
-                    Origin::Author | Origin::PresentationalHint => author(a.origin),
-                    Origin::User => author(a.origin) || a.origin == Origin::User,
-                    Origin::Defaults => true,
-                },
-                // The rule (CSS Cascade 5, §7.3.6).
-                Wide::RevertRule => entry.rule == from.rule,
-                // The layer and all that outranks it among normal declarations, where the tree comes first and the
-                // `style` attribute is the last layer (CSS Cascade 5, §7.3.5).
-                _ => {
-                    let place = |p: &Precedence| (p.origin, Reverse(p.context), p.attached, p.layer);
-                    place(a) >= place(b)
-                }
-            }
-        })
-    }
-
-    /// Leaves out what an entry asks for.
-    pub(crate) fn add(&mut self, entry: &'e Entry<'s>, how: Wide) {
-        self.from.push((entry, how));
-    }
 }
 
 /// Computes all longhands and custom properties from declarations, weakest first.
@@ -193,26 +140,39 @@ impl<'w, 's> Work<'w, 's> {
     /// Sets a longhand from the declaration at a place, or one before it.
     fn apply_from(&mut self, property: PropertyId, strongest: Option<usize>) {
         let Some(strongest) = strongest else { return };
-        let outcome = outcome(self.subject, self.entries, strongest, property, &self.style);
+        let style = &self.style;
+        let about = self.entries[..=strongest].iter().rev().filter(|e| match e.property {
+            Target::Longhand(declared) => declared == property || style.flow.physical(declared) == property,
+            Target::Custom(_) => false,
+        });
+        let (cascaded, by) = cascaded(about, |entry| said(self.subject, entry, style));
+        let inherits = match cascaded {
+            Cascaded::Inherit => true,
+            Cascaded::Unset => property.inherits(),
+            Cascaded::Value(_) | Cascaded::Initial => false,
+        };
+        let mut given = None;
+        if let Cascaded::Value(value) = cascaded {
+            given = Some(value);
+        } else if !inherits && property == id::COLOR && by.is_some_and(|e| e.precedence.origin == Origin::Defaults) {
+            // The one colour that browser defaults reset is that of tables in quirks mode.
+            given = style.body_color.clone();
+        }
         if property == id::FONT_SIZE {
             let parent = self.parent.map(|p| p.font).unwrap_or_default();
-            self.style.font = match &outcome {
-                Outcome::Value(value, _) => compute::FontMemory::of(value, parent),
-                Outcome::Inherit => parent,
-                Outcome::Initial => compute::FontMemory::default(),
+            self.style.font = match &given {
+                Some(value) => compute::FontMemory::of(value, parent),
+                None if inherits => parent,
+                None => compute::FontMemory::default(),
             };
         }
-        let inherited = matches!(outcome, Outcome::Inherit);
-        let mut value = match outcome {
-            Outcome::Value(value, entry) => compute::compute(property, &value, &self.env(Some(entry))),
-            Outcome::Inherit => match self.parent {
-                Some(parent) => parent.get(property).clone(),
-                None => compute::compute(property, &property.initial(), &self.env(None)),
-            },
-            Outcome::Initial => compute::compute(property, &property.initial(), &self.env(None)),
+        let mut value = match (given, self.parent.filter(|_| inherits)) {
+            (Some(value), _) => compute::compute(property, &value, &self.env(by)),
+            (None, Some(parent)) => parent.get(property).clone(),
+            (None, None) => compute::compute(property, &property.initial(), &self.env(None)),
         };
         if property == id::FONT_SIZE {
-            let parent = self.parent.filter(|_| inherited).map(|p| p.context.font_size);
+            let parent = self.parent.filter(|_| inherits).map(|p| p.context.font_size);
             let size = parent.or(value.as_px()).unwrap_or(16.0);
             self.style.context.font_size = size;
             value = Value::px(compute::legible(size, self.style.font));
@@ -269,86 +229,38 @@ impl<'w, 's> Work<'w, 's> {
     }
 }
 
-/// What a longhand gets: from the declaration at a place, or where that rolls back, from one before it.
-pub(super) fn outcome<'e, 's>(
-    subject: &Subject<'_>,
-    entries: &'e [Entry<'s>],
-    strongest: usize,
-    property: PropertyId,
-    style: &Style,
-) -> Outcome<'e, 's> {
-    let mut rollback = Rollback::none();
-    for entry in entries[..=strongest].iter().rev() {
-        let Target::Longhand(declared_for) = entry.property else {
-            continue;
-        };
-        if style.flow.physical(declared_for) != property && declared_for != property {
-            continue;
-        }
-        if rollback.leaves_out(entry) {
-            continue;
-        }
-        let wide = match entry.declared {
-            Some(Declared::Value(value)) => return Outcome::Value(value.clone(), entry),
-            Some(Declared::Wide(wide)) => *wide,
-            Some(Declared::Substitute(written)) => {
-                match substituted(subject, entry, *written, declared_for, style) {
-                    Substituted::Value(value) => return Outcome::Value(value, entry),
-                    Substituted::Wide(wide) => wide,
-                    // Invalid at computed-value time (CSS Variables 2, §3.1).
-                    Substituted::Invalid => Wide::Unset,
-                }
-            }
-            None => continue,
-        };
-        match wide {
-            Wide::Initial => {
-                // The one colour that browser defaults reset is that of tables in quirks mode.
-                let by_default = entry.precedence.origin == Origin::Defaults && property == id::COLOR;
-                let body = style.body_color.clone().filter(|_| by_default);
-                return body.map_or(Outcome::Initial, |color| Outcome::Value(color, entry));
-            }
-            Wide::Inherit => return Outcome::Inherit,
-            Wide::Unset => break,
-            Wide::Revert | Wide::RevertLayer | Wide::RevertRule => rollback.add(entry, wide),
-        }
-    }
-    if property.inherits() { Outcome::Inherit } else { Outcome::Initial }
-}
-
-/// What a value with substitutions says.
-pub(crate) enum Substituted {
-    /// A value.
-    Value(Value),
-    /// A CSS-wide keyword.
-    Wide(Wide),
-    /// Nothing that the property takes.
-    Invalid,
-}
-
-/// Replaces `var()` and its kin in a declaration and reads what comes of it for one longhand.
-pub(crate) fn substituted(
-    subject: &Subject<'_>,
-    entry: &Entry<'_>,
-    written: PropertyId,
-    longhand: PropertyId,
-    style: &Style,
-) -> Substituted {
+/// What a declaration says for a longhand; `var()` and its kin are replaced first.
+pub(crate) fn said(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style) -> Said<Value> {
+    let Target::Longhand(longhand) = entry.property else {
+        return Said::Nothing;
+    };
+    let written = match entry.declared {
+        None => return Said::Nothing,
+        Some(Declared::Value(value)) => return Said::Value(value.clone()),
+        Some(Declared::Wide(wide)) => return Said::Wide(*wide),
+        Some(Declared::Substitute(written)) => *written,
+    };
     let Ok(text) = substituted_text(subject, entry, style) else {
-        return Substituted::Invalid;
+        return Said::Wide(Wide::Unset);
     };
     let tokens = Tokens::read(&text);
     if let Some(wide) = Wide::of(tokens.all()) {
-        return Substituted::Wide(wide);
+        return Said::Wide(wide);
     }
     let quirks = subject.study.sheets[entry.sheet as usize].sheet.quirks;
-    match property::parse_longhands(written, tokens.all().trim(), quirks) {
-        Ok(values) => values
-            .into_iter()
-            .find(|(p, _)| *p == longhand)
-            .map_or(Substituted::Invalid, |(_, v)| Substituted::Value(v)),
-        Err(_) => Substituted::Invalid,
-    }
+    let values = property::parse_longhands(written, tokens.all().trim(), quirks).unwrap_or_default();
+    let value = values.into_iter().find(|(p, _)| *p == longhand);
+    value.map_or(Said::Wide(Wide::Unset), |(_, value)| Said::Value(value))
+}
+
+/// What a declaration says for a custom property, once all of the style is known.
+pub(crate) fn said_for_custom(
+    subject: &Subject<'_>,
+    entry: &Entry<'_>,
+    style: &Style,
+) -> Said<Option<custom::CustomValue>> {
+    let mut lookup = Finished { subject, style, calls: substitution::Calls::default() };
+    custom::said(subject.study, entry, style, &mut lookup, &mut |_| {})
 }
 
 /// The text of a declaration's value with `var()` and its kin replaced.
