@@ -47,7 +47,7 @@ impl Study {
     pub fn value(&self, element: ElementId, property: &str) -> Option<String> {
         let style = self.style(element);
         if property.starts_with("--") {
-            return style.custom.get(&crate::document::Name::from(property)).map(|v| v.shown.to_string());
+            return style.custom.get(&crate::document::Name::from(property)).map(|v| v.shown().to_owned());
         }
         let property = PropertyId::named(&property.to_ascii_lowercase()).filter(|p| p.is_longhand())?;
         Some(style.text(property))
@@ -100,7 +100,7 @@ impl Study {
 
 /// All values of a style.
 fn all_values(style: &Style) -> Vec<(String, String)> {
-    let mut values = Vec::with_capacity(PropertyId::COUNT + style.custom.len());
+    let mut values = Vec::with_capacity(PropertyId::COUNT);
     Texts::default().each(style, &mut |name, value| values.push((name.to_owned(), value.to_owned())));
     values
 }
@@ -147,8 +147,8 @@ impl<'s> Texts<'s> {
                 None => f(property.name(), &style.text(physical)),
             }
         }
-        for (name, value) in style.custom.iter() {
-            f(name, &value.shown);
+        for (name, value) in style.custom.all() {
+            f(name, value.shown());
         }
     }
 }

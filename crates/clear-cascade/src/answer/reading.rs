@@ -64,9 +64,9 @@ impl Study {
             }
             readings.push(self.reading(element, property.name(), value, winner, property.inherits()));
         }
-        for (name, value) in style.custom.iter() {
+        for (name, value) in style.custom.all() {
             let winner = entries.iter().rev().find(|e| e.property == Target::Custom(name));
-            readings.push(self.reading(element, name, value.shown.to_string(), winner, true));
+            readings.push(self.reading(element, name, value.shown().to_owned(), winner, true));
         }
         readings
     }

@@ -264,7 +264,7 @@ impl Study {
             None => style
                 .custom
                 .get(&crate::document::Name::from(asked.name.as_str()))
-                .map(|v| v.shown.to_string())
+                .map(|v| v.shown().to_owned())
                 .unwrap_or_default(),
         }
     }

@@ -1,7 +1,9 @@
 //! Custom properties: their values on one element (CSS Variables 2, §2 and §3; CSS Properties and Values API 1).
 
-use std::collections::{BTreeMap, HashMap, HashSet};
+use std::collections::{BTreeMap, HashSet};
 use std::sync::Arc;
+
+use rustc_hash::FxHashMap;
 
 use super::cascaded::{Cascaded, Said, cascaded};
 use super::gather::{Entry, Target};
@@ -10,30 +12,98 @@ use super::{Style, function};
 use crate::document::Name;
 use crate::property;
 use crate::study::Study;
-use crate::stylesheet::Registration;
+use crate::stylesheet::CustomDeclared;
 use crate::syntax::{Kind, Slice, Tokens};
 use crate::value::{
-    Value, Wide,
+    CustomText, CustomValue, Value, Wide,
     substitution::{self, Failure},
 };
 
-/// The value of a custom property.
-#[derive(Clone, Debug, PartialEq)]
-pub(crate) struct CustomValue {
-    /// As it was written, with what is put in: what `var()` stands for, and what `style()` asks about.
-    pub(crate) written: Arc<str>,
-    /// Its tokens written anew: what is shown, one line however it was written.
-    pub(crate) shown: Arc<str>,
+/// The custom properties of an element: those that it changes, over those of its parent. At the bottom are the initial
+/// values of those that are registered.
+#[derive(Debug, Default)]
+pub(crate) struct Customs {
+    /// What is changed here; nothing for the guaranteed-invalid value.
+    own: FxHashMap<Name, Option<CustomValue>>,
+    /// What that is over.
+    under: Option<Arc<Customs>>,
+    /// How many are under this one.
+    depth: u32,
+    /// Those with a value of their own that the children do not inherit.
+    kept_back: Vec<Name>,
 }
 
-impl CustomValue {
-    /// A value from its text.
-    pub(super) fn new(text: &str) -> Self {
-        let written: Arc<str> = Arc::from(text.trim());
-        let shown = Tokens::read(&written).all().trim().serialized();
-        let shown = if *shown == *written { written.clone() } else { Arc::from(shown) };
-        Self { written, shown }
+/// How many layers there may be over each other before they are made one.
+const MOST_LAYERS: u32 = 8;
+
+impl Customs {
+    /// Values over others.
+    pub(super) fn over(
+        under: &Arc<Self>,
+        own: FxHashMap<Name, Option<CustomValue>>,
+        kept_back: Vec<Name>,
+    ) -> Arc<Self> {
+        if under.depth < MOST_LAYERS {
+            return Arc::new(Self { own, under: Some(under.clone()), depth: under.depth + 1, kept_back });
+        }
+        // All but the initial values and those of the root, which are many and stay as they are.
+        let mut merged = own;
+        let mut rest = under;
+        while let Some(next) = rest.under.as_ref().filter(|_| rest.depth > 1) {
+            rest.own.iter().for_each(|(name, value)| {
+                merged.entry(name.clone()).or_insert_with(|| value.clone());
+            });
+            rest = next;
+        }
+        Arc::new(Self { own: merged, under: Some(rest.clone()), depth: rest.depth + 1, kept_back })
     }
+
+    /// The layers, the uppermost first.
+    fn layers(&self) -> impl Iterator<Item = &Self> {
+        std::iter::successors(Some(self), |layer| layer.under.as_deref())
+    }
+
+    /// The value of one.
+    pub(crate) fn get(&self, name: &Name) -> Option<&CustomValue> {
+        self.layers().find_map(|layer| layer.own.get(name))?.as_ref()
+    }
+
+    /// The initial value of one.
+    fn initial(&self, name: &Name) -> Option<&CustomValue> {
+        self.layers().last()?.own.get(name)?.as_ref()
+    }
+
+    /// All that have a value, by name.
+    pub(crate) fn all(&self) -> BTreeMap<&Name, &CustomValue> {
+        let layers: Vec<&Self> = self.layers().collect();
+        let mut all = BTreeMap::new();
+        for (name, value) in layers.into_iter().rev().flat_map(|layer| &layer.own) {
+            match value {
+                Some(value) => all.insert(name, value),
+                None => all.remove(name),
+            };
+        }
+        all
+    }
+
+    /// Whether all values are the same as those of another element.
+    pub(super) fn same_as(self: &Arc<Self>, other: &Arc<Self>) -> bool {
+        let same_layer = |a: &Arc<Self>, b: &Arc<Self>| match (&a.under, &b.under) {
+            (Some(x), Some(y)) => Arc::ptr_eq(x, y) && a.own == b.own,
+            _ => false,
+        };
+        Arc::ptr_eq(self, other) || same_layer(self, other) || self.all() == other.all()
+    }
+}
+
+/// The initial values of registered custom properties.
+fn initial_values(study: &Study, style: &Style) -> Arc<Customs> {
+    let registered = study.registrations.iter().filter_map(|(name, registration)| {
+        let text = registration.initial.as_deref()?;
+        let read = read_as(&registration.syntax, style, text);
+        Some((Name::from(name.as_str()), Some(CustomText::new(read.as_deref().unwrap_or(text)))))
+    });
+    Arc::new(Customs { own: registered.collect(), ..Customs::default() })
 }
 
 /// The custom properties of an element.
@@ -42,45 +112,53 @@ pub(super) fn resolve(
     entries: &[Entry<'_>],
     parent: Option<&Style>,
     style: &Style,
-) -> Arc<BTreeMap<Name, CustomValue>> {
-    let registrations = &subject.study.registrations;
-    let declares = entries.iter().any(|e| matches!(e.property, Target::Custom(_)));
-    if !declares && registrations.is_empty() {
-        return parent.map(|p| p.custom.clone()).unwrap_or_default();
-    }
-    let mut by_name: HashMap<&Name, Vec<usize>> = HashMap::new();
+) -> Arc<Customs> {
+    let study = subject.study;
+    let inherited = parent.map_or_else(|| initial_values(study, style), |p| p.custom.clone());
+    let mut names: Vec<&Name> = Vec::new();
+    let mut by_name: FxHashMap<&Name, Vec<usize>> = FxHashMap::default();
     for (i, entry) in entries.iter().enumerate() {
         if let Target::Custom(name) = entry.property {
-            by_name.entry(name).or_default().push(i);
+            let of_name = by_name.entry(name).or_default();
+            if of_name.is_empty() {
+                names.push(name);
+            }
+            of_name.push(i);
         }
+    }
+    if names.is_empty() && inherited.kept_back.is_empty() {
+        return inherited;
     }
     let mut resolver = Resolver {
         subject,
         entries,
         by_name,
-        parent,
+        inherited: &inherited,
         style,
-        done: HashMap::new(),
+        done: FxHashMap::default(),
         open: Vec::new(),
         calls: substitution::Calls::default(),
         cyclic: Vec::new(),
         cut_off: Vec::new(),
     };
-    let mut names: Vec<Name> = parent.map(|p| p.custom.keys().cloned().collect()).unwrap_or_default();
-    names.extend(
-        entries.iter().filter_map(|e| if let Target::Custom(name) = e.property { Some(name.clone()) } else { None }),
-    );
-    names.extend(registrations.keys().map(|n| Name::from(n.as_str())));
-    names.sort();
-    names.dedup();
-    let mut found = BTreeMap::new();
+    let mut own = FxHashMap::default();
+    let mut kept_back = Vec::new();
+    names.extend(inherited.kept_back.iter().filter(|name| !resolver.by_name.contains_key(name)).collect::<Vec<_>>());
     for name in names {
-        resolver.prepare(&name);
-        if let Some(value) = resolver.value(&name) {
-            found.insert(name, value);
+        resolver.prepare(name);
+        let value = resolver.value(name);
+        if !resolver.inherits(name) && value.as_ref() != inherited.initial(name) {
+            kept_back.push(name.clone());
+        }
+        if value.as_ref() != inherited.get(name) {
+            own.insert(name.clone(), value);
         }
     }
-    Arc::new(found)
+    if own.is_empty() && kept_back == inherited.kept_back {
+        inherited
+    } else {
+        Customs::over(&inherited, own, kept_back)
+    }
 }
 
 /// Works the values out, each when it is first needed.
@@ -90,13 +168,13 @@ struct Resolver<'r, 's> {
     /// The declarations, weakest first.
     entries: &'r [Entry<'s>],
     /// Those of each custom property.
-    by_name: HashMap<&'s Name, Vec<usize>>,
+    by_name: FxHashMap<&'s Name, Vec<usize>>,
     /// The parent's values.
-    parent: Option<&'r Style>,
+    inherited: &'r Customs,
     /// The element's style as far as it is known: what units are relative to.
     style: &'r Style,
     /// Values that are known.
-    done: HashMap<Name, Option<CustomValue>>,
+    done: FxHashMap<Name, Option<CustomValue>>,
     /// Properties being worked out.
     open: Vec<Name>,
     /// The calls of custom functions that the innermost of these makes.
@@ -142,6 +220,9 @@ impl Resolver<'_, '_> {
 
     /// The value of a custom property; nothing where it is guaranteed-invalid.
     fn value(&mut self, name: &Name) -> Option<CustomValue> {
+        if !self.by_name.contains_key(name) {
+            return self.unset(name);
+        }
         if let Some(done) = self.done.get(name) {
             return done.clone();
         }
@@ -168,32 +249,15 @@ impl Resolver<'_, '_> {
         value
     }
 
-    /// The registration of a property.
-    fn registration(&self, name: &Name) -> Option<&Registration> {
-        self.subject.study.registrations.get(&**name).filter(|r| r.syntax != "*" || r.initial.is_some())
-    }
-
-    /// The inherited value.
-    fn inherited(&self, name: &Name) -> Option<CustomValue> {
-        match self.parent {
-            Some(parent) => parent.custom.get(name).cloned(),
-            None => self.initial(name),
-        }
-    }
-
-    /// The initial value: that of its registration.
-    fn initial(&self, name: &Name) -> Option<CustomValue> {
-        let registration = self.registration(name)?;
-        let text = registration.initial.as_deref()?;
-        Some(CustomValue::new(&read_as(&registration.syntax, self.style, text).unwrap_or_else(|| text.to_owned())))
+    /// Whether a property inherits.
+    fn inherits(&self, name: &Name) -> bool {
+        self.subject.study.registrations.get(&**name).is_none_or(|r| r.inherits)
     }
 
     /// The value of a property that is not set here.
     fn unset(&self, name: &Name) -> Option<CustomValue> {
-        match self.subject.study.registrations.get(&**name) {
-            Some(r) if !r.inherits => self.initial(name),
-            _ => self.inherited(name),
-        }
+        let value = if self.inherits(name) { self.inherited.get(name) } else { self.inherited.initial(name) };
+        value.cloned()
     }
 
     /// The value of a property whose declaration is invalid at computed-value time.
@@ -217,8 +281,8 @@ impl Resolver<'_, '_> {
         }
         match cascaded {
             Cascaded::Value(value) => value,
-            Cascaded::Initial => self.initial(name),
-            Cascaded::Inherit => self.inherited(name),
+            Cascaded::Initial => self.inherited.initial(name).cloned(),
+            Cascaded::Inherit => self.inherited.get(name).cloned(),
             Cascaded::Unset => self.unset(name),
         }
     }
@@ -242,17 +306,20 @@ pub(super) fn said(
         Some(_) => Said::Wide(Wide::Unset),
         None => Said::Value(None),
     };
-    let slice = study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
-    let text = match substitution::needed(slice) {
-        Ok(false) => slice.text().to_owned(),
-        Ok(true) => match substitution::substitute(slice, lookup) {
-            Ok(text) => text,
-            Err(failure) => {
-                failed(failure);
-                return invalid();
-            }
-        },
-        Err(_) => return Said::Nothing,
+    let sheet = &study.sheets[entry.sheet as usize].sheet;
+    let text = match entry.declaration.custom(sheet) {
+        CustomDeclared::Broken => return Said::Nothing,
+        CustomDeclared::Wide(wide) => return Said::Wide(*wide),
+        CustomDeclared::Text(value) if study.custom_syntax(name).is_none() => return Said::Value(Some(value.clone())),
+        CustomDeclared::Text(value) => Ok(value.written.clone()),
+        CustomDeclared::Substitute => substitution::substitute(sheet.value(entry.declaration), lookup).map(Arc::from),
+    };
+    let text: Arc<str> = match text {
+        Ok(text) => text,
+        Err(failure) => {
+            failed(failure);
+            return invalid();
+        }
     };
     match Wide::of(Tokens::read(&text).all()) {
         Some(wide) => Said::Wide(wide),
@@ -263,8 +330,8 @@ pub(super) fn said(
 /// The value of a custom property in the type of its registration; nothing where the text is none.
 pub(super) fn typed(study: &Study, style: &Style, name: &str, text: &str) -> Option<CustomValue> {
     match study.custom_syntax(name) {
-        Some(syntax) => read_as(syntax, style, text).map(|text| CustomValue::new(&text)),
-        None => Some(CustomValue::new(text)),
+        Some(syntax) => read_as(syntax, style, text).map(|text| CustomText::new(&text)),
+        None => Some(CustomText::new(text)),
     }
 }
 
@@ -283,10 +350,10 @@ pub(super) fn read_as(syntax: &str, style: &Style, text: &str) -> Option<String>
 }
 
 impl substitution::Lookup for Resolver<'_, '_> {
-    fn custom(&mut self, name: &str) -> Result<String, Failure> {
+    fn custom(&mut self, name: &str) -> Result<Arc<str>, Failure> {
         let name = Name::from(name);
         match self.value(&name) {
-            Some(value) => Ok(value.written.to_string()),
+            Some(value) => Ok(value.written.clone()),
             None if self.cut_off.contains(&name) => Err(Failure::CutOff),
             None => Err(Failure::Nothing),
         }
@@ -302,11 +369,9 @@ impl substitution::Lookup for Resolver<'_, '_> {
 
     fn test(&mut self, function: Slice<'_>) -> Option<bool> {
         // Custom properties that a test asks about are worked out first, so that cycles are found.
-        for name in names_in(function) {
-            self.value(&name);
-        }
-        let known = self.done.iter().filter_map(|(n, v)| v.clone().map(|v| (n.clone(), v))).collect();
-        let style = Style { custom: Arc::new(known), ..self.style.clone() };
+        let known = names_in(function).into_iter().map(|name| (name.clone(), self.value(&name))).collect();
+        let under = Arc::new(Customs::default());
+        let style = Style { custom: Customs::over(&under, known, Vec::new()), ..self.style.clone() };
         super::query::test(self.subject.study, function, &style, &mut self.calls)
     }
 

@@ -11,6 +11,7 @@ use crate::document::Name;
 use crate::study::Study;
 use crate::stylesheet::function::{Condition, CustomFunction};
 use crate::syntax::{Slice, Tokens};
+use crate::value::CustomText;
 use crate::value::Wide;
 use crate::value::substitution::{self, Failure, Lookup};
 
@@ -78,7 +79,7 @@ struct Frame<'f> {
     /// Parameters.
     known: HashMap<Name, Option<String>>,
     /// Custom properties of the block that are worked out.
-    done: HashMap<Name, Result<String, Failure>>,
+    done: HashMap<Name, Result<Arc<str>, Failure>>,
     /// Custom properties of the block that are being worked out.
     open: Vec<Name>,
     /// Those found to depend on themselves.
@@ -103,7 +104,7 @@ impl Frame<'_> {
 }
 
 impl Lookup for Frame<'_> {
-    fn custom(&mut self, name: &str) -> Result<String, Failure> {
+    fn custom(&mut self, name: &str) -> Result<Arc<str>, Failure> {
         let key = Name::from(name);
         if let Some(at) = self.open.iter().position(|o| *o == key) {
             self.cyclic.extend_from_slice(&self.open[at..]);
@@ -113,7 +114,7 @@ impl Lookup for Frame<'_> {
             self.function.last(name, &|c| self.holds(c)).map(|(from, to)| Slice { tokens: self.tokens, from, to });
         let Some(declared) = declared else {
             return match self.known.get(&key) {
-                Some(known) => known.clone().ok_or(Failure::Nothing),
+                Some(known) => known.as_deref().map(Arc::from).ok_or(Failure::Nothing),
                 None => self.outer.custom(name),
             };
         };
@@ -126,7 +127,7 @@ impl Lookup for Frame<'_> {
             return done.clone();
         }
         self.open.push(key.clone());
-        let text = substitution::substitute(declared, self);
+        let text = substitution::substitute(declared, self).map(Arc::from);
         self.open.pop();
         let text = if self.cyclic.contains(&key) { Err(Failure::Nothing) } else { text };
         self.done.insert(key, text.clone());
@@ -142,14 +143,11 @@ impl Lookup for Frame<'_> {
     }
 
     fn test(&mut self, function: Slice<'_>) -> Option<bool> {
-        let mut values = (*self.style.custom).clone();
-        for name in custom::names_in(function) {
-            match self.custom(&name) {
-                Ok(value) => values.insert(name, custom::CustomValue::new(&value)),
-                Err(_) => values.remove(&name),
-            };
-        }
-        let style = Style { custom: Arc::new(values), ..self.style.clone() };
+        let names = custom::names_in(function).into_iter();
+        let values =
+            names.map(|name| (name.clone(), self.custom(&name).ok().map(|text| CustomText::new(&text)))).collect();
+        let custom = custom::Customs::over(&self.style.custom, values, Vec::new());
+        let style = Style { custom, ..self.style.clone() };
         query::test(self.study, function, &style, self.outer.calls())
     }
 

@@ -25,10 +25,9 @@ pub(crate) use winners::{
 };
 
 use std::borrow::Cow;
-use std::collections::BTreeMap;
 use std::sync::{Arc, LazyLock};
 
-use crate::document::{ElementId, Name};
+use crate::document::ElementId;
 use crate::property::{Flow, PropertyId, id};
 use crate::selector::{Matcher, PseudoElement};
 use crate::study::Study;
@@ -50,7 +49,7 @@ pub(crate) struct Style {
     /// The values of all longhands; chunks are shared as long as nothing in them is set.
     chunks: Vec<Arc<Chunk>>,
     /// Custom properties.
-    pub(crate) custom: Arc<BTreeMap<Name, custom::CustomValue>>,
+    pub(crate) custom: Arc<custom::Customs>,
     /// What relative units are relative to.
     pub(crate) context: Context,
     /// How text flows.
@@ -137,7 +136,7 @@ impl Style {
     /// Whether all values are the same as those of another style.
     pub(crate) fn same_as(&self, other: &Self) -> bool {
         let chunks = || self.chunks.iter().zip(&other.chunks).all(|(a, b)| Arc::ptr_eq(a, b) || a == b);
-        self.flow == other.flow && self.dark == other.dark && self.custom == other.custom && chunks()
+        self.flow == other.flow && self.dark == other.dark && self.custom.same_as(&other.custom) && chunks()
     }
 
     /// Whether a longhand has its initial value.

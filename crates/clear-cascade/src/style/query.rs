@@ -4,8 +4,9 @@
 //! "Style Container Features"; CSS Values 5, §6.2.
 
 use std::cmp::Ordering;
+use std::sync::Arc;
 
-use super::custom::{self, CustomValue};
+use super::custom;
 use super::{Style, Styles, function};
 use crate::document::{ElementId, Name};
 use crate::selector::PseudoElement;
@@ -13,7 +14,7 @@ use crate::study::{FlatRule, Study};
 use crate::stylesheet::{GroupKind, container::Query, media};
 use crate::syntax::{Kind, Slice, Token, Tokens, condition};
 use crate::value::substitution::{self, Calls, Failure};
-use crate::value::{Unit, Value};
+use crate::value::{CustomText, CustomValue, Unit, Value};
 
 /// Whether `style()` or `media()` holds; nothing for unknown.
 pub(super) fn test(study: &Study, function: Slice<'_>, style: &Style, calls: &mut Calls) -> condition::Truth {
@@ -109,7 +110,7 @@ impl Container<'_> {
     /// The value that a custom property is compared with.
     fn wanted_value(&mut self, wanted: Slice<'_>, name: &str) -> Option<CustomValue> {
         if wanted.is_ident("initial") && wanted.from + 1 == wanted.to {
-            return self.study.registrations.get(name).and_then(|r| r.initial.as_deref()).map(CustomValue::new);
+            return self.study.registrations.get(name).and_then(|r| r.initial.as_deref()).map(CustomText::new);
         }
         custom::typed(self.study, self.style, name, &substitution::substitute(wanted, self).ok()?)
     }
@@ -153,8 +154,8 @@ impl Container<'_> {
 }
 
 impl substitution::Lookup for Container<'_> {
-    fn custom(&mut self, name: &str) -> Result<String, Failure> {
-        self.style.custom.get(&Name::from(name)).map(|v| v.written.to_string()).ok_or(Failure::Nothing)
+    fn custom(&mut self, name: &str) -> Result<Arc<str>, Failure> {
+        self.style.custom.get(&Name::from(name)).map(|v| v.written.clone()).ok_or(Failure::Nothing)
     }
 
     fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure> {

@@ -1,5 +1,7 @@
 //! From declarations to the computed values of one element.
 
+use std::sync::Arc;
+
 use super::Style;
 use super::adjust;
 use super::cascaded::{Cascaded, Said, cascaded};
@@ -14,7 +16,7 @@ use crate::property::{self, Flow, PropertyId, id};
 use crate::selector::PseudoElement;
 use crate::study::Study;
 use crate::syntax::{Slice, Tokens};
-use crate::value::{Context, Declared, Value, Wide, substitution};
+use crate::value::{Context, CustomValue, Declared, Value, Wide, substitution};
 
 /// What values are computed for.
 pub(crate) struct Subject<'s> {
@@ -254,11 +256,7 @@ pub(crate) fn said(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style) -> S
 }
 
 /// What a declaration says for a custom property, once all of the style is known.
-pub(crate) fn said_for_custom(
-    subject: &Subject<'_>,
-    entry: &Entry<'_>,
-    style: &Style,
-) -> Said<Option<custom::CustomValue>> {
+pub(crate) fn said_for_custom(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style) -> Said<Option<CustomValue>> {
     let mut lookup = Finished { subject, style, calls: substitution::Calls::default() };
     custom::said(subject.study, entry, style, &mut lookup, &mut |_| {})
 }
@@ -315,9 +313,9 @@ impl substitution::Lookup for Finished<'_, '_> {
         &mut self.calls
     }
 
-    fn custom(&mut self, name: &str) -> Result<String, substitution::Failure> {
+    fn custom(&mut self, name: &str) -> Result<Arc<str>, substitution::Failure> {
         let found = self.style.custom.get(&Name::from(name));
-        found.map(|v| v.written.to_string()).ok_or(substitution::Failure::Nothing)
+        found.map(|v| v.written.clone()).ok_or(substitution::Failure::Nothing)
     }
 
     fn test(&mut self, function: Slice<'_>) -> Option<bool> {

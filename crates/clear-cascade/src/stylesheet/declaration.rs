@@ -2,10 +2,11 @@
 
 use std::sync::OnceLock;
 
+use super::Stylesheet;
 use crate::document::Name;
 use crate::property::{self, PropertyId};
 use crate::source::Span;
-use crate::value::Declared;
+use crate::value::{CustomText, CustomValue, Declared, Wide, substitution};
 
 /// The property a declaration sets.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
@@ -51,4 +52,34 @@ pub struct Declaration {
     pub(crate) value: (u32, u32),
     /// Its value, once someone asked for it.
     pub(crate) declared: OnceLock<Result<Vec<(PropertyId, Declared)>, property::Mismatch>>,
+    /// What it says for a custom property, once someone asked for it.
+    pub(crate) said: OnceLock<CustomDeclared>,
+}
+
+/// What a declaration says for a custom property.
+#[derive(Debug)]
+pub(crate) enum CustomDeclared {
+    /// A text.
+    Text(CustomValue),
+    /// A CSS-wide keyword.
+    Wide(Wide),
+    /// Known only once `var()` and its kin are replaced.
+    Substitute,
+    /// Nothing: a `var()` or the like is broken.
+    Broken,
+}
+
+impl Declaration {
+    /// What it says for its custom property; read when first asked for, then kept.
+    pub(crate) fn custom(&self, sheet: &Stylesheet) -> &CustomDeclared {
+        self.said.get_or_init(|| {
+            let value = sheet.value(self);
+            match (substitution::needed(value), Wide::of(value)) {
+                (Err(_), _) => CustomDeclared::Broken,
+                (Ok(true), _) => CustomDeclared::Substitute,
+                (Ok(false), Some(wide)) => CustomDeclared::Wide(wide),
+                (Ok(false), None) => CustomDeclared::Text(CustomText::new(value.text())),
+            }
+        })
+    }
 }

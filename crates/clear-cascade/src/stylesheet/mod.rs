@@ -11,6 +11,7 @@ pub(crate) mod media;
 mod parse;
 pub(crate) mod supports;
 
+pub(crate) use declaration::CustomDeclared;
 pub use declaration::{Declaration, Property};
 pub(crate) use parse::{Input, parse, parse_style_attribute, split_important, unknown_property_hint};
 

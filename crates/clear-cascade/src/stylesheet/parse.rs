@@ -421,7 +421,15 @@ impl<'t> Parser<'t> {
             return Some(None);
         };
         let value = (value.from, value.to);
-        Some(Some(Declaration { property, name: Box::from(&*name), span, important, value, declared: OnceLock::new() }))
+        Some(Some(Declaration {
+            property,
+            name: Box::from(&*name),
+            span,
+            important,
+            value,
+            declared: OnceLock::new(),
+            said: OnceLock::new(),
+        }))
     }
 
     /// Reads an at-rule.

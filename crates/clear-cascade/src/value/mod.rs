@@ -4,11 +4,13 @@
 //! [`Context`] and written out as CSSOM does. CSS Values 4, CSS Color 4 and 5.
 
 pub(crate) mod color;
+mod custom;
 mod math;
 mod serialize;
 pub(crate) mod substitution;
 mod unit;
 
+pub(crate) use custom::{CustomText, CustomValue};
 pub(crate) use math::{Math, MathValue, held, math_functions, size_calculation};
 pub(crate) use unit::{Context, Dimension, Unit};
 

@@ -1,6 +1,8 @@
 //! `var()`, `env()`, `attr()`, `if()` and calls of custom functions: replaced before a value is read (CSS Variables 2, §3;
 //! CSS Values 5, §6, §7 and §9; CSS Functions and Mixins 1, §2.5).
 
+use std::sync::Arc;
+
 use crate::document::Name;
 use crate::syntax::{Kind, Slice, Tokens, condition, separate, serialize_string};
 
@@ -164,7 +166,7 @@ pub(crate) trait Lookup {
     /// Whether a test in `if()` holds: `style()` or `media()`, the function first in the run.
     fn test(&mut self, function: Slice<'_>) -> Option<bool>;
     /// The value of a custom property; an error where it is guaranteed-invalid.
-    fn custom(&mut self, name: &str) -> Result<String, Failure>;
+    fn custom(&mut self, name: &str) -> Result<Arc<str>, Failure>;
     /// What a call of a custom function comes to; an argument may come to nothing.
     fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure>;
     /// The calls of custom functions.
@@ -198,8 +200,8 @@ fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
                 let name = here.name(token).to_ascii_lowercase();
                 if is_replaced(&name) {
                     let inside = here.inside().trim();
-                    let text = if name.starts_with("--") {
-                        called(&here.name(token), inside, lookup, depth)?
+                    let text: Arc<str> = if name.starts_with("--") {
+                        Arc::from(called(&here.name(token), inside, lookup, depth)?)
                     } else {
                         replaced(&name, inside, lookup, depth)?
                     };
@@ -239,9 +241,9 @@ fn block(whole: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
 }
 
 /// What one function stands for.
-fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Result<String, Failure> {
+fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Result<Arc<str>, Failure> {
     if name == "if" {
-        return branch(inside, lookup, depth);
+        return branch(inside, lookup, depth).map(Arc::from);
     }
     let (head, rest) = inside.split_at(|t| t.kind == Kind::Comma);
     let fallback = (!rest.is_empty()).then(|| Slice { from: rest.from + 1, ..rest });
@@ -252,18 +254,18 @@ fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) 
             Err(Failure::CutOff) if fallback.is_none() => return Err(Failure::CutOff),
             found => found.ok(),
         },
-        "env" => environment(&head.name(first)).filter(|_| head.from + 1 == head.to).map(str::to_owned),
-        _ => attribute(head, lookup),
+        "env" => environment(&head.name(first)).filter(|_| head.from + 1 == head.to).map(Arc::from),
+        _ => attribute(head, lookup).map(Arc::from),
     };
     match (found, fallback) {
         (Some(text), _) => Ok(text),
         (None, Some(fallback)) => {
             let mut out = String::new();
             write(fallback.trim(), lookup, &mut out, depth + 1)?;
-            Ok(out)
+            Ok(Arc::from(out))
         }
         // Without a fallback an attribute that is missing is an empty string, where a string is asked for.
-        (None, None) if name == "attr" && head.from + 1 == head.to => Ok("\"\"".to_owned()),
+        (None, None) if name == "attr" && head.from + 1 == head.to => Ok(Arc::from("\"\"")),
         (None, None) => Err(Failure::Nothing),
     }
 }

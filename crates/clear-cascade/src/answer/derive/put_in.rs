@@ -25,7 +25,7 @@ pub(super) fn variables(subject: &Subject<'_>, value: Slice<'_>, steps: &mut Vec
         if let Some(setter) = &setter {
             open.extend(named_in(setter.value));
         }
-        let known = style.custom.get(&Name::from(name.as_str())).map(|v| &*v.shown).filter(|v| !v.is_empty());
+        let known = style.custom.get(&Name::from(name.as_str())).map(|v| v.shown()).filter(|v| !v.is_empty());
         steps.push(match (known, setter) {
             (Some(value), Some(setter)) => {
                 format!("`var({name})` is `{}` (set by {})", crate::text::shorten(value, 80), setter.by)
