@@ -327,7 +327,7 @@ struct Contest<'s> {
     /// The declarations that want to set it, strongest first.
     contenders: Vec<Entry<'s>>,
     /// The rules that take the element.
-    matched: Vec<Matched>,
+    matched: Vec<Matched<'s>>,
 }
 
 impl<'s> Contest<'s> {
@@ -571,11 +571,11 @@ impl<'s> Contest<'s> {
             let mut matched = Vec::new();
             reached.by(rule, u32::MAX, &mut matched);
             let reason = format!("{} ({})", off.reason, study.sources.place(off.span));
-            for m in matched.iter().filter(|m| m.pseudo.as_ref() == self.pseudo) {
+            for m in matched.iter().filter(|m| m.pseudo == self.pseudo) {
                 out.extend(self.off_contender(rule, m, &reason));
             }
         }
-        for m in self.matched.iter().filter(|m| m.pseudo.as_ref() == self.pseudo) {
+        for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
             let rule = &study.rules[m.rule as usize];
             if !style::containers_hold(study, study.styles(), rule, self.element, self.pseudo) {
                 let groups = &study.sheets[rule.sheet as usize].sheet.groups;
@@ -588,7 +588,7 @@ impl<'s> Contest<'s> {
     }
 
     /// What a rule that is off would say for the property.
-    fn off_contender(&self, rule: &FlatRule, m: &Matched, reason: &str) -> Option<OffContender> {
+    fn off_contender(&self, rule: &FlatRule, m: &Matched<'_>, reason: &str) -> Option<OffContender> {
         let study = self.study;
         let mut entries = Vec::new();
         style::add_entries(study, rule, m, &mut entries);
@@ -609,7 +609,7 @@ impl<'s> Contest<'s> {
     fn notes(&self) -> Vec<String> {
         let study = self.study;
         let mut notes: Vec<String> = Vec::new();
-        for m in self.matched.iter().filter(|m| m.pseudo.as_ref() == self.pseudo) {
+        for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
             let rule = &study.rules[m.rule as usize];
             notes.extend(self.dropped(rule));
         }

@@ -184,7 +184,7 @@ impl Study {
     /// that it is a part of. Where it cannot get there, why.
     fn way_to<'d>(
         &'d self,
-        reached: &Reached<'_, 'd>,
+        reached: &Reached<'_, '_, 'd>,
         matcher: &Matcher<'d>,
         rule: &FlatRule,
         selector: &Selector,

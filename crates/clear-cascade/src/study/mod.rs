@@ -94,8 +94,8 @@ pub struct Study {
     pub(crate) page_schemes: Vec<String>,
     /// Rules by their rightmost compound.
     index: index::RuleIndex,
-    /// For each element, the names of those around it.
-    around: Vec<index::Names>,
+    /// For each element, its names and those of the elements around it.
+    inside: Vec<index::Names>,
     /// Layers of the page's own styles, then of those of each shadow tree.
     pub(crate) layers: Vec<Layers>,
     /// By tree, the rules in it that reach elements of other trees: by `:host`, `::slotted()` or `::part()`.
@@ -167,7 +167,7 @@ impl Study {
         let mut study = Self {
             index: index::RuleIndex::new(&collected.rules, &collected.sheets, document.quirks),
             page_schemes: page_schemes(&document),
-            around: names_around(&document),
+            inside: names_inside(&document),
             sources,
             document,
             viewing: options.viewing.clone(),
@@ -201,14 +201,16 @@ impl Study {
         self.styles = styles;
     }
 
-    /// The rules that may take an element, by their place in [`Study::rules`]: those of its tree, and those for all trees.
-    pub(crate) fn candidates(&self, id: ElementId) -> Vec<u32> {
+    /// Calls `f` with the selectors that may take an element: the rule, by its place in [`Study::rules`], and which of its
+    /// selectors; those of its tree, and those for all trees. One may come several times.
+    pub(crate) fn candidates(&self, id: ElementId, f: &mut dyn FnMut(u32, u32)) {
         let element = self.document.element(id);
-        let mut found = self.index.candidates(element, &self.around[id.index()], self.document.quirks);
-        if self.document.shadow_count() > 0 {
-            found.retain(|r| self.rules[*r as usize].tree.is_none_or(|t| t == element.tree));
-        }
-        found
+        let around = element.parent.map(|p| self.inside[p.index()]).unwrap_or_default();
+        self.index.candidates(element, &around, self.document.quirks, &mut |rule, selector| {
+            if self.rules[rule as usize].tree.is_none_or(|t| t == element.tree) {
+                f(rule, selector);
+            }
+        });
     }
 
     /// By tree, the rules that reach elements of other trees.
@@ -284,14 +286,14 @@ impl Study {
     }
 }
 
-/// For each element, the names of those around it.
-fn names_around(document: &Document) -> Vec<index::Names> {
-    let mut around: Vec<index::Names> = Vec::with_capacity(document.count());
+/// For each element, its names and those of the elements around it.
+fn names_inside(document: &Document) -> Vec<index::Names> {
+    let mut inside: Vec<index::Names> = Vec::with_capacity(document.count());
     for element in document.all_ids().map(|id| document.element(id)) {
-        let names = element.parent.map(|p| around[p.index()].with(document.element(p)));
-        around.push(names.unwrap_or_default());
+        let around = element.parent.map(|p| inside[p.index()]).unwrap_or_default();
+        inside.push(around.with(element, document.quirks));
     }
-    around
+    inside
 }
 
 /// The colour schemes of `<meta name=color-scheme>` (HTML Standard, "Standard metadata names").

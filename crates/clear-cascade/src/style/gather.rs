@@ -1,6 +1,10 @@
 //! The declarations that want to set something on an element.
 
 use super::query::containers_hold;
+use std::cell::RefCell;
+
+use rustc_hash::FxHashMap;
+
 use super::{Styles, appearance};
 use crate::cascade::{Origin, Precedence};
 use crate::document::ElementId;
@@ -11,8 +15,8 @@ use crate::stylesheet::{Declaration, GroupKind, Property, Scope, Stylesheet};
 use crate::value::Declared;
 
 /// A rule that takes an element.
-#[derive(Clone, Debug)]
-pub(crate) struct Matched {
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Matched<'s> {
     /// The rule, by its place in the study.
     pub(crate) rule: u32,
     /// The weight of the heaviest of its selectors that take the element.
@@ -20,7 +24,7 @@ pub(crate) struct Matched {
     /// Steps up to the scoping root.
     pub(crate) proximity: Option<u32>,
     /// The pseudo-element that the selector aims at.
-    pub(crate) pseudo: Option<PseudoElement>,
+    pub(crate) pseudo: Option<&'s PseudoElement>,
     /// Which of the rule's selectors it was; none for rules without selectors.
     pub(crate) selector: Option<u32>,
 }
@@ -54,11 +58,22 @@ pub(crate) enum Target<'s> {
 }
 
 /// The rules that take an element or its pseudo-elements, unordered; rules of the element itself included.
-pub(crate) fn matched_rules(study: &Study, matcher: &Matcher<'_>, id: ElementId) -> Vec<Matched> {
-    let mut matched = Vec::new();
+pub(crate) fn matched_rules<'s>(study: &'s Study, matcher: &Matcher<'_>, id: ElementId) -> Vec<Matched<'s>> {
+    let mut found = Vec::with_capacity(16);
     let reached = Reached::new(study, matcher, id);
-    for number in study.candidates(id) {
-        reached.by(&study.rules[number as usize], number, &mut matched);
+    study.candidates(id, &mut |number, index| {
+        let rule = &study.rules[number as usize];
+        let mut add = |_, selector, proximity| found.push(Matched::new(number, index as usize, selector, proximity));
+        reached.own(rule, index as usize, &mut add);
+    });
+    found.sort_unstable_by_key(|m| (m.rule, m.selector));
+    let mut matched: Vec<Matched<'s>> = Vec::with_capacity(found.len());
+    let mut start = 0;
+    for new in found {
+        if matched.last().is_none_or(|last| last.rule != new.rule) {
+            start = matched.len();
+        }
+        add_heaviest(&mut matched, start, new);
     }
     for (tree, _) in &reached.across {
         for number in study.tree_rules.get(*tree as usize).into_iter().flatten() {
@@ -77,6 +92,26 @@ pub(crate) fn matched_rules(study: &Study, matcher: &Matcher<'_>, id: ElementId)
     matched
 }
 
+impl<'s> Matched<'s> {
+    /// A rule that takes an element by one of its selectors.
+    fn new(rule: u32, index: usize, selector: &'s Selector, proximity: Option<u32>) -> Self {
+        let (specificity, pseudo) = (selector.specificity, selector.pseudo.as_ref());
+        Self { rule, specificity, proximity, pseudo, selector: Some(crate::source::offset(index)) }
+    }
+}
+
+/// Adds how a rule takes an element to how it was found to from `start` on: for each pseudo-element with the heaviest of its
+/// selectors, and of several as heavy with the nearest scoping root (CSS Cascade 6, §3.1: specificity comes before
+/// proximity).
+fn add_heaviest<'s>(matched: &mut Vec<Matched<'s>>, start: usize, new: Matched<'s>) {
+    let weight = |m: &Matched<'_>| (m.specificity, std::cmp::Reverse(m.proximity));
+    match matched[start..].iter_mut().find(|m| m.pseudo == new.pseudo) {
+        Some(found) if weight(found) < weight(&new) => *found = new,
+        Some(_) => {}
+        None => matched.push(new),
+    }
+}
+
 /// How a rule of another tree reaches an element.
 pub(crate) enum Across {
     /// From the tree behind it, by `:host` (CSS Scoping 1, §3.2.1).
@@ -90,74 +125,75 @@ pub(crate) enum Across {
 
 /// An element as rules reach it: the one place that says whether a rule takes an element, its scopes and its tree looked
 /// at.
-pub(crate) struct Reached<'r, 'd> {
+pub(crate) struct Reached<'s, 'r, 'd> {
     /// The study.
-    study: &'r Study,
+    study: &'s Study,
     /// A matcher for the page.
     matcher: &'r Matcher<'d>,
     /// The element.
     id: ElementId,
     /// The trees other than its own whose rules may reach it, and how.
     across: Vec<(u32, Across)>,
+    /// Scoping roots with the steps up to them, by sheet, innermost scope, and what they are around.
+    roots: RefCell<FxHashMap<(u32, u32, ElementId), Vec<(Matcher<'d>, u32)>>>,
 }
 
-impl<'r, 'd> Reached<'r, 'd> {
+impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
     /// Finds out from where an element can be reached.
-    pub(crate) fn new(study: &'r Study, matcher: &'r Matcher<'d>, id: ElementId) -> Self {
+    pub(crate) fn new(study: &'s Study, matcher: &'r Matcher<'d>, id: ElementId) -> Self {
         let across = if study.document.shadow_count() > 0 { across(study, id) } else { Vec::new() };
-        Self { study, matcher, id, across }
+        Self { study, matcher, id, across, roots: RefCell::default() }
     }
 
-    /// Adds a rule to the matched ones where it takes the element, once for each pseudo-element that it aims at: with the
-    /// heaviest of its selectors that take it, and of several as heavy with the nearest scoping root (CSS Cascade 6, §3.1:
-    /// specificity comes before proximity).
-    pub(crate) fn by(&self, rule: &FlatRule, number: u32, matched: &mut Vec<Matched>) {
+    /// Adds a rule to the matched ones where it takes the element, once for each pseudo-element that it aims at.
+    pub(crate) fn by(&self, rule: &FlatRule, number: u32, matched: &mut Vec<Matched<'s>>) {
         let start = matched.len();
         self.each(rule, &mut |index, selector, proximity| {
-            let new = Matched {
-                rule: number,
-                specificity: selector.specificity,
-                proximity,
-                pseudo: selector.pseudo.clone(),
-                selector: Some(crate::source::offset(index)),
-            };
-            let weight = |m: &Matched| (m.specificity, std::cmp::Reverse(m.proximity));
-            match matched[start..].iter_mut().find(|m| m.pseudo == new.pseudo) {
-                Some(found) if weight(found) < weight(&new) => *found = new,
-                Some(_) => {}
-                None => matched.push(new),
-            }
+            add_heaviest(matched, start, Matched::new(number, index, selector, proximity));
         });
     }
 
     /// The selectors of a rule that take the element, by their places in its list, with the steps up to the nearest
     /// scoping root that they do it from.
-    pub(crate) fn each(&self, rule: &FlatRule, f: &mut dyn FnMut(usize, &Selector, Option<u32>)) {
+    pub(crate) fn each(&self, rule: &FlatRule, f: &mut dyn FnMut(usize, &'s Selector, Option<u32>)) {
         let (document, id) = (&self.study.document, self.id);
-        let of_tree = self.in_tree_of(rule);
-        let matcher = of_tree.as_ref().unwrap_or(self.matcher);
-        let own = |m: &Matcher<'_>, s: &Selector| s.slotted.is_none() && s.parts.is_empty() && m.takes(s, id);
-        if rule.tree.is_none_or(|t| t == document.element(id).tree) {
-            return self.scoped(rule, matcher, id, &own, f);
-        }
-        for way in self.ways(rule) {
-            match way {
-                Across::Host => self.scoped(rule, matcher, id, &own, f),
-                Across::Slotted(slot) => {
-                    let takes = |m: &Matcher<'_>, s: &Selector| s.slotted.is_some() && m.takes_slotted(s, *slot, id);
-                    self.scoped(rule, matcher, *slot, &takes, f);
-                }
-                Across::Part(host, names) => {
-                    let takes = |m: &Matcher<'_>, s: &Selector| {
-                        !s.parts.is_empty()
-                            && s.parts.iter().all(|p| names.iter().any(|n| **n == **p))
-                            && m.takes(s, *host)
-                            && self.matcher.fits_behind(s, id)
-                    };
-                    self.scoped(rule, matcher, *host, &takes, f);
+        for index in 0..self.selectors(rule).len() {
+            if rule.tree.is_none_or(|t| t == document.element(id).tree) {
+                self.own(rule, index, f);
+                continue;
+            }
+            for way in self.ways(rule) {
+                match way {
+                    Across::Host => self.own(rule, index, f),
+                    Across::Slotted(slot) => {
+                        let takes =
+                            |m: &Matcher<'_>, s: &Selector| s.slotted.is_some() && m.takes_slotted(s, *slot, id);
+                        self.scoped(rule, index, *slot, &takes, f);
+                    }
+                    Across::Part(host, names) => {
+                        let takes = |m: &Matcher<'_>, s: &Selector| {
+                            !s.parts.is_empty()
+                                && s.parts.iter().all(|p| names.iter().any(|n| **n == **p))
+                                && m.takes(s, *host)
+                                && self.matcher.fits_behind(s, id)
+                        };
+                        self.scoped(rule, index, *host, &takes, f);
+                    }
                 }
             }
         }
+    }
+
+    /// Calls `f` where a selector of a rule takes the element as one of the rule's own tree, or as the host of it.
+    fn own(&self, rule: &FlatRule, index: usize, f: &mut dyn FnMut(usize, &'s Selector, Option<u32>)) {
+        let id = self.id;
+        let takes = |m: &Matcher<'_>, s: &Selector| s.slotted.is_none() && s.parts.is_empty() && m.takes(s, id);
+        self.scoped(rule, index, id, &takes, f);
+    }
+
+    /// The selectors of a rule.
+    fn selectors(&self, rule: &FlatRule) -> &'s [Selector] {
+        &self.study.sheets[rule.sheet as usize].sheet.rules[rule.rule as usize].selectors.selectors
     }
 
     /// How rules of the tree of a rule reach the element over the border of its own.
@@ -171,36 +207,38 @@ impl<'r, 'd> Reached<'r, 'd> {
         rule.tree.filter(|t| *t > 0).map(|t| self.matcher.with_tree(t))
     }
 
-    /// Those of the selectors that take the element from one of the scoping roots around `inside`.
+    /// Calls `f` where a selector takes the element, from one of the scoping roots around `inside` where there are scopes.
     fn scoped(
         &self,
         rule: &FlatRule,
-        matcher: &Matcher<'_>,
+        index: usize,
         inside: ElementId,
         takes: &dyn Fn(&Matcher<'_>, &Selector) -> bool,
-        f: &mut dyn FnMut(usize, &Selector, Option<u32>),
+        f: &mut dyn FnMut(usize, &'s Selector, Option<u32>),
     ) {
-        let sheet = &self.study.sheets[rule.sheet as usize];
-        let list = &sheet.sheet.rules[rule.rule as usize].selectors;
-        let scoped: Option<Vec<(Matcher<'_>, u32)>> = (!rule.scopes.is_empty()).then(|| {
+        let selector = &self.selectors(rule)[index];
+        // States of pseudo-elements, and pseudo-elements of pseudo-elements, have no boxes here.
+        if selector.pseudo.as_ref().is_some_and(|p| p.then.is_some()) {
+            return;
+        }
+        let of_tree = self.in_tree_of(rule);
+        let matcher = of_tree.as_ref().unwrap_or(self.matcher);
+        let Some(scope) = rule.scopes.first() else {
+            if takes(matcher, selector) {
+                f(index, selector, None);
+            }
+            return;
+        };
+        let mut known = self.roots.borrow_mut();
+        let key = (rule.sheet, *scope, inside);
+        let roots = known.entry(key).or_insert_with(|| {
+            let sheet = &self.study.sheets[rule.sheet as usize];
             let roots = scoping_roots(matcher, &sheet.sheet, &rule.scopes, sheet.owner, inside);
             let within = roots.into_iter().filter(|r| r.limit.is_none());
             within.map(|r| (matcher.with_scope(r.root), r.steps)).collect()
         });
-        for (i, selector) in list.selectors.iter().enumerate() {
-            // States of pseudo-elements, and pseudo-elements of pseudo-elements, have no boxes here.
-            if selector.pseudo.as_ref().is_some_and(|p| p.then.is_some()) {
-                continue;
-            }
-            match &scoped {
-                None if takes(matcher, selector) => f(i, selector, None),
-                None => {}
-                Some(roots) => {
-                    if let Some((_, steps)) = roots.iter().find(|(m, _)| takes(m, selector)) {
-                        f(i, selector, Some(*steps));
-                    }
-                }
-            }
+        if let Some((_, steps)) = roots.iter().find(|(m, _)| takes(m, selector)) {
+            f(index, selector, Some(*steps));
         }
     }
 }
@@ -301,13 +339,13 @@ pub(crate) fn entries_of<'s>(
     study: &'s Study,
     styles: &Styles,
     id: ElementId,
-    matched: &[Matched],
+    matched: &[Matched<'_>],
     pseudo: Option<&PseudoElement>,
     keep: &dyn Fn(&Entry<'_>) -> bool,
 ) -> Vec<Entry<'s>> {
     let mut entries = Vec::new();
     let mut of_base_select = Vec::new();
-    for m in matched.iter().filter(|m| m.pseudo.as_ref() == pseudo) {
+    for m in matched.iter().filter(|m| m.pseudo == pseudo) {
         let rule = &study.rules[m.rule as usize];
         if study.base_select == Some(rule.sheet) {
             add_entries(study, rule, m, &mut of_base_select);
@@ -325,7 +363,7 @@ pub(crate) fn entries_of<'s>(
 }
 
 /// Adds what one rule says.
-pub(crate) fn add_entries<'s>(study: &'s Study, rule: &FlatRule, m: &Matched, entries: &mut Vec<Entry<'s>>) {
+pub(crate) fn add_entries<'s>(study: &'s Study, rule: &FlatRule, m: &Matched<'_>, entries: &mut Vec<Entry<'s>>) {
     let sheet = &study.sheets[rule.sheet as usize].sheet;
     for (i, declaration) in sheet.rules[rule.rule as usize].declarations.iter().enumerate() {
         let precedence = Precedence {

@@ -206,7 +206,7 @@ impl Styles {
         let matched = matched_rules(study, matcher, id);
         let own = entries_of(study, self, id, &matched, None, keep);
         let style = Arc::new(self.compute_own(study, id, &own));
-        let mut names: Vec<&PseudoElement> = matched.iter().filter_map(|m| m.pseudo.as_ref()).collect();
+        let mut names: Vec<&PseudoElement> = matched.iter().filter_map(|m| m.pseudo).collect();
         names.sort_by_key(|n| n.to_string());
         names.dedup();
         self.own[id.index()] = Some(style.clone());
