@@ -41,9 +41,11 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
 
     let resolve_ms = median(times, || {
         let study = Study::open(&texts, path).expect("opened before");
+        study.resolve_all();
         study
     });
     let study = Study::open(&texts, path)?;
+    study.resolve_all();
     let elements: Vec<ElementId> = study.document().ids().collect();
     let middle = elements[elements.len() / 2];
     let each = median(times, || PROPERTIES.map(|property| study.why(middle, property).is_ok()));

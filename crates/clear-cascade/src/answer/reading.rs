@@ -35,8 +35,7 @@ impl Study {
     #[must_use]
     pub fn read(&self, element: ElementId) -> Vec<Reading> {
         let style = self.style(element);
-        let matched = style::matched_rules(self, &self.matcher(), element);
-        let entries = style::entries_of(self, self.styles(), element, &matched, None, &|_| true);
+        let (_, entries) = self.entries(element, None);
         let parent = self.document.flat_lineage(element).nth(1).map(|p| self.style(p));
         let mut readings = Vec::new();
         let mut longhands: Vec<PropertyId> =
@@ -113,8 +112,7 @@ impl Study {
                 break;
             }
             giver = ancestor;
-            let matched = style::matched_rules(self, &self.matcher(), ancestor);
-            let entries = style::entries_of(self, self.styles(), ancestor, &matched, None, &|_| true);
+            let (_, entries) = self.entries(ancestor, None);
             let sets = |e: &style::Entry<'_>| match e.property {
                 Target::Longhand(p) => p.name() == property,
                 Target::Custom(n) => &**n == property,

@@ -1,6 +1,7 @@
 //! What a trial changes: every computed value, before and after, and what brings it about.
 
 use serde::Serialize;
+use std::borrow::Cow;
 
 use super::reach::Hit;
 use super::why::Outcome;
@@ -9,7 +10,7 @@ use crate::document::ElementId;
 use crate::property::PropertyId;
 use crate::selector::PseudoElement;
 use crate::study::{Change, Study, Trial};
-use crate::style::{self, Entry, Style, Target};
+use crate::style::{Entry, Style, Target};
 
 /// What a trial changes on a page.
 #[derive(Clone, Debug, Serialize)]
@@ -311,7 +312,7 @@ pub(crate) struct Causes<'s> {
     /// What is declared on it, weakest first.
     entries: Vec<Entry<'s>>,
     /// Its values.
-    style: &'s Style,
+    style: Cow<'s, Style>,
     /// Whether it is a pseudo-element.
     pseudo: bool,
 }
@@ -319,9 +320,8 @@ pub(crate) struct Causes<'s> {
 impl<'s> Causes<'s> {
     /// Gathers what is declared on an element.
     pub(crate) fn new(study: &'s Study, element: ElementId, pseudo: Option<&PseudoElement>) -> Self {
-        let matched = style::matched_rules(study, &study.matcher(), element);
-        let entries = style::entries_of(study, study.styles(), element, &matched, pseudo, &|_| true);
-        let style = study.style_of(element, pseudo).unwrap_or_else(|| study.style(element));
+        let (_, entries) = study.entries(element, pseudo);
+        let style = study.style_of(element, pseudo);
         Self { study, element, entries, style, pseudo: pseudo.is_some() }
     }
 

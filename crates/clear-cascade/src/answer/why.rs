@@ -248,13 +248,8 @@ impl Study {
             return Err(WhyError::Shorthand { name: name.to_owned(), longhands });
         }
         let name = longhands.into_iter().next().unwrap_or_default();
-        let flow = self.style_of(element, pseudo).map(|s| s.flow).unwrap_or_default();
+        let flow = self.style_of(element, pseudo).flow;
         Ok(Asked { longhand: PropertyId::named(&name).map(|p| flow.physical(p)), name })
-    }
-
-    /// The style of an element or pseudo-element.
-    pub(crate) fn style_of(&self, element: ElementId, pseudo: Option<&PseudoElement>) -> Option<&Style> {
-        self.styles().of(element, pseudo).map(|s| &**s)
     }
 
     /// The value of what is asked about in a style.
@@ -276,21 +271,12 @@ impl Study {
         pseudo: Option<&PseudoElement>,
         cut: &HashSet<Span>,
     ) -> Style {
-        let matcher = self.matcher();
-        let mut lineage: Vec<ElementId> = self.document.flat_lineage(element).collect();
-        lineage.reverse();
-        let mut styles = Styles::unknown(self.document.count());
-        for id in lineage {
-            styles.compute(self, &matcher, id, &|e| !cut.contains(&e.declaration.span));
-        }
-        let own = styles.get(element).map_or_else(Style::initial, |s| (**s).clone());
-        match (pseudo, styles.of(element, pseudo)) {
-            (_, Some(style)) => (**style).clone(),
-            // A pseudo-element that no rule aims at inherits from its element.
-            (_, None) => {
-                let subject = Subject { study: self, element, pseudo };
-                style::compute_style(&subject, &[], Some(&own), styles.get(ElementId(0)).map(|r| &**r))
-            }
+        let keep = |e: &Entry<'_>| !cut.contains(&e.declaration.span);
+        let styles = Styles::unknown(self.document.count());
+        styles.ensure(self, &self.matcher(), element, &keep);
+        match pseudo {
+            Some(name) => styles.of_pseudo(self, element, name, &keep),
+            None => styles.get(element).map_or_else(Style::initial, |s| (**s).clone()),
         }
     }
 
@@ -333,14 +319,8 @@ struct Contest<'s> {
 impl<'s> Contest<'s> {
     /// Gathers the contenders.
     fn new(study: &'s Study, element: ElementId, pseudo: Option<&'s PseudoElement>, asked: &Asked) -> Self {
-        let matched = style::matched_rules(study, &study.matcher(), element);
-        let style = match study.style_of(element, pseudo) {
-            Some(style) => std::borrow::Cow::Borrowed(style),
-            // A pseudo-element that no rule aims at inherits from its element.
-            None => std::borrow::Cow::Owned(study.style_without(element, pseudo, &HashSet::new())),
-        };
-        let mut contenders: Vec<Entry<'s>> =
-            style::entries_of(study, study.styles(), element, &matched, pseudo, &|_| true);
+        let style = study.style_of(element, pseudo);
+        let (matched, mut contenders) = study.entries(element, pseudo);
         contenders.retain(|e| study.sets(e, asked, &style));
         contenders.reverse();
         // A declaration such as `margin` may set a longhand through its physical and its flow-relative name.
@@ -403,7 +383,7 @@ impl<'s> Contest<'s> {
             stages: &cascade::run(&precedences),
             around: around.as_ref().map_or(&[], |c| &c.contenders),
             parent_differs: differs,
-            all: &style::entries_of(study, study.styles(), self.element, &self.matched, self.pseudo, &|_| true),
+            all: &study.entries(self.element, self.pseudo).1,
         }
         .belief()
     }
@@ -675,8 +655,7 @@ impl Study {
             .first()
             .is_some_and(|e| matches!(contest.wide(e), Some(Wide::Revert | Wide::RevertLayer | Wide::RevertRule)));
         let alone = || {
-            let matched = style::matched_rules(self, &self.matcher(), element);
-            let mut entries = style::entries_of(self, self.styles(), element, &matched, None, &|_| true);
+            let (_, mut entries) = self.entries(element, None);
             entries.retain(|e| !(self.sets(e, &asked, &contest.style) && losers.contains(&e.declaration.span)));
             self.asked_value(&self.styles().compute_own(self, element, &entries), &asked)
         };

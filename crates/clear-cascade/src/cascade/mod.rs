@@ -131,6 +131,20 @@ impl Precedence {
     }
 }
 
+impl Precedence {
+    /// All that the stages compare as one number of 256 bits, which sorts as they do one after the other.
+    pub(crate) fn number(&self) -> (u128, u128) {
+        let column = |stage: Stage, i: usize| u128::from(self.key(stage)[i]);
+        let first =
+            [Stage::Origin, Stage::Context, Stage::StyleAttribute].iter().fold(0, |n, s| n << 32 | column(*s, 0));
+        let then = column(Stage::Specificity, 0) << 96
+            | column(Stage::Specificity, 1) << 64
+            | column(Stage::Specificity, 2) << 32
+            | column(Stage::Proximity, 0);
+        (first << 32 | column(Stage::Layer, 0), then)
+    }
+}
+
 impl PartialOrd for Precedence {
     fn partial_cmp(&self, other: &Self) -> Option<std::cmp::Ordering> {
         Some(self.cmp(other))
@@ -139,11 +153,7 @@ impl PartialOrd for Precedence {
 
 impl Ord for Precedence {
     fn cmp(&self, other: &Self) -> std::cmp::Ordering {
-        Stage::ALL
-            .iter()
-            .map(|s| self.key(*s).cmp(&other.key(*s)))
-            .find(|o| o.is_ne())
-            .unwrap_or(std::cmp::Ordering::Equal)
+        (self.number(), self.order).cmp(&(other.number(), other.order))
     }
 }
 
@@ -162,4 +172,39 @@ pub(crate) fn run(contenders: &[Precedence]) -> Vec<Option<Stage>> {
         }
     }
     out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Numbers that are near each other, and at both ends.
+    const SOME: [u32; 5] = [0, 1, 2, u32::MAX - 1, u32::MAX];
+
+    #[test]
+    fn the_number_sorts_as_the_stages_do() {
+        let mut seed = 1_u64;
+        let mut some = |n: usize| {
+            seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+            (seed >> 33) as usize % n
+        };
+        let origins = [Origin::Defaults, Origin::User, Origin::PresentationalHint, Origin::Author];
+        let mut any = || Precedence {
+            origin: origins[some(4)],
+            important: some(2) == 0,
+            context: some(3) as u32,
+            attached: some(4) == 0,
+            layer: LayerId([0, 1, 2, LayerId::UNLAYERED.0][some(4)]),
+            specificity: Specificity { ids: SOME[some(5)], classes: SOME[some(5)], types: SOME[some(5)] },
+            proximity: [None, Some(0), Some(1), Some(u32::MAX - 1)][some(4)],
+            order: (SOME[some(5)], SOME[some(5)]),
+        };
+        for _ in 0..20_000 {
+            let (a, b) = (any(), any());
+            // The transcription: the first stage at which they differ decides.
+            let stages = Stage::ALL.iter().map(|s| a.key(*s).cmp(&b.key(*s)));
+            let by_stages = stages.fold(std::cmp::Ordering::Equal, std::cmp::Ordering::then);
+            assert_eq!(a.cmp(&b), by_stages, "{a:?} {b:?}");
+        }
+    }
 }

@@ -254,23 +254,6 @@ impl Document {
         std::iter::successors(Some(id), |e| self.flat_parent(*e))
     }
 
-    /// All elements in an order in which each comes after the one it inherits from.
-    pub(crate) fn in_flat_order(&self) -> Vec<ElementId> {
-        if self.shadows.is_empty() {
-            return self.all_ids().collect();
-        }
-        let mut order = Vec::with_capacity(self.count());
-        let mut done = vec![false; self.count()];
-        for id in self.all_ids() {
-            let lineage: Vec<ElementId> = self.flat_lineage(id).take_while(|e| !done[e.index()]).collect();
-            for element in lineage.into_iter().rev() {
-                done[element.index()] = true;
-                order.push(element);
-            }
-        }
-        order
-    }
-
     /// The siblings of an element in its tree, itself included.
     pub(crate) fn siblings(&self, id: ElementId) -> Vec<ElementId> {
         let element = self.element(id);

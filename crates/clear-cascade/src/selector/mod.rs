@@ -270,7 +270,7 @@ impl PseudoClass {
 }
 
 /// A pseudo-element.
-#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct PseudoElement {
     /// Its name without colons, in lower case; `before` for `:before`.
     pub name: Name,

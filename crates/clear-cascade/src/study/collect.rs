@@ -8,7 +8,7 @@ mod load;
 pub(super) use elements::titles;
 
 use std::collections::HashMap;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use url::Url;
 
@@ -103,6 +103,10 @@ pub(crate) struct Parsed {
     /// Sheets of `<style>` elements, hints and `style` attributes, by their place in the page and by their text.
     pub(super) inside: HashMap<(u32, Box<str>), Arc<Stylesheet>>,
 }
+
+/// The sheets of browser defaults, which are the same for all pages: read once. They know the number that their text has
+/// among those of a page, which is nearly always the same too.
+static DEFAULTS: [OnceLock<Arc<Stylesheet>>; 4] = [const { OnceLock::new() }; 4];
 
 /// How many sheets a page may bring in, imports counted: far beyond any site.
 const MOST_SHEETS: usize = 4096;
@@ -261,7 +265,11 @@ impl Collector<'_> {
             None => {
                 let source = self.sources.add(Source::new(name, text, kind));
                 let quirks = self.quirks && kind != SourceKind::Defaults;
-                Arc::new(stylesheet::parse(&stylesheet::Input { text, map: OffsetMap::slice(source, 0), quirks }))
+                let parse = || {
+                    Arc::new(stylesheet::parse(&stylesheet::Input { text, map: OffsetMap::slice(source, 0), quirks }))
+                };
+                let kept = DEFAULTS.get(key.1).filter(|_| kind == SourceKind::Defaults).map(|k| k.get_or_init(parse));
+                kept.filter(|sheet| sheet.source == source).cloned().unwrap_or_else(parse)
             }
         };
         self.parsed.given.insert(key, sheet.clone());

@@ -9,6 +9,7 @@ mod trial;
 pub(crate) use collect::{FlatRule, Parsed, SheetEntry};
 pub use trial::{Change, Edit, Trial, TrialError};
 
+use std::borrow::Cow;
 use std::collections::HashMap;
 use std::sync::{Arc, LazyLock};
 
@@ -16,10 +17,11 @@ use url::Url;
 
 use crate::cascade::{Layers, Origin};
 use crate::document::{Document, ElementId};
-use crate::selector::Matcher;
+use crate::property::id;
+use crate::selector::{Matcher, PseudoElement};
 use crate::source::{LoadError, Loader, Source, SourceKind, Sources};
-use crate::style::{Style, Styles};
-use crate::stylesheet::{Note, Registration, Stylesheet, function::CustomFunction};
+use crate::style::{self, Entry, Matched, Style, Styles};
+use crate::stylesheet::{Declaration, Note, Property, Registration, Stylesheet, function::CustomFunction};
 use crate::viewing::Viewing;
 
 /// Why a page cannot be studied at all.
@@ -164,6 +166,7 @@ impl Study {
         parsed: &Parsed,
     ) -> Self {
         let (collected, parsed) = collect::collect(&mut sources, &document, loader, &url, &options, parsed);
+        let count = document.count();
         let mut study = Self {
             index: index::RuleIndex::new(&collected.rules, &collected.sheets, document.quirks),
             page_schemes: page_schemes(&document),
@@ -183,22 +186,25 @@ impl Study {
             tree_rules: Vec::new(),
             registrations: collected.registrations,
             functions: collected.functions,
-            styles: Styles::default(),
+            styles: Styles::unknown(count),
             notes: collected.notes,
         };
         study.tree_rules = study.rules_across_trees();
-        study.resolve();
         study
     }
 
-    /// Computes the values of all elements, parents first.
-    fn resolve(&mut self) {
-        let matcher = Matcher::new(&self.document, &self.viewing.states);
-        let mut styles = Styles::unknown(self.document.count());
-        for id in self.document.in_flat_order() {
-            styles.compute(self, &matcher, id, &|_| true);
+    /// Computes the values of all elements at once; without it, those of an element are when they are first asked for.
+    pub fn resolve_all(&self) {
+        let matcher = self.matcher();
+        for id in self.document.all_ids() {
+            self.styles.ensure(self, &matcher, id, &|_| true);
         }
-        self.styles = styles;
+    }
+
+    /// Whether a rule may give a pseudo-element content.
+    pub(crate) fn gives_content(&self, rule: u32) -> bool {
+        let about_content = |d: &Declaration| matches!(d.property, Property::Known(id::CONTENT | id::ALL));
+        self.style_rule(&self.rules[rule as usize]).declarations.iter().any(about_content)
     }
 
     /// Calls `f` with the selectors that may take an element: the rule, by its place in [`Study::rules`], and which of its
@@ -262,7 +268,7 @@ impl Study {
         &self.notes
     }
 
-    /// The computed values of all elements.
+    /// The computed values of elements, as far as they are known.
     pub(crate) fn styles(&self) -> &Styles {
         &self.styles
     }
@@ -271,7 +277,26 @@ impl Study {
     pub(crate) fn style(&self, id: ElementId) -> &Style {
         /// What elements of another study have here.
         static NOTHING: LazyLock<Style> = LazyLock::new(Style::initial);
+        self.styles.ensure(self, &self.matcher(), id, &|_| true);
         self.styles.get(id).map_or(&NOTHING, |s| s)
+    }
+
+    /// The computed values of an element or pseudo-element.
+    pub(crate) fn style_of(&self, id: ElementId, pseudo: Option<&PseudoElement>) -> Cow<'_, Style> {
+        let own = self.style(id);
+        match (pseudo, self.styles.of(id, pseudo)) {
+            (None, _) => Cow::Borrowed(own),
+            (_, Some(style)) => Cow::Borrowed(&**style),
+            (Some(name), None) => Cow::Owned(self.styles.of_pseudo(self, id, name, &|_| true)),
+        }
+    }
+
+    /// The rules that take an element or its pseudo-elements, and what they say for it or one of those, weakest first.
+    pub(crate) fn entries(&self, id: ElementId, pseudo: Option<&PseudoElement>) -> (Vec<Matched<'_>>, Vec<Entry<'_>>) {
+        self.style(id);
+        let matched = style::matched_rules(self, &self.matcher(), id);
+        let entries = style::entries_of(self, &self.styles, id, &matched, pseudo, &|_| true);
+        (matched, entries)
     }
 
     /// A matcher for the page as it is seen.

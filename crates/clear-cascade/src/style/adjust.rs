@@ -5,7 +5,7 @@ use super::compute::initial;
 use super::gather::{Entry, Target};
 use super::winners::Subject;
 use crate::cascade::Origin;
-use crate::document::{Element, Namespace};
+use crate::document::{Element, Name, Namespace};
 use crate::property::{PropertyId, id};
 use crate::value::Value;
 
@@ -20,7 +20,10 @@ pub(super) fn is_dark(scheme: &Value, subject: &Subject<'_>) -> bool {
 
 /// Draws the consequences that values of one element have for each other.
 pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>, entries: &[Entry<'_>]) {
-    let keyword = |style: &Style, p: PropertyId| style.get(p).as_keyword().unwrap_or_default().to_owned();
+    let keyword = |style: &Style, p: PropertyId| match style.get(p) {
+        Value::Keyword(name) => name.clone(),
+        _ => Name::default(),
+    };
     let positioned = matches!(&*keyword(style, id::POSITION), "absolute" | "fixed");
     if positioned && !style.get(id::FLOAT).is("none") {
         style.set(id::FLOAT, Value::keyword("none"));
@@ -107,6 +110,7 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
     // `legacy`, the initial value, takes what is around it if that is `legacy` too (CSS Box Alignment 3, §6.1).
     if style.get(id::JUSTIFY_ITEMS).is("normal")
         && let Some(outer) = parent.map(|p| p.get(id::JUSTIFY_ITEMS))
+        && !outer.is("normal")
         && outer.parts().iter().any(|p| p.is("legacy"))
     {
         style.set(id::JUSTIFY_ITEMS, outer.clone());
@@ -266,10 +270,10 @@ fn layers(style: &mut Style) {
         ),
     ];
     for (images, others) in lists {
-        let count = style.get(images).layers().len();
+        let count = style.get(images).layer_count();
         for property in others {
-            let have = style.get(*property).layers();
-            if have.len() != count && !have.is_empty() {
+            if style.get(*property).layer_count() != count {
+                let have = style.get(*property).layers();
                 let parts = (0..count).map(|i| Value::sequence(have[i % have.len()].clone())).collect();
                 style.set(*property, Value::comma_list(parts));
             }

@@ -13,6 +13,11 @@ use crate::selector::{PseudoElement, display_size};
 use crate::study::Study;
 use crate::value::Declared;
 
+/// Whether a pseudo-element is that box.
+pub(super) fn is_picker(name: &PseudoElement) -> bool {
+    &*name.name == "picker" && name.argument.as_deref() == Some("select")
+}
+
 /// How the options of a select are shown.
 enum Shown {
     /// In a list box.
@@ -61,7 +66,7 @@ pub(super) fn is_base_select(
         if matches!(shown(document, element), Shown::DroppedMultiple) {
             return false;
         }
-        if pseudo.is_some_and(|p| *p != picker()) {
+        if pseudo.is_some_and(|p| !is_picker(p)) {
             return styles.get(element).is_some_and(|s| is_base(s));
         }
         // Mostly it is simply said.

@@ -343,46 +343,88 @@ pub(crate) fn entries_of<'s>(
     pseudo: Option<&PseudoElement>,
     keep: &dyn Fn(&Entry<'_>) -> bool,
 ) -> Vec<Entry<'s>> {
-    let mut entries = Vec::new();
-    let mut of_base_select = Vec::new();
+    let mut on: Vec<&Matched<'_>> = Vec::with_capacity(matched.len());
+    let mut of_base_select: Vec<&Matched<'_>> = Vec::new();
     for m in matched.iter().filter(|m| m.pseudo == pseudo) {
         let rule = &study.rules[m.rule as usize];
         if study.base_select == Some(rule.sheet) {
-            add_entries(study, rule, m, &mut of_base_select);
+            of_base_select.push(m);
         } else if containers_hold(study, styles, rule, id, pseudo) {
-            add_entries(study, rule, m, &mut entries);
+            on.push(m);
         }
     }
-    entries.retain(keep);
-    entries.sort_by_key(|e| e.precedence);
-    if !of_base_select.is_empty() && appearance::is_base_select(study, styles, id, pseudo, &entries) {
-        entries.extend(of_base_select.into_iter().filter(keep));
-        entries.sort_by_key(|e| e.precedence);
+    let entries = in_order(study, &on, keep);
+    if of_base_select.is_empty() || !appearance::is_base_select(study, styles, id, pseudo, &entries) {
+        return entries;
     }
+    on.extend(of_base_select);
+    in_order(study, &on, keep)
+}
+
+/// What rules say, weakest first, as far as `keep` lets it through: normal declarations in the order of their rules, then
+/// important ones in theirs.
+fn in_order<'s>(study: &'s Study, matched: &[&Matched<'_>], keep: &dyn Fn(&Entry<'_>) -> bool) -> Vec<Entry<'s>> {
+    let with_rules = matched.iter().map(|m| (*m, &study.rules[m.rule as usize]));
+    let mut rules: Vec<_> = with_rules.map(|(m, rule)| (precedence(study, rule, m, false), m, rule)).collect();
+    rules.sort_by_cached_key(|(precedence, ..)| (precedence.number(), precedence.order));
+    let mut entries = Vec::with_capacity(rules.len() * 8);
+    let mut left = Vec::new();
+    for (precedence, m, rule) in rules {
+        if add(study, rule, m, precedence, &mut entries) {
+            left.push((self::precedence(study, rule, m, true), m, rule));
+        }
+    }
+    left.sort_by_cached_key(|(precedence, ..)| (precedence.number(), precedence.order));
+    for (precedence, m, rule) in left {
+        add(study, rule, m, precedence, &mut entries);
+    }
+    entries.retain(keep);
     entries
+}
+
+/// What decides about the declarations of a rule that are important, or about those that are not.
+fn precedence(study: &Study, rule: &FlatRule, m: &Matched<'_>, important: bool) -> Precedence {
+    Precedence {
+        origin: rule.origin,
+        important,
+        context: study.document.tree_place(rule.tree.unwrap_or(0)),
+        attached: rule.attached,
+        layer: rule.layer,
+        specificity: m.specificity,
+        proximity: m.proximity,
+        order: (rule.order, 0),
+    }
 }
 
 /// Adds what one rule says.
 pub(crate) fn add_entries<'s>(study: &'s Study, rule: &FlatRule, m: &Matched<'_>, entries: &mut Vec<Entry<'s>>) {
+    for important in [false, true] {
+        add(study, rule, m, precedence(study, rule, m, important), entries);
+    }
+}
+
+/// Adds those declarations of a rule that are as important as `precedence` says; gives whether there are others.
+fn add<'s>(
+    study: &'s Study,
+    rule: &FlatRule,
+    m: &Matched<'_>,
+    precedence: Precedence,
+    entries: &mut Vec<Entry<'s>>,
+) -> bool {
     let sheet = &study.sheets[rule.sheet as usize].sheet;
+    let mut others = false;
     for (i, declaration) in sheet.rules[rule.rule as usize].declarations.iter().enumerate() {
-        let precedence = Precedence {
-            origin: rule.origin,
-            // A presentational hint is never important.
-            important: declaration.important && rule.origin != Origin::PresentationalHint,
-            context: study.document.tree_place(rule.tree.unwrap_or(0)),
-            attached: rule.attached,
-            layer: rule.layer,
-            specificity: m.specificity,
-            proximity: m.proximity,
-            order: (rule.order, crate::source::offset(i)),
-        };
+        // A presentational hint is never important.
+        if precedence.important != (declaration.important && rule.origin != Origin::PresentationalHint) {
+            others = true;
+            continue;
+        }
         let entry = |property, declared| Entry {
             property,
             declared,
             declaration,
             sheet: rule.sheet,
-            precedence,
+            precedence: Precedence { order: (rule.order, crate::source::offset(i)), ..precedence },
             rule: m.rule,
             selector: m.selector,
         };
@@ -395,6 +437,7 @@ pub(crate) fn add_entries<'s>(study: &'s Study, rule: &FlatRule, m: &Matched<'_>
             }
         }
     }
+    others
 }
 
 /// What a declaration says for each longhand; read when first asked for, then kept.

@@ -25,9 +25,9 @@ pub(crate) use winners::{
 };
 
 use std::borrow::Cow;
-use std::sync::{Arc, LazyLock};
+use std::sync::{Arc, LazyLock, OnceLock};
 
-use crate::document::ElementId;
+use crate::document::{Element, ElementId};
 use crate::property::{Flow, PropertyId, id};
 use crate::selector::{Matcher, PseudoElement};
 use crate::study::Study;
@@ -91,10 +91,9 @@ impl Style {
 
     /// Where an element starts from: its parent's inherited values, initial values for the rest.
     fn start(parent: Option<&Style>, context: Context) -> Self {
-        let mut chunks = INITIAL.clone();
-        if let Some(parent) = parent {
-            chunks[..INHERITED_CHUNKS].clone_from_slice(&parent.chunks[..INHERITED_CHUNKS]);
-        }
+        let mut chunks = Vec::with_capacity(CHUNKS);
+        chunks.extend_from_slice(&parent.map_or(&*INITIAL, |p| &p.chunks)[..INHERITED_CHUNKS]);
+        chunks.extend_from_slice(&INITIAL[INHERITED_CHUNKS..]);
         Self {
             chunks,
             custom: Arc::default(),
@@ -161,32 +160,39 @@ impl Style {
     }
 }
 
-/// The computed values of elements, as far as they are known.
-#[derive(Clone, Debug, Default)]
+/// The computed values of elements, as far as they are known: they come into being when they are first asked for.
+#[derive(Debug, Default)]
 pub(crate) struct Styles {
-    /// By element, its own.
-    own: Vec<Option<Arc<Style>>>,
-    /// By element, those of the pseudo-elements that rules aim at.
-    pseudos: Vec<Vec<(PseudoElement, Arc<Style>)>>,
+    /// By element.
+    list: Vec<Styled>,
+}
+
+/// The computed values of an element and of its pseudo-elements.
+#[derive(Debug, Default)]
+struct Styled {
+    /// Its own.
+    own: OnceLock<Arc<Style>>,
+    /// Those of the pseudo-elements that may be there to be styled, or that its children are in.
+    pseudos: OnceLock<Box<[(PseudoElement, Arc<Style>)]>>,
 }
 
 impl Styles {
     /// Nothing known of so many elements.
     pub(crate) fn unknown(count: usize) -> Self {
-        Self { own: vec![None; count], pseudos: vec![Vec::new(); count] }
+        Self { list: std::iter::repeat_with(Styled::default).take(count).collect() }
     }
 
     /// The values of an element.
     pub(crate) fn get(&self, id: ElementId) -> Option<&Arc<Style>> {
-        self.own.get(id.index())?.as_ref()
+        self.list.get(id.index())?.own.get()
     }
 
-    /// The pseudo-elements that rules aim at on an element.
+    /// The pseudo-elements that rules aim at on an element and that may be there to be styled.
     pub(crate) fn pseudos(&self, id: ElementId) -> &[(PseudoElement, Arc<Style>)] {
-        self.pseudos.get(id.index()).map_or(&[], Vec::as_slice)
+        self.list.get(id.index()).and_then(|s| s.pseudos.get()).map_or(&[], |s| s)
     }
 
-    /// The values of an element or of a pseudo-element that rules aim at.
+    /// The values of an element or of a pseudo-element that may be there to be styled.
     pub(crate) fn of(&self, id: ElementId, pseudo: Option<&PseudoElement>) -> Option<&Arc<Style>> {
         match pseudo {
             None => self.get(id),
@@ -194,32 +200,60 @@ impl Styles {
         }
     }
 
-    /// Computes an element, whose parent is known, and the pseudo-elements that are styled on it, from the declarations
-    /// that `keep` lets through.
-    pub(crate) fn compute(
-        &mut self,
+    /// Sees to it that an element is known, and all that it inherits from, from the declarations that `keep` lets through.
+    pub(crate) fn ensure(
+        &self,
         study: &Study,
         matcher: &Matcher<'_>,
         id: ElementId,
         keep: &dyn Fn(&Entry<'_>) -> bool,
     ) {
+        let around = study.document.flat_lineage(id).chain([ElementId(0)]);
+        let unknown = |e: &ElementId| self.list.get(e.index()).is_some_and(|s| s.pseudos.get().is_none());
+        let mut open: Vec<ElementId> = around.take_while(unknown).collect();
+        while let Some(next) = open.pop() {
+            if unknown(&next) {
+                self.compute(study, matcher, next, keep);
+            }
+        }
+    }
+
+    /// Computes an element, whose parent is known, and those pseudo-elements that may be there to be styled.
+    fn compute(&self, study: &Study, matcher: &Matcher<'_>, id: ElementId, keep: &dyn Fn(&Entry<'_>) -> bool) {
+        let Some(place) = self.list.get(id.index()) else { return };
         let matched = matched_rules(study, matcher, id);
-        let own = entries_of(study, self, id, &matched, None, keep);
-        let style = Arc::new(self.compute_own(study, id, &own));
+        let entries = entries_of(study, self, id, &matched, None, keep);
+        let own = place.own.get_or_init(|| Arc::new(self.compute_own(study, id, &entries)));
+        let element = study.document.element(id);
         let mut names: Vec<&PseudoElement> = matched.iter().filter_map(|m| m.pseudo).collect();
-        names.sort_by_key(|n| n.to_string());
+        names.sort_unstable();
         names.dedup();
-        self.own[id.index()] = Some(style.clone());
-        let root = self.get(ElementId(0)).unwrap_or(&style);
-        let pseudos = names
-            .into_iter()
-            .map(|name| {
-                let entries = entries_of(study, self, id, &matched, Some(name), keep);
-                let subject = Subject { study, element: id, pseudo: Some(name) };
-                (name.clone(), Arc::new(compute_style(&subject, &entries, Some(&style), Some(root))))
-            })
-            .collect();
-        self.pseudos[id.index()] = pseudos;
+        names.retain(|name| {
+            let content = || matched.iter().any(|m| m.pseudo == Some(*name) && study.gives_content(m.rule));
+            appearance::is_picker(name) || may_be_generated(name, own, element, &content)
+        });
+        let root = self.get(ElementId(0)).unwrap_or(own);
+        let pseudos = names.into_iter().map(|name| {
+            let entries = entries_of(study, self, id, &matched, Some(name), keep);
+            let subject = Subject { study, element: id, pseudo: Some(name) };
+            (name.clone(), Arc::new(compute_style(&subject, &entries, Some(own), Some(root))))
+        });
+        place.pseudos.get_or_init(|| pseudos.collect());
+    }
+
+    /// The values of a pseudo-element of an element that is known, whether it is there or not.
+    pub(crate) fn of_pseudo(
+        &self,
+        study: &Study,
+        id: ElementId,
+        pseudo: &PseudoElement,
+        keep: &dyn Fn(&Entry<'_>) -> bool,
+    ) -> Style {
+        let matched = matched_rules(study, &study.matcher(), id);
+        let entries = entries_of(study, self, id, &matched, Some(pseudo), keep);
+        let subject = Subject { study, element: id, pseudo: Some(pseudo) };
+        let known = |id| self.get(id).map(|s| &**s);
+        compute_style(&subject, &entries, known(id), known(ElementId(0)))
     }
 
     /// The values of an element, whose parent is known, from its declarations.
@@ -294,16 +328,16 @@ const STYLED: &[&str] = &[
 
 /// Whether a pseudo-element is there to be styled: `::before` and `::after` with content (CSS Pseudo 4, §4.1), others
 /// where the element is of a kind that has them. Whether a box comes of it depends on `display` as for any element.
-pub(crate) fn is_generated(
-    name: &PseudoElement,
-    style: &Style,
-    of: &Style,
-    element: &crate::document::Element,
-) -> bool {
+pub(crate) fn is_generated(name: &PseudoElement, style: &Style, of: &Style, element: &Element) -> bool {
     let content = style.get(id::CONTENT);
+    may_be_generated(name, of, element, &|| !content.is("none") && !content.is("normal"))
+}
+
+/// The same before the style of the pseudo-element is known; `content` says whether it may have content.
+fn may_be_generated(name: &PseudoElement, of: &Style, element: &Element, content: &dyn Fn() -> bool) -> bool {
     match &*name.name {
-        "before" | "after" => !content.is("none") && !content.is("normal"),
-        "marker" => of.get(id::DISPLAY).text().contains("list-item"),
+        "before" | "after" => content(),
+        "marker" => of.get(id::DISPLAY).as_keyword().is_some_and(|d| d.contains("list-item")),
         "placeholder" => element.attribute("placeholder").is_some(),
         "file-selector-button" => element.attribute("type").is_some_and(|t| t.eq_ignore_ascii_case("file")),
         "details-content" => element.is_html("details"),

@@ -60,6 +60,7 @@ fn what_is_computed_reads_back_and_computes_to_itself() {
     for study in studies() {
         for id in study.document.ids() {
             let style = study.style(id);
+            study.style(id);
             let parent = study.styles().inherits_from(&study, id);
             for property in PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p && *p != id::MATH_DEPTH) {
                 let text = style.text(property);

@@ -56,7 +56,10 @@ pub(crate) fn compute_style(
             work.type_custom(known);
         }
         work.apply(property, &slots);
-        work.settle(property);
+        // Whether colours are dark follows from what is inherited, where it is not set.
+        if property != id::COLOR_SCHEME || slots.has(property) || work.parent.is_none() {
+            work.settle(property);
+        }
     }
     if parent.is_none() && !slots.has(id::COLOR) {
         let color = compute::compute(id::COLOR, &id::COLOR.initial(), &work.env(None));
@@ -81,13 +84,16 @@ const FIRST: [PropertyId; 7] =
 /// Which physical longhands declarations set.
 struct Slots {
     /// By longhand, the strongest entry.
-    strongest: Vec<Option<u32>>,
+    strongest: Vec<u32>,
 }
 
 impl Slots {
+    /// No entry.
+    const NONE: u32 = u32::MAX;
+
     /// Whether some declaration sets a longhand.
     fn has(&self, property: PropertyId) -> bool {
-        self.strongest[property.index()].is_some()
+        self.strongest[property.index()] != Self::NONE
     }
 
     /// All longhands that declarations set.
@@ -117,18 +123,18 @@ impl<'w, 's> Work<'w, 's> {
             let strongest = self.entries.iter().rposition(|e| e.property == Target::Longhand(property));
             self.apply_from(property, strongest);
         }
-        let text = |p: PropertyId| self.style.get(p).as_keyword().unwrap_or_default().to_owned();
-        let flow = Flow::new(&text(id::WRITING_MODE), &text(id::DIRECTION));
+        let text = |p: PropertyId| self.style.get(p).as_keyword().unwrap_or_default();
+        let flow = Flow::new(text(id::WRITING_MODE), text(id::DIRECTION));
         self.style.flow = flow;
         self.style.context.vertical = flow.vertical;
     }
 
     /// Finds the strongest declaration of each physical longhand.
     fn slots(&self) -> Slots {
-        let mut strongest = vec![None; PropertyId::COUNT];
+        let mut strongest = vec![Slots::NONE; PropertyId::COUNT];
         for (i, entry) in self.entries.iter().enumerate() {
             if let Target::Longhand(property) = entry.property {
-                strongest[self.style.flow.physical(property).index()] = Some(crate::source::offset(i));
+                strongest[self.style.flow.physical(property).index()] = crate::source::offset(i);
             }
         }
         Slots { strongest }
@@ -136,7 +142,9 @@ impl<'w, 's> Work<'w, 's> {
 
     /// Sets a longhand from the strongest declaration that counts.
     fn apply(&mut self, property: PropertyId, slots: &Slots) {
-        self.apply_from(property, slots.strongest[property.index()].map(|i| i as usize));
+        if slots.has(property) {
+            self.apply_from(property, Some(slots.strongest[property.index()] as usize));
+        }
     }
 
     /// Sets a longhand from the declaration at a place, or one before it.

@@ -164,6 +164,14 @@ impl Value {
         parts.split(|v| matches!(v, Self::Delim(','))).map(<[Value]>::to_vec).collect()
     }
 
+    /// How many parts there are between commas.
+    pub(crate) fn layer_count(&self) -> usize {
+        match self {
+            Self::Sequence(parts) => 1 + parts.iter().filter(|v| matches!(v, Self::Delim(','))).count(),
+            _ => 1,
+        }
+    }
+
     /// Whether it is this keyword.
     pub(crate) fn is(&self, keyword: &str) -> bool {
         matches!(self, Self::Keyword(k) if &**k == keyword)

@@ -13,7 +13,7 @@ const MOST_VARIABLES: usize = 16;
 /// Where each `var()` in a value gets its text from, and what stands behind that in turn.
 pub(super) fn variables(subject: &Subject<'_>, value: Slice<'_>, steps: &mut Vec<String>) {
     let study = subject.study;
-    let style = study.style_of(subject.element, subject.pseudo).unwrap_or_else(|| study.style(subject.element));
+    let style = study.style_of(subject.element, subject.pseudo);
     let mut open = named_in(value);
     let mut seen: Vec<String> = Vec::new();
     while let Some((name, falls_back)) = open.pop().filter(|_| seen.len() < MOST_VARIABLES) {
@@ -222,8 +222,8 @@ fn setter_of<'s>(subject: &Subject<'s>, name: &str) -> Option<Setter<'s>> {
     own.into_iter().chain(outwards).find_map(|(element, pseudo)| {
         let causes = Causes::new(study, element, pseudo);
         let winner = causes.winner(name)?;
-        let style = study.style_of(element, pseudo).unwrap_or_else(|| study.style(element));
-        let text = substituted_text(&Subject { study, element, pseudo }, winner, style);
+        let style = study.style_of(element, pseudo);
+        let text = substituted_text(&Subject { study, element, pseudo }, winner, &style);
         let place = study.sources.place(winner.declaration.span);
         let selector = study.selector_text(winner).map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"));
         Some(Setter {
