@@ -273,9 +273,10 @@ impl Study {
     ) -> Style {
         let keep = |e: &Entry<'_>| !cut.contains(&e.declaration.span);
         let styles = Styles::unknown(self.document.count());
-        styles.ensure(self, &self.matcher(), element, &keep);
+        let wanted = style::Wanted::EffectiveOf(&keep);
+        styles.ensure(self, &self.matcher(), element, wanted);
         match pseudo {
-            Some(name) => styles.of_pseudo(self, element, name, &keep),
+            Some(name) => styles.of_pseudo(self, element, name, wanted),
             None => styles.get(element).map_or_else(Style::initial, |s| (**s).clone()),
         }
     }

@@ -20,7 +20,7 @@ use crate::document::{Document, ElementId};
 use crate::property::id;
 use crate::selector::{Matcher, PseudoElement};
 use crate::source::{LoadError, Loader, Source, SourceKind, Sources};
-use crate::style::{self, Entry, Matched, Style, Styles};
+use crate::style::{self, Entry, Matched, Style, Styles, Wanted};
 use crate::stylesheet::{Declaration, Note, Property, Registration, Stylesheet, function::CustomFunction};
 use crate::viewing::Viewing;
 
@@ -197,7 +197,7 @@ impl Study {
     pub fn resolve_all(&self) {
         let matcher = self.matcher();
         for id in self.document.all_ids() {
-            self.styles.ensure(self, &matcher, id, &|_| true);
+            self.styles.ensure(self, &matcher, id, Wanted::Effective);
         }
     }
 
@@ -277,7 +277,7 @@ impl Study {
     pub(crate) fn style(&self, id: ElementId) -> &Style {
         /// What elements of another study have here.
         static NOTHING: LazyLock<Style> = LazyLock::new(Style::initial);
-        self.styles.ensure(self, &self.matcher(), id, &|_| true);
+        self.styles.ensure(self, &self.matcher(), id, Wanted::Effective);
         self.styles.get(id).map_or(&NOTHING, |s| s)
     }
 
@@ -287,7 +287,7 @@ impl Study {
         match (pseudo, self.styles.of(id, pseudo)) {
             (None, _) => Cow::Borrowed(own),
             (_, Some(style)) => Cow::Borrowed(&**style),
-            (Some(name), None) => Cow::Owned(self.styles.of_pseudo(self, id, name, &|_| true)),
+            (Some(name), None) => Cow::Owned(self.styles.of_pseudo(self, id, name, Wanted::Effective)),
         }
     }
 
@@ -295,7 +295,7 @@ impl Study {
     pub(crate) fn entries(&self, id: ElementId, pseudo: Option<&PseudoElement>) -> (Vec<Matched<'_>>, Vec<Entry<'_>>) {
         self.style(id);
         let matched = style::matched_rules(self, &self.matcher(), id);
-        let entries = style::entries_of(self, &self.styles, id, &matched, pseudo, &|_| true);
+        let entries = style::entries_of(self, &self.styles, id, &matched, pseudo, Wanted::All);
         (matched, entries)
     }
 

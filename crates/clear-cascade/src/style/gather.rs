@@ -7,12 +7,12 @@ use rustc_hash::FxHashMap;
 
 use super::{Styles, appearance};
 use crate::cascade::{Origin, Precedence};
-use crate::document::ElementId;
+use crate::document::{ElementId, Name};
 use crate::property::{self, PropertyId};
 use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
 use crate::study::{FlatRule, Study};
-use crate::stylesheet::{Declaration, GroupKind, Property, Scope, Stylesheet};
-use crate::value::Declared;
+use crate::stylesheet::{CustomDeclared, Declaration, GroupKind, Property, Scope, Stylesheet};
+use crate::value::{Declared, Wide};
 
 /// A rule that takes an element.
 #[derive(Clone, Copy, Debug)]
@@ -333,15 +333,14 @@ fn is_root(matcher: &Matcher<'_>, scope: &Scope, owner: Option<ElementId>, id: E
     }
 }
 
-/// What the matched rules say for an element or one of its pseudo-elements, weakest first, as far as `keep` lets it
-/// through.
+/// What the matched rules say for an element or one of its pseudo-elements, weakest first, as far as `wanted` asks for it.
 pub(crate) fn entries_of<'s>(
     study: &'s Study,
     styles: &Styles,
     id: ElementId,
     matched: &[Matched<'_>],
     pseudo: Option<&PseudoElement>,
-    keep: &dyn Fn(&Entry<'_>) -> bool,
+    wanted: Wanted<'_>,
 ) -> Vec<Entry<'s>> {
     let mut on: Vec<&Matched<'_>> = Vec::with_capacity(matched.len());
     let mut of_base_select: Vec<&Matched<'_>> = Vec::new();
@@ -353,32 +352,103 @@ pub(crate) fn entries_of<'s>(
             on.push(m);
         }
     }
-    let entries = in_order(study, &on, keep);
+    let entries = in_order(study, &on, wanted);
     if of_base_select.is_empty() || !appearance::is_base_select(study, styles, id, pseudo, &entries) {
         return entries;
     }
     on.extend(of_base_select);
-    in_order(study, &on, keep)
+    in_order(study, &on, wanted)
 }
 
-/// What rules say, weakest first, as far as `keep` lets it through: normal declarations in the order of their rules, then
-/// important ones in theirs.
-fn in_order<'s>(study: &'s Study, matched: &[&Matched<'_>], keep: &dyn Fn(&Entry<'_>) -> bool) -> Vec<Entry<'s>> {
-    let with_rules = matched.iter().map(|m| (*m, &study.rules[m.rule as usize]));
-    let mut rules: Vec<_> = with_rules.map(|(m, rule)| (precedence(study, rule, m, false), m, rule)).collect();
-    rules.sort_by_cached_key(|(precedence, ..)| (precedence.number(), precedence.order));
-    let mut entries = Vec::with_capacity(rules.len() * 8);
-    let mut left = Vec::new();
-    for (precedence, m, rule) in rules {
-        if add(study, rule, m, precedence, &mut entries) {
-            left.push((self::precedence(study, rule, m, true), m, rule));
+/// Which declarations are asked for.
+#[derive(Clone, Copy)]
+pub(crate) enum Wanted<'k> {
+    /// All.
+    All,
+    /// All that can make a difference to values: of two for one property the weaker one only where the stronger may roll
+    /// back to it.
+    Effective,
+    /// The same of those that a test lets through.
+    EffectiveOf(&'k dyn Fn(&Entry<'_>) -> bool),
+}
+
+/// What stronger declarations have decided already.
+#[derive(Default)]
+struct Decided<'s> {
+    /// Longhands for which nothing weaker counts, a bit each.
+    settled: [u64; PropertyId::COUNT.div_ceil(64)],
+    /// Longhands for which a declaration may roll back, so that all that is weaker may count.
+    open: [u64; PropertyId::COUNT.div_ceil(64)],
+    /// Custom properties, with whether they are settled.
+    custom: FxHashMap<&'s Name, bool>,
+}
+
+impl<'s> Decided<'s> {
+    /// Whether an entry comes too late; what it decides is remembered.
+    fn beats(&mut self, entry: &Entry<'s>, sheet: &Stylesheet) -> bool {
+        let rolls_back = |wide: &Wide| matches!(wide, Wide::Revert | Wide::RevertLayer | Wide::RevertRule);
+        match entry.property {
+            Target::Longhand(property) => {
+                let (word, bit) = (property.index() / 64, 1 << (property.index() % 64));
+                if self.settled[word] & bit != 0 {
+                    return true;
+                }
+                let rolls = match entry.declared {
+                    Some(Declared::Value(_)) => false,
+                    Some(Declared::Wide(wide)) => rolls_back(wide),
+                    Some(Declared::Substitute(_)) | None => true,
+                };
+                if rolls {
+                    self.open[word] |= bit;
+                } else if self.open[word] & bit == 0 {
+                    self.settled[word] |= bit;
+                }
+                false
+            }
+            Target::Custom(name) => match self.custom.get(name) {
+                Some(settled) => *settled,
+                None => {
+                    let settles = match entry.declaration.custom(sheet) {
+                        CustomDeclared::Text(_) => true,
+                        CustomDeclared::Wide(wide) => !rolls_back(wide),
+                        CustomDeclared::Substitute | CustomDeclared::Broken => false,
+                    };
+                    self.custom.insert(name, settles);
+                    false
+                }
+            },
         }
     }
-    left.sort_by_cached_key(|(precedence, ..)| (precedence.number(), precedence.order));
-    for (precedence, m, rule) in left {
-        add(study, rule, m, precedence, &mut entries);
+}
+
+/// What rules say, weakest first, as far as `wanted` asks for it: normal declarations in the order of their rules, then
+/// important ones in theirs.
+fn in_order<'s>(study: &'s Study, matched: &[&Matched<'_>], wanted: Wanted<'_>) -> Vec<Entry<'s>> {
+    let sorted = |important: bool| {
+        let rules = matched.iter().map(|m| (*m, &study.rules[m.rule as usize]));
+        let rules = rules.filter(|(_, rule)| !important || study.style_rule(rule).important);
+        let mut rules: Vec<_> = rules.map(|(m, rule)| (precedence(study, rule, m, important), m, rule)).collect();
+        rules.sort_by_cached_key(|(precedence, ..)| (precedence.number(), precedence.order));
+        rules
+    };
+    let mut entries = Vec::with_capacity(64);
+    let mut decided = Decided::default();
+    for important in [true, false] {
+        for (precedence, m, rule) in sorted(important).into_iter().rev() {
+            let sheet = &study.sheets[rule.sheet as usize].sheet;
+            add(sheet, rule, m, precedence, &mut |entry| {
+                let wanted = match wanted {
+                    Wanted::All => true,
+                    Wanted::Effective => !decided.beats(&entry, sheet),
+                    Wanted::EffectiveOf(keep) => keep(&entry) && !decided.beats(&entry, sheet),
+                };
+                if wanted {
+                    entries.push(entry);
+                }
+            });
+        }
     }
-    entries.retain(keep);
+    entries.reverse();
     entries
 }
 
@@ -396,27 +466,27 @@ fn precedence(study: &Study, rule: &FlatRule, m: &Matched<'_>, important: bool) 
     }
 }
 
-/// Adds what one rule says.
+/// Adds what one rule says, in written order.
 pub(crate) fn add_entries<'s>(study: &'s Study, rule: &FlatRule, m: &Matched<'_>, entries: &mut Vec<Entry<'s>>) {
+    let sheet = &study.sheets[rule.sheet as usize].sheet;
     for important in [false, true] {
-        add(study, rule, m, precedence(study, rule, m, important), entries);
+        let start = entries.len();
+        add(sheet, rule, m, precedence(study, rule, m, important), &mut |entry| entries.push(entry));
+        entries[start..].reverse();
     }
 }
 
-/// Adds those declarations of a rule that are as important as `precedence` says; gives whether there are others.
+/// Calls `f` with what those declarations of a rule say that are as important as `precedence` says, the last one first.
 fn add<'s>(
-    study: &'s Study,
+    sheet: &'s Stylesheet,
     rule: &FlatRule,
     m: &Matched<'_>,
     precedence: Precedence,
-    entries: &mut Vec<Entry<'s>>,
-) -> bool {
-    let sheet = &study.sheets[rule.sheet as usize].sheet;
-    let mut others = false;
-    for (i, declaration) in sheet.rules[rule.rule as usize].declarations.iter().enumerate() {
+    f: &mut dyn FnMut(Entry<'s>),
+) {
+    for (i, declaration) in sheet.rules[rule.rule as usize].declarations.iter().enumerate().rev() {
         // A presentational hint is never important.
         if precedence.important != (declaration.important && rule.origin != Origin::PresentationalHint) {
-            others = true;
             continue;
         }
         let entry = |property, declared| Entry {
@@ -429,15 +499,14 @@ fn add<'s>(
             selector: m.selector,
         };
         match &declaration.property {
-            Property::Custom(name) => entries.push(entry(Target::Custom(name), None)),
+            Property::Custom(name) => f(entry(Target::Custom(name), None)),
             Property::Known(_) => {
                 if let Ok(values) = declared_values(sheet, declaration) {
-                    entries.extend(values.iter().map(|(p, d)| entry(Target::Longhand(*p), Some(d))));
+                    values.iter().rev().for_each(|(p, d)| f(entry(Target::Longhand(*p), Some(d))));
                 }
             }
         }
     }
-    others
 }
 
 /// What a declaration says for each longhand; read when first asked for, then kept.

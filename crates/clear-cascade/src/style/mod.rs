@@ -17,7 +17,8 @@ mod winners;
 
 pub(crate) use cascaded::{Cascaded, Said, cascaded};
 pub(crate) use gather::{
-    Across, Entry, Matched, Reached, Target, add_entries, declared_values, entries_of, matched_rules, scoping_roots,
+    Across, Entry, Matched, Reached, Target, Wanted, add_entries, declared_values, entries_of, matched_rules,
+    scoping_roots,
 };
 pub(crate) use query::containers_hold;
 pub(crate) use winners::{
@@ -200,29 +201,23 @@ impl Styles {
         }
     }
 
-    /// Sees to it that an element is known, and all that it inherits from, from the declarations that `keep` lets through.
-    pub(crate) fn ensure(
-        &self,
-        study: &Study,
-        matcher: &Matcher<'_>,
-        id: ElementId,
-        keep: &dyn Fn(&Entry<'_>) -> bool,
-    ) {
+    /// Sees to it that an element is known, and all that it inherits from, from the declarations that are wanted.
+    pub(crate) fn ensure(&self, study: &Study, matcher: &Matcher<'_>, id: ElementId, wanted: Wanted<'_>) {
         let around = study.document.flat_lineage(id).chain([ElementId(0)]);
         let unknown = |e: &ElementId| self.list.get(e.index()).is_some_and(|s| s.pseudos.get().is_none());
         let mut open: Vec<ElementId> = around.take_while(unknown).collect();
         while let Some(next) = open.pop() {
             if unknown(&next) {
-                self.compute(study, matcher, next, keep);
+                self.compute(study, matcher, next, wanted);
             }
         }
     }
 
     /// Computes an element, whose parent is known, and those pseudo-elements that may be there to be styled.
-    fn compute(&self, study: &Study, matcher: &Matcher<'_>, id: ElementId, keep: &dyn Fn(&Entry<'_>) -> bool) {
+    fn compute(&self, study: &Study, matcher: &Matcher<'_>, id: ElementId, wanted: Wanted<'_>) {
         let Some(place) = self.list.get(id.index()) else { return };
         let matched = matched_rules(study, matcher, id);
-        let entries = entries_of(study, self, id, &matched, None, keep);
+        let entries = entries_of(study, self, id, &matched, None, wanted);
         let own = place.own.get_or_init(|| Arc::new(self.compute_own(study, id, &entries)));
         let element = study.document.element(id);
         let mut names: Vec<&PseudoElement> = matched.iter().filter_map(|m| m.pseudo).collect();
@@ -234,7 +229,7 @@ impl Styles {
         });
         let root = self.get(ElementId(0)).unwrap_or(own);
         let pseudos = names.into_iter().map(|name| {
-            let entries = entries_of(study, self, id, &matched, Some(name), keep);
+            let entries = entries_of(study, self, id, &matched, Some(name), wanted);
             let subject = Subject { study, element: id, pseudo: Some(name) };
             (name.clone(), Arc::new(compute_style(&subject, &entries, Some(own), Some(root))))
         });
@@ -242,15 +237,9 @@ impl Styles {
     }
 
     /// The values of a pseudo-element of an element that is known, whether it is there or not.
-    pub(crate) fn of_pseudo(
-        &self,
-        study: &Study,
-        id: ElementId,
-        pseudo: &PseudoElement,
-        keep: &dyn Fn(&Entry<'_>) -> bool,
-    ) -> Style {
+    pub(crate) fn of_pseudo(&self, study: &Study, id: ElementId, pseudo: &PseudoElement, wanted: Wanted<'_>) -> Style {
         let matched = matched_rules(study, &study.matcher(), id);
-        let entries = entries_of(study, self, id, &matched, Some(pseudo), keep);
+        let entries = entries_of(study, self, id, &matched, Some(pseudo), wanted);
         let subject = Subject { study, element: id, pseudo: Some(pseudo) };
         let known = |id| self.get(id).map(|s| &**s);
         compute_style(&subject, &entries, known(id), known(ElementId(0)))

@@ -91,6 +91,8 @@ pub struct StyleRule {
     pub prelude: Span,
     /// The declarations in written order.
     pub declarations: Vec<Declaration>,
+    /// Whether some of them are important.
+    pub(crate) important: bool,
     /// The innermost group around it.
     pub(crate) group: Option<GroupId>,
 }

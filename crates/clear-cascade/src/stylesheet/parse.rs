@@ -218,7 +218,8 @@ impl<'t> Parser<'t> {
         }
         let selectors = Arc::new(SelectorList { selectors: Vec::new(), dropped: Vec::new() });
         self.items.push(Item::Rule(0));
-        self.rules.push(StyleRule { selectors, prelude, declarations, group: None });
+        let important = declarations.iter().any(|d| d.important);
+        self.rules.push(StyleRule { selectors, prelude, declarations, important, group: None });
     }
 
     /// Reads one style rule; in a block, `;` ends what turns out to be none.
@@ -373,6 +374,7 @@ impl<'t> Parser<'t> {
         self.rules.push(StyleRule {
             selectors,
             prelude,
+            important: declarations.iter().any(|d| d.important),
             declarations: std::mem::take(declarations),
             group: around.group,
         });
