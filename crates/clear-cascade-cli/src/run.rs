@@ -213,6 +213,9 @@ fn lines(study: &Study, located: Option<&Located>, out: &mut dyn Write) -> Resul
     let ids: Vec<_> = located.map_or_else(|| document.ids().collect(), |l| l.elements.clone());
     let mut out = io::BufWriter::with_capacity(1 << 16, out);
     let mut texts = Texts::default();
+    if located.is_none() {
+        study.resolve_all();
+    }
     for id in ids {
         let tag = &*document.element(id).name;
         let at = study.sources().place(document.span(id)).to_string();

@@ -8,6 +8,7 @@ use super::all_values;
 use super::trying::{Alike, Causes, Changed, alike, differences, echoes, named, rank};
 use crate::document::{Child, ElementId};
 use crate::study::Study;
+use crate::style::Sameness;
 
 /// How two elements differ.
 #[derive(Clone, Debug, Serialize)]
@@ -111,9 +112,11 @@ impl Study {
     #[must_use]
     pub fn compare(&self, other: &Study) -> Comparison {
         let pairs = Pairing::new(self, other);
-        let mut changes = Vec::new();
+        let (mut changes, mut known) = (Vec::new(), Sameness::default());
+        self.resolve_all();
+        other.resolve_all();
         for (left, right) in &pairs.found {
-            differences(self, *left, other, *right, &mut changes);
+            differences((self, *left), (other, *right), &mut known, &mut changes);
         }
         let told = |s: &Study, e: ElementId| format!("{} {}", s.document.label(e), s.sources.place(s.document.span(e)));
         let alone = |s: &Study, paired: &HashSet<ElementId>| -> Vec<String> {
@@ -139,7 +142,7 @@ impl Study {
     pub fn compare_views(&self, element: ElementId, other: &Study) -> Comparison {
         let mut changes = Vec::new();
         if other.document.id(element.number()).is_some() {
-            differences(self, element, other, element, &mut changes);
+            differences((self, element), (other, element), &mut Sameness::default(), &mut changes);
         }
         let label = self.document.label(element);
         let mut told: Vec<&str> = changes.iter().filter(|c| !c.echo).map(|c| c.property.as_str()).collect();

@@ -30,14 +30,13 @@ pub use why::{Ancestor, Contender, From, Group, Member, OffContender, Outcome, T
 pub use why_not::{Fate, Miss, Nearest, WhyNot};
 
 use std::collections::HashMap;
-use std::marker::PhantomData;
 use std::sync::{Arc, LazyLock};
 
 use crate::document::ElementId;
 use crate::property::PropertyId;
 use crate::selector::PseudoElement;
 use crate::study::Study;
-use crate::style::{Style, is_generated};
+use crate::style::{InOrder, Style, is_generated};
 use crate::value::Value;
 
 impl Study {
@@ -117,8 +116,8 @@ static BY_NAME: LazyLock<Vec<PropertyId>> = LazyLock::new(|| {
 pub struct Texts<'s> {
     /// Texts of values that depend on nothing around them, by the place that they are shared at.
     kept: HashMap<*const Value, Option<String>>,
-    /// The study whose values these are, so that places stay what they are.
-    study: PhantomData<&'s Study>,
+    /// Custom properties that elements share, in the order of their names.
+    shared: InOrder<'s>,
 }
 
 impl<'s> Texts<'s> {
@@ -137,7 +136,7 @@ impl<'s> Texts<'s> {
     }
 
     /// Goes through one style.
-    fn each(&mut self, style: &Style, f: &mut dyn FnMut(&str, &str)) {
+    fn each(&mut self, style: &'s Style, f: &mut dyn FnMut(&str, &str)) {
         for property in BY_NAME.iter() {
             let physical = style.flow.physical(*property);
             let place = std::ptr::from_ref(style.get(physical));
@@ -147,8 +146,6 @@ impl<'s> Texts<'s> {
                 None => f(property.name(), &style.text(physical)),
             }
         }
-        for (name, value) in style.custom.all() {
-            f(name, value.shown());
-        }
+        style.custom.each(&mut self.shared, &mut |name, value| f(name, value.shown()));
     }
 }

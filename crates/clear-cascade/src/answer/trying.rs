@@ -10,7 +10,7 @@ use crate::document::ElementId;
 use crate::property::PropertyId;
 use crate::selector::PseudoElement;
 use crate::study::{Change, Study, Trial};
-use crate::style::{Entry, Style, Target};
+use crate::style::{Entry, Sameness, Style, Target};
 
 /// What a trial changes on a page.
 #[derive(Clone, Debug, Serialize)]
@@ -106,10 +106,12 @@ impl Study {
     /// What a trial of this page changes. `changes` are what was tried, to tell why where nothing changes.
     #[must_use]
     pub fn compare_trial(&self, trial: &Trial, changes: &[Change]) -> Tried {
-        let mut found = Vec::new();
+        let (mut found, mut known) = (Vec::new(), Sameness::default());
+        self.resolve_all();
+        trial.study.resolve_all();
         for id in self.document.all_ids() {
             let Some(then) = trial.element(id) else { continue };
-            differences(self, id, &trial.study, then, &mut found);
+            differences((self, id), (&trial.study, then), &mut known, &mut found);
         }
         let because = if found.is_empty() { self.reasons(trial, changes) } else { Vec::new() };
         Tried { sentence: sentence(&found), changes: found, because }
@@ -226,10 +228,15 @@ pub(crate) fn named(properties: &[&str]) -> String {
 }
 
 /// Adds what differs between an element of one study and an element of another, pseudo-elements included.
-pub(crate) fn differences(a: &Study, id: ElementId, b: &Study, then: ElementId, found: &mut Vec<Changed>) {
+pub(crate) fn differences(
+    (a, id): (&Study, ElementId),
+    (b, then): (&Study, ElementId),
+    known: &mut Sameness,
+    found: &mut Vec<Changed>,
+) {
     let start = found.len();
     let (own, other) = (a.style(id), b.style(then));
-    if !own.same_as(other) {
+    if !own.same_as(other, known) {
         between(a, id, None, Some(own), (b, then, Some(other)), found);
     }
     let mut names: Vec<&PseudoElement> = a.boxes(id).chain(b.boxes(then)).map(|(n, _)| n).collect();
@@ -238,7 +245,7 @@ pub(crate) fn differences(a: &Study, id: ElementId, b: &Study, then: ElementId, 
     for name in names {
         let of = |s: &'_ Study, e: ElementId| s.boxes(e).find(|(n, _)| n == name).map(|(_, s)| s.clone());
         let (own, other) = (of(a, id), of(b, then));
-        let same = matches!((&own, &other), (Some(x), Some(y)) if x.same_as(y));
+        let same = matches!((&own, &other), (Some(x), Some(y)) if x.same_as(y, known));
         if !same {
             between(a, id, Some(name), own.as_deref(), (b, then, other.as_deref()), found);
         }

@@ -86,15 +86,57 @@ impl Customs {
         all
     }
 
-    /// Whether all values are the same as those of another element.
-    pub(super) fn same_as(self: &Arc<Self>, other: &Arc<Self>) -> bool {
-        let same_layer = |a: &Arc<Self>, b: &Arc<Self>| match (&a.under, &b.under) {
-            (Some(x), Some(y)) => Arc::ptr_eq(x, y) && a.own == b.own,
+    /// Calls `f` with all that have a value, in the order of their names; `known` keeps the order of those that many
+    /// elements share, which are the most.
+    pub(crate) fn each<'c>(self: &'c Arc<Self>, known: &mut InOrder<'c>, f: &mut dyn FnMut(&str, &CustomValue)) {
+        let mut changed: BTreeMap<&Name, Option<&CustomValue>> = BTreeMap::new();
+        let mut shared = self;
+        while let Some(under) = shared.under.as_ref().filter(|_| shared.depth > 1) {
+            for (name, value) in &shared.own {
+                changed.entry(name).or_insert(value.as_ref());
+            }
+            shared = under;
+        }
+        let shared = known.entry(Arc::as_ptr(shared)).or_insert_with(|| shared.all().into_iter().collect());
+        let mut changed = changed.into_iter().peekable();
+        for (name, value) in shared.iter() {
+            while let Some((new, value)) = changed.next_if(|(new, _)| new < name) {
+                value.iter().for_each(|value| f(new, value));
+            }
+            match changed.next_if(|(new, _)| new == name) {
+                Some((_, value)) => value.iter().for_each(|value| f(name, value)),
+                None => f(name, value),
+            }
+        }
+        changed.for_each(|(name, value)| value.iter().for_each(|value| f(name, value)));
+    }
+
+    /// Whether all values are the same as those of another element; `known` keeps what was found out.
+    pub(super) fn same_as(self: &Arc<Self>, other: &Arc<Self>, known: &mut Sameness) -> bool {
+        if Arc::ptr_eq(self, other) {
+            return true;
+        }
+        let pair = (Arc::as_ptr(self), Arc::as_ptr(other));
+        if let Some(same) = known.0.get(&pair) {
+            return *same;
+        }
+        let under = |known: &mut Sameness| match (&self.under, &other.under) {
+            (Some(a), Some(b)) => a.same_as(b, known),
+            (None, None) => true,
             _ => false,
         };
-        Arc::ptr_eq(self, other) || same_layer(self, other) || self.all() == other.all()
+        let same = (self.own == other.own && under(known)) || self.all() == other.all();
+        known.0.insert(pair, same);
+        same
     }
 }
+
+/// Custom properties that elements share, in the order of their names.
+pub(crate) type InOrder<'c> = FxHashMap<*const Customs, Vec<(&'c Name, &'c CustomValue)>>;
+
+/// Which custom properties of two pages are the same, as far as it is known. Both pages must stay as they are meanwhile.
+#[derive(Default)]
+pub(crate) struct Sameness(FxHashMap<(*const Customs, *const Customs), bool>);
 
 /// The initial values of registered custom properties.
 fn initial_values(study: &Study, style: &Style) -> Arc<Customs> {

@@ -16,6 +16,7 @@ mod tests;
 mod winners;
 
 pub(crate) use cascaded::{Cascaded, Said, cascaded};
+pub(crate) use custom::{InOrder, Sameness};
 pub(crate) use gather::{
     Across, Entry, Matched, Reached, Target, Wanted, add_entries, declared_values, entries_of, matched_rules,
     scoping_roots,
@@ -134,9 +135,9 @@ impl Style {
     }
 
     /// Whether all values are the same as those of another style.
-    pub(crate) fn same_as(&self, other: &Self) -> bool {
+    pub(crate) fn same_as(&self, other: &Self, known: &mut Sameness) -> bool {
         let chunks = || self.chunks.iter().zip(&other.chunks).all(|(a, b)| Arc::ptr_eq(a, b) || a == b);
-        self.flow == other.flow && self.dark == other.dark && self.custom.same_as(&other.custom) && chunks()
+        self.flow == other.flow && self.dark == other.dark && chunks() && self.custom.same_as(&other.custom, known)
     }
 
     /// Whether a longhand has its initial value.
