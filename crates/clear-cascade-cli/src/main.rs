@@ -10,15 +10,33 @@ mod run;
 mod trying;
 mod web;
 
-use std::io::Write;
+use std::ffi::OsString;
+use std::io::{self, Write};
 use std::process::ExitCode;
 
 fn main() -> ExitCode {
     let width = terminal_size::terminal_size().map_or(100, |(w, _)| usize::from(w.0)).clamp(40, 120);
-    let mut out = anstream::stdout().lock();
+    let args: Vec<OsString> = std::env::args_os().collect();
+    // JSON has no colours in it that a file or pipe would have to be spared.
+    let mut out: Box<dyn Write> =
+        if asks_for_json(&args) { Box::new(io::stdout().lock()) } else { Box::new(anstream::stdout().lock()) };
     let mut err = anstream::stderr().lock();
-    let code = run::run(std::env::args_os(), &mut out, &mut err, width);
+    let code = run::run(args, &mut out, &mut err, width);
     // A reader that went away, such as `head`, is no failure of ours.
     let _ = out.flush();
     ExitCode::from(code)
+}
+
+/// Whether the answer is to be JSON.
+fn asks_for_json(args: &[OsString]) -> bool {
+    let json = |value: &str| matches!(value, "json" | "ndjson");
+    let mut args = args.iter().map(|a| a.to_string_lossy()).take_while(|a| a != "--");
+    while let Some(arg) = args.next() {
+        let value =
+            if arg == "--format" { args.next() } else { arg.strip_prefix("--format=").map(|v| v.to_owned().into()) };
+        if value.is_some_and(|v| json(&v)) {
+            return true;
+        }
+    }
+    false
 }

@@ -250,7 +250,7 @@ fn member(line: &mut String, start: usize, name: &str, value: &str) {
         if i > 0 {
             line.push(':');
         }
-        if text.bytes().any(|b| b < 0x20 || b == b'"' || b == b'\\') {
+        if text.bytes().fold(false, |found, b| found | (b < 0x20) | (b == b'"') | (b == b'\\')) {
             line.push_str(&Value::from(text).to_string());
         } else {
             line.push('"');
