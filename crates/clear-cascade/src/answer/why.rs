@@ -415,17 +415,10 @@ impl<'s> Contest<'s> {
 
     /// What a contender says.
     fn said(&self, entry: &Entry<'s>) -> Said<()> {
-        fn without_value<T>(said: Said<T>) -> Said<()> {
-            match said {
-                Said::Value(_) => Said::Value(()),
-                Said::Wide(wide) => Said::Wide(wide),
-                Said::Nothing => Said::Nothing,
-            }
-        }
         let subject = Subject { study: self.study, element: self.element, pseudo: self.pseudo };
         match entry.property {
-            Target::Longhand(_) => without_value(style::said(&subject, entry, &self.style)),
-            Target::Custom(_) => without_value(style::said_for_custom(&subject, entry, &self.style)),
+            Target::Longhand(_) => style::said(&subject, entry, &self.style).without_value(),
+            Target::Custom(_) => style::said_for_custom(&subject, entry, &self.style).without_value(),
         }
     }
 

@@ -19,6 +19,17 @@ pub(crate) enum Said<T> {
     Nothing,
 }
 
+impl<T> Said<T> {
+    /// The same where it does not matter which value it is.
+    pub(crate) fn without_value(&self) -> Said<()> {
+        match self {
+            Self::Value(_) => Said::Value(()),
+            Self::Wide(wide) => Said::Wide(*wide),
+            Self::Nothing => Said::Nothing,
+        }
+    }
+}
+
 /// What a property gets.
 pub(crate) enum Cascaded<T> {
     /// A value.

@@ -135,8 +135,11 @@ pub(crate) struct Reached<'s, 'r, 'd> {
     /// The trees other than its own whose rules may reach it, and how.
     across: Vec<(u32, Across)>,
     /// Scoping roots with the steps up to them, by sheet, innermost scope, and what they are around.
-    roots: RefCell<FxHashMap<(u32, u32, ElementId), Vec<(Matcher<'d>, u32)>>>,
+    roots: RefCell<FxHashMap<(u32, u32, ElementId), Roots<'d>>>,
 }
+
+/// Scoping roots, each as what `:scope` stands for, with the steps up to it.
+type Roots<'d> = Vec<(Matcher<'d>, u32)>;
 
 impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
     /// Finds out from where an element can be reached.

@@ -175,8 +175,11 @@ struct Styled {
     /// Its own.
     own: OnceLock<Arc<Style>>,
     /// Those of the pseudo-elements that may be there to be styled, or that its children are in.
-    pseudos: OnceLock<Box<[(PseudoElement, Arc<Style>)]>>,
+    pseudos: OnceLock<Box<[OfPseudo]>>,
 }
+
+/// The computed values of a pseudo-element.
+type OfPseudo = (PseudoElement, Arc<Style>);
 
 impl Styles {
     /// Nothing known of so many elements.
@@ -190,7 +193,7 @@ impl Styles {
     }
 
     /// The pseudo-elements that rules aim at on an element and that may be there to be styled.
-    pub(crate) fn pseudos(&self, id: ElementId) -> &[(PseudoElement, Arc<Style>)] {
+    pub(crate) fn pseudos(&self, id: ElementId) -> &[OfPseudo] {
         self.list.get(id.index()).and_then(|s| s.pseudos.get()).map_or(&[], |s| s)
     }
 
