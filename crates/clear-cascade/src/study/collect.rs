@@ -15,6 +15,7 @@ use url::Url;
 use super::Options;
 use crate::cascade::{LayerId, Layers, Origin};
 use crate::document::{Document, ElementId};
+use crate::selector::SelectorList;
 use crate::source::{Loader, OffsetMap, Source, SourceKind, Sources, Span, offset};
 use crate::stylesheet::{
     self, GroupId, GroupKind, Item, Note, NoteKind, Registration, Stylesheet, media::MediaQueryList,
@@ -39,6 +40,8 @@ pub(crate) struct FlatRule {
     pub(crate) sheet: u32,
     /// Its index there.
     pub(crate) rule: u32,
+    /// Its selectors.
+    pub(crate) selectors: Arc<SelectorList>,
     /// Whose it is.
     pub(crate) origin: Origin,
     /// The place of its layer.
@@ -319,8 +322,9 @@ impl Collector<'_> {
                 Item::Rule(index) => {
                     // Imports come before all rules, so that the sheet's number is known by now.
                     let number = offset(self.sheets.len());
-                    let state = state_in(sheet.rules[*index as usize].group);
-                    self.rule(number, *index, inside.origin, inside.tree, state, false);
+                    let rule = &sheet.rules[*index as usize];
+                    let place = (number, *index, rule.selectors.clone());
+                    self.rule(place, inside.origin, inside.tree, state_in(rule.group), false);
                 }
             }
         }
@@ -385,11 +389,19 @@ impl Collector<'_> {
     }
 
     /// Takes a rule in.
-    fn rule(&mut self, sheet: u32, rule: u32, origin: Origin, tree: Option<u32>, state: GroupState, attached: bool) {
+    fn rule(
+        &mut self,
+        (sheet, rule, selectors): (u32, u32, Arc<SelectorList>),
+        origin: Origin,
+        tree: Option<u32>,
+        state: GroupState,
+        attached: bool,
+    ) {
         let order = offset(self.pending.len());
         self.pending.push(FlatRule {
             sheet,
             rule,
+            selectors,
             origin,
             layer: LayerId::UNLAYERED,
             layer_index: state.layer,

@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, HashSet};
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
+use smallvec::SmallVec;
 
 use super::cascaded::{Cascaded, Said, cascaded};
 use super::gather::{Entry, Target};
@@ -158,14 +159,14 @@ pub(super) fn resolve(
     let study = subject.study;
     let inherited = parent.map_or_else(|| initial_values(study, style), |p| p.custom.clone());
     let mut names: Vec<&Name> = Vec::new();
-    let mut by_name: FxHashMap<&Name, Vec<usize>> = FxHashMap::default();
+    let mut by_name: FxHashMap<&Name, Places> = FxHashMap::default();
     for (i, entry) in entries.iter().enumerate() {
         if let Target::Custom(name) = entry.property {
             let of_name = by_name.entry(name).or_default();
             if of_name.is_empty() {
                 names.push(name);
             }
-            of_name.push(i);
+            of_name.push(crate::source::offset(i));
         }
     }
     if names.is_empty() && inherited.kept_back.is_empty() {
@@ -187,8 +188,10 @@ pub(super) fn resolve(
     let mut kept_back = Vec::new();
     names.extend(inherited.kept_back.iter().filter(|name| !resolver.by_name.contains_key(name)).collect::<Vec<_>>());
     for name in names {
-        resolver.prepare(name);
-        let value = resolver.value(name);
+        let value = resolver.plain(name).unwrap_or_else(|| {
+            resolver.prepare(name);
+            resolver.value(name)
+        });
         if !resolver.inherits(name) && value.as_ref() != inherited.initial(name) {
             kept_back.push(name.clone());
         }
@@ -203,6 +206,9 @@ pub(super) fn resolve(
     }
 }
 
+/// Places in a list of declarations; mostly one is enough.
+type Places = SmallVec<[u32; 2]>;
+
 /// Works the values out, each when it is first needed.
 struct Resolver<'r, 's> {
     /// The element.
@@ -210,7 +216,7 @@ struct Resolver<'r, 's> {
     /// The declarations, weakest first.
     entries: &'r [Entry<'s>],
     /// Those of each custom property.
-    by_name: FxHashMap<&'s Name, Vec<usize>>,
+    by_name: FxHashMap<&'s Name, Places>,
     /// The parent's values.
     inherited: &'r Customs,
     /// The element's style as far as it is known: what units are relative to.
@@ -231,6 +237,17 @@ struct Resolver<'r, 's> {
 const DEEPEST: usize = 32;
 
 impl Resolver<'_, '_> {
+    /// The value of a property that is declared once, as a text of no type: nothing needs to be worked out.
+    fn plain(&self, name: &Name) -> Option<Option<CustomValue>> {
+        let [only] = self.by_name.get(name)?.as_slice() else { return None };
+        let entry = &self.entries[*only as usize];
+        let study = self.subject.study;
+        match entry.declaration.custom(&study.sheets[entry.sheet as usize].sheet) {
+            CustomDeclared::Text(value) if study.custom_syntax(name).is_none() => Some(Some(value.clone())),
+            _ => None,
+        }
+    }
+
     /// Works out what a property needs, and what that needs, so that chains of `var()` may be as long as they like.
     fn prepare(&mut self, name: &Name) {
         // What is not declared here needs nothing.
@@ -254,8 +271,11 @@ impl Resolver<'_, '_> {
     fn references(&self, name: &Name) -> Vec<Name> {
         let mut found = Vec::new();
         for at in self.by_name.get(name).into_iter().flatten() {
-            let entry = &self.entries[*at];
-            found.extend(names_in(self.subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration)));
+            let entry = &self.entries[*at as usize];
+            let sheet = &self.subject.study.sheets[entry.sheet as usize].sheet;
+            if matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute) {
+                found.extend(names_in(sheet.value(entry.declaration)));
+            }
         }
         found
     }
@@ -315,7 +335,7 @@ impl Resolver<'_, '_> {
         let (study, style, entries) = (self.subject.study, self.style, self.entries);
         let own = self.by_name.get(name).cloned().unwrap_or_default();
         let mut cut_off = false;
-        let own = own.into_iter().rev().map(|i| &entries[i]);
+        let own = own.into_iter().rev().map(|i| &entries[i as usize]);
         let (cascaded, _) =
             cascaded(own, |entry| said(study, entry, style, self, &mut |f| cut_off |= f == Failure::CutOff));
         if cut_off {

@@ -149,7 +149,7 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
     }
 
     /// Adds a rule to the matched ones where it takes the element, once for each pseudo-element that it aims at.
-    pub(crate) fn by(&self, rule: &FlatRule, number: u32, matched: &mut Vec<Matched<'s>>) {
+    pub(crate) fn by(&self, rule: &'s FlatRule, number: u32, matched: &mut Vec<Matched<'s>>) {
         let start = matched.len();
         self.each(rule, &mut |index, selector, proximity| {
             add_heaviest(matched, start, Matched::new(number, index, selector, proximity));
@@ -158,9 +158,9 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
 
     /// The selectors of a rule that take the element, by their places in its list, with the steps up to the nearest
     /// scoping root that they do it from.
-    pub(crate) fn each(&self, rule: &FlatRule, f: &mut dyn FnMut(usize, &'s Selector, Option<u32>)) {
+    pub(crate) fn each(&self, rule: &'s FlatRule, f: &mut dyn FnMut(usize, &'s Selector, Option<u32>)) {
         let (document, id) = (&self.study.document, self.id);
-        for index in 0..self.selectors(rule).len() {
+        for index in 0..rule.selectors.selectors.len() {
             if rule.tree.is_none_or(|t| t == document.element(id).tree) {
                 self.own(rule, index, f);
                 continue;
@@ -188,15 +188,10 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
     }
 
     /// Calls `f` where a selector of a rule takes the element as one of the rule's own tree, or as the host of it.
-    fn own(&self, rule: &FlatRule, index: usize, f: &mut dyn FnMut(usize, &'s Selector, Option<u32>)) {
+    fn own(&self, rule: &'s FlatRule, index: usize, f: &mut dyn FnMut(usize, &'s Selector, Option<u32>)) {
         let id = self.id;
         let takes = |m: &Matcher<'_>, s: &Selector| s.slotted.is_none() && s.parts.is_empty() && m.takes(s, id);
         self.scoped(rule, index, id, &takes, f);
-    }
-
-    /// The selectors of a rule.
-    fn selectors(&self, rule: &FlatRule) -> &'s [Selector] {
-        &self.study.sheets[rule.sheet as usize].sheet.rules[rule.rule as usize].selectors.selectors
     }
 
     /// How rules of the tree of a rule reach the element over the border of its own.
@@ -213,13 +208,13 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
     /// Calls `f` where a selector takes the element, from one of the scoping roots around `inside` where there are scopes.
     fn scoped(
         &self,
-        rule: &FlatRule,
+        rule: &'s FlatRule,
         index: usize,
         inside: ElementId,
         takes: &dyn Fn(&Matcher<'_>, &Selector) -> bool,
         f: &mut dyn FnMut(usize, &'s Selector, Option<u32>),
     ) {
-        let selector = &self.selectors(rule)[index];
+        let selector = &rule.selectors.selectors[index];
         // States of pseudo-elements, and pseudo-elements of pseudo-elements, have no boxes here.
         if selector.pseudo.as_ref().is_some_and(|p| p.then.is_some()) {
             return;

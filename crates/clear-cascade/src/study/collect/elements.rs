@@ -192,7 +192,8 @@ impl Collector<'_> {
         for item in &sheet.items {
             if let Item::Rule(index) = item {
                 own.push((id, offset(self.pending.len())));
-                self.rule(number, *index, origin, Some(tree), GroupState::default(), attached);
+                let place = (number, *index, sheet.rules[*index as usize].selectors.clone());
+                self.rule(place, origin, Some(tree), GroupState::default(), attached);
             }
         }
         self.sheets.push(SheetEntry { sheet, base: base.clone(), owner: Some(id) });
