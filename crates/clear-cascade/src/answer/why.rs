@@ -417,7 +417,7 @@ impl<'s> Contest<'s> {
     fn said(&self, entry: &Entry<'s>) -> Said<()> {
         let subject = Subject { study: self.study, element: self.element, pseudo: self.pseudo };
         match entry.property {
-            Target::Longhand(_) => style::said(&subject, entry, &self.style).without_value(),
+            Target::Longhand(_) => style::said(&subject, entry, &self.style, &style::Last::default()).without_value(),
             Target::Custom(_) => style::said_for_custom(&subject, entry, &self.style).without_value(),
         }
     }

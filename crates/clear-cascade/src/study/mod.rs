@@ -110,6 +110,8 @@ pub struct Study {
     pub(crate) base_select: Option<u32>,
     /// Computed values by element.
     styles: Styles,
+    /// What declarations with `var()` came to.
+    pub(crate) readings: style::Readings,
     /// Everything that was dropped or could not be had.
     notes: Vec<Note>,
 }
@@ -187,6 +189,7 @@ impl Study {
             registrations: collected.registrations,
             functions: collected.functions,
             styles: Styles::unknown(count),
+            readings: style::Readings::default(),
             notes: collected.notes,
         };
         study.tree_rules = study.rules_across_trees();

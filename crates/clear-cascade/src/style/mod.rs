@@ -11,6 +11,7 @@ mod custom;
 mod function;
 mod gather;
 mod query;
+mod reading;
 #[cfg(test)]
 mod tests;
 mod winners;
@@ -22,6 +23,7 @@ pub(crate) use gather::{
     scoping_roots,
 };
 pub(crate) use query::containers_hold;
+pub(crate) use reading::{Last, Readings};
 pub(crate) use winners::{
     Subject, chosen_branch, compute_style, said, said_for_custom, substituted_slice, substituted_text,
 };

@@ -148,3 +148,18 @@ fn the_table_and_the_defaults_load_at_once() {
     // A generous bound: it is about the order of magnitude, on a machine that may be busy, in a debug build.
     assert!(start.elapsed().as_millis() < 1000, "{:?}", start.elapsed());
 }
+
+#[test]
+fn a_study_can_be_shared_between_threads() {
+    fn shared<T: Send + Sync>() {}
+    shared::<crate::Study>();
+    let files = crate::MemoryLoader::default()
+        .with("a.html", "<style>p { color: red } i { color: var(--a, blue) }</style><p><i>x");
+    let study = crate::Study::open(&files, "a.html").unwrap();
+    let element = study.select("i").unwrap()[0];
+    let ask = || study.value(element, "color");
+    std::thread::scope(|s| {
+        let asked: Vec<_> = (0..4).map(|_| s.spawn(ask)).collect();
+        assert!(asked.into_iter().all(|a| a.join().unwrap().as_deref() == Some("rgb(0, 0, 255)")));
+    });
+}

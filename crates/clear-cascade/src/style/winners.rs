@@ -10,12 +10,13 @@ use super::custom;
 use super::function;
 use super::gather::{Entry, Target};
 use super::query;
+use super::reading::{Last, Reading};
 use crate::cascade::Origin;
 use crate::document::{ElementId, Name};
-use crate::property::{self, Flow, PropertyId, id};
+use crate::property::{Flow, PropertyId, id};
 use crate::selector::PseudoElement;
 use crate::study::Study;
-use crate::syntax::{Slice, Tokens};
+use crate::syntax::Slice;
 use crate::value::{Context, CustomValue, Declared, Value, Wide, substitution};
 
 /// What values are computed for.
@@ -48,7 +49,7 @@ pub(crate) fn compute_style(
     let custom = custom::resolve(subject, entries, parent, &style);
     style.custom = custom;
     let known = (style.context.font_size, style.context.line_height, style.dark);
-    let mut work = Work { subject, entries, parent, root, style };
+    let mut work = Work { subject, entries, parent, root, style, last: Last::default() };
     work.flow();
     let slots = work.slots();
     for property in FIRST {
@@ -114,6 +115,8 @@ struct Work<'w, 's> {
     root: Option<&'w Style>,
     /// The values so far.
     style: Style,
+    /// What the last declaration with `var()` came to.
+    last: Last,
 }
 
 impl<'w, 's> Work<'w, 's> {
@@ -155,7 +158,7 @@ impl<'w, 's> Work<'w, 's> {
             Target::Longhand(declared) => declared == property || style.flow.physical(declared) == property,
             Target::Custom(_) => false,
         });
-        let (cascaded, by) = cascaded(about, |entry| said(self.subject, entry, style));
+        let (cascaded, by) = cascaded(about, |entry| said(self.subject, entry, style, &self.last));
         let inherits = match cascaded {
             Cascaded::Inherit => true,
             Cascaded::Unset => property.inherits(),
@@ -197,6 +200,7 @@ impl<'w, 's> Work<'w, 's> {
         let now = (self.style.context.font_size, self.style.context.line_height, self.style.dark);
         if now != known && !(study.registrations.is_empty() && study.functions.is_empty()) {
             self.style.custom = custom::resolve(self.subject, self.entries, self.parent, &self.style);
+            self.last.forget();
         }
     }
 
@@ -240,7 +244,7 @@ impl<'w, 's> Work<'w, 's> {
 }
 
 /// What a declaration says for a longhand; `var()` and its kin are replaced first.
-pub(crate) fn said(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style) -> Said<Value> {
+pub(crate) fn said(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style, last: &Last) -> Said<Value> {
     let Target::Longhand(longhand) = entry.property else {
         return Said::Nothing;
     };
@@ -250,17 +254,20 @@ pub(crate) fn said(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style) -> S
         Some(Declared::Wide(wide)) => return Said::Wide(*wide),
         Some(Declared::Substitute(written)) => *written,
     };
-    let Ok(text) = substituted_text(subject, entry, style) else {
-        return Said::Wide(Wide::Unset);
-    };
-    let tokens = Tokens::read(&text);
-    if let Some(wide) = Wide::of(tokens.all()) {
-        return Said::Wide(wide);
+    let study = subject.study;
+    let reading = last.of(entry.declaration, || {
+        let text = substituted_text(subject, entry, style).ok()?;
+        let quirks = study.sheets[entry.sheet as usize].sheet.quirks;
+        Some(study.readings.of(entry.declaration, written, text, quirks))
+    });
+    match reading.as_deref() {
+        Some(Reading::Wide(wide)) => Said::Wide(*wide),
+        Some(Reading::Values(values)) => {
+            let value = values.iter().find(|(p, _)| *p == longhand);
+            value.map_or(Said::Wide(Wide::Unset), |(_, value)| Said::Value(value.clone()))
+        }
+        None => Said::Wide(Wide::Unset),
     }
-    let quirks = subject.study.sheets[entry.sheet as usize].sheet.quirks;
-    let values = property::parse_longhands(written, tokens.all().trim(), quirks).unwrap_or_default();
-    let value = values.into_iter().find(|(p, _)| *p == longhand);
-    value.map_or(Said::Wide(Wide::Unset), |(_, value)| Said::Value(value))
 }
 
 /// What a declaration says for a custom property, once all of the style is known.

@@ -1,0 +1,98 @@
+//! Values with `var()` and its kin, read once what is put in is known: once for all longhands of a shorthand, and once for
+//! all elements where the same comes of it (CSS Variables 2, §3.4 "Variables in Shorthand Properties").
+
+use std::cell::RefCell;
+use std::sync::{Arc, Mutex, PoisonError};
+
+use rustc_hash::FxHashMap;
+
+use crate::property::{self, PropertyId};
+use crate::stylesheet::Declaration;
+use crate::syntax::Tokens;
+use crate::value::{Value, Wide};
+
+/// What a declaration comes to.
+#[derive(Debug)]
+pub(super) enum Reading {
+    /// A CSS-wide keyword.
+    Wide(Wide),
+    /// Values of longhands; none where the property does not take the text.
+    Values(Vec<(PropertyId, Value)>),
+}
+
+impl Reading {
+    /// Reads a text as the value of a property.
+    fn of(property: PropertyId, text: &str, quirks: bool) -> Self {
+        let tokens = Tokens::read(text);
+        match Wide::of(tokens.all()) {
+            Some(wide) => Self::Wide(wide),
+            None => Self::Values(property::parse_longhands(property, tokens.all().trim(), quirks).unwrap_or_default()),
+        }
+    }
+}
+
+/// How many texts are kept for a declaration, so that one that differs on every element does not fill the memory.
+const MOST_TEXTS: usize = 32;
+
+/// What texts came to, by the address of the declaration, which stays where it is as long as its study is there.
+#[derive(Debug, Default)]
+pub(crate) struct Readings(Mutex<FxHashMap<usize, Texts>>);
+
+/// Texts and what they came to.
+type Texts = Vec<(Box<str>, Arc<Reading>)>;
+
+/// The address of a declaration.
+fn address(declaration: &Declaration) -> usize {
+    std::ptr::from_ref(declaration) as usize
+}
+
+impl Readings {
+    /// What a declaration of a property comes to with a text.
+    pub(super) fn of(
+        &self,
+        declaration: &Declaration,
+        property: PropertyId,
+        text: String,
+        quirks: bool,
+    ) -> Arc<Reading> {
+        let known = || self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let key = address(declaration);
+        let found =
+            known().get(&key).and_then(|texts| texts.iter().find(|(t, _)| **t == *text).map(|(_, r)| r.clone()));
+        found.unwrap_or_else(|| {
+            let reading = Arc::new(Reading::of(property, &text, quirks));
+            let mut known = known();
+            let texts = known.entry(key).or_default();
+            if texts.len() < MOST_TEXTS {
+                texts.push((text.into(), reading.clone()));
+            }
+            reading
+        })
+    }
+}
+
+/// What the last declaration of an element came to: its longhands ask for it one after the other.
+#[derive(Default)]
+pub(crate) struct Last(RefCell<Option<(usize, Option<Arc<Reading>>)>>);
+
+impl Last {
+    /// What a declaration comes to; nothing where something cannot be put in.
+    pub(super) fn of(
+        &self,
+        declaration: &Declaration,
+        read: impl FnOnce() -> Option<Arc<Reading>>,
+    ) -> Option<Arc<Reading>> {
+        let key = address(declaration);
+        if let Some((_, known)) = self.0.borrow().as_ref().filter(|(last, _)| *last == key) {
+            return known.clone();
+        }
+        let reading = read();
+        self.0.replace(Some((key, reading.clone())));
+        reading
+    }
+
+    /// Forgets it, where what is put in has changed.
+    pub(super) fn forget(&self) {
+        self.0.take();
+    }
+}
