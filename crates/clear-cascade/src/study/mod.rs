@@ -61,7 +61,8 @@ impl Default for Options {
     }
 }
 
-/// A page with all its styles, resolved. It never changes; asking it is cheap, and it can be shared between threads.
+/// A page with all its styles. It never changes: values are worked out when somebody first asks for them, and kept. It can be
+/// shared between threads.
 ///
 /// ```
 /// use clear_cascade::{MemoryLoader, Study};
