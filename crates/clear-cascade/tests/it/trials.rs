@@ -81,7 +81,7 @@ fn cutting_declarations_of_other_pages_is_predicted() {
     folders.sort();
     for (n, folder) in folders.iter().enumerate().filter(|(_, f)| f.join("index.html").is_file()) {
         let random = folder.file_name().is_some_and(|f| f.to_string_lossy().starts_with("gen-"));
-        let every = if random { 9 } else { 1_500 };
+        let every = if random { 9 } else { 900 };
         let (count, wrong) = wrong_cuts(folder, "index.html", |i| i % every == n % every);
         tried += count;
         assert!(wrong.is_empty(), "{}: {wrong:?}", folder.display());
