@@ -273,8 +273,20 @@ impl Study {
     ) -> Style {
         let keep = |e: &Entry<'_>| !cut.contains(&e.declaration.span);
         let styles = Styles::unknown(self.document.count());
+        let matcher = self.matcher();
+        self.style(element);
+        let mut lineage: Vec<ElementId> = self.document.flat_lineage(element).collect();
+        // As far in as nothing is cut, values are as they were.
+        let is_cut = |id: &ElementId| {
+            let matched = style::matched_rules(self, &matcher, *id);
+            let mut rules = matched.iter().map(|m| self.style_rule(&self.rules[m.rule as usize]));
+            rules.any(|rule| rule.declarations.iter().any(|d| cut.contains(&d.span)))
+        };
+        while let Some(outer) = lineage.pop().filter(|id| !is_cut(id)) {
+            styles.adopt(outer, self.styles());
+        }
         let wanted = style::Wanted::EffectiveOf(&keep);
-        styles.ensure(self, &self.matcher(), element, wanted);
+        styles.ensure(self, &matcher, element, wanted);
         match pseudo {
             Some(name) => styles.of_pseudo(self, element, name, wanted),
             None => styles.get(element).map_or_else(Style::initial, |s| (**s).clone()),

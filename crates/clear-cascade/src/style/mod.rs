@@ -207,6 +207,15 @@ impl Styles {
         }
     }
 
+    /// Takes over what others know of an element.
+    pub(crate) fn adopt(&self, id: ElementId, others: &Self) {
+        let (Some(place), Some(known)) = (self.list.get(id.index()), others.list.get(id.index())) else { return };
+        if let (Some(own), Some(pseudos)) = (known.own.get(), known.pseudos.get()) {
+            place.own.get_or_init(|| own.clone());
+            place.pseudos.get_or_init(|| pseudos.clone());
+        }
+    }
+
     /// Sees to it that an element is known, and all that it inherits from, from the declarations that are wanted.
     pub(crate) fn ensure(&self, study: &Study, matcher: &Matcher<'_>, id: ElementId, wanted: Wanted<'_>) {
         let around = study.document.flat_lineage(id).chain([ElementId(0)]);
