@@ -27,8 +27,11 @@ fn main() -> ExitCode {
     ExitCode::from(code)
 }
 
-/// Whether the answer is to be JSON.
+/// Whether the answer is to be JSON; help never is.
 fn asks_for_json(args: &[OsString]) -> bool {
+    if args.iter().any(|a| a == "-h" || a == "--help") {
+        return false;
+    }
     let json = |value: &str| matches!(value, "json" | "ndjson");
     let mut args = args.iter().map(|a| a.to_string_lossy()).take_while(|a| a != "--");
     while let Some(arg) = args.next() {
