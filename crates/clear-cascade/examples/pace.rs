@@ -12,6 +12,10 @@ use clear_cascade::source::{LoadError, Loaded};
 use clear_cascade::{Change, FileLoader, Loader, Study};
 use url::Url;
 
+/// As in the program: much of the work is to make and drop small values.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 /// Properties of different kinds: inherited or not, with lengths, colours, shorthands and lists.
 const PROPERTIES: [&str; 10] = [
     "color",

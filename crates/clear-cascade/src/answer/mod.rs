@@ -29,8 +29,9 @@ pub use trying::{Alike, Changed, Tried};
 pub use why::{Ancestor, Contender, From, Group, Member, OffContender, Outcome, Together, Why, WhyError};
 pub use why_not::{Fate, Miss, Nearest, WhyNot};
 
-use std::collections::HashMap;
 use std::sync::{Arc, LazyLock};
+
+use rustc_hash::FxHashMap;
 
 use crate::document::ElementId;
 use crate::property::PropertyId;
@@ -115,7 +116,7 @@ static BY_NAME: LazyLock<Vec<PropertyId>> = LazyLock::new(|| {
 #[derive(Default)]
 pub struct Texts<'s> {
     /// Texts of values that depend on nothing around them, by the place that they are shared at.
-    kept: HashMap<*const Value, Option<String>>,
+    kept: FxHashMap<*const Value, Option<String>>,
     /// Custom properties that elements share, in the order of their names.
     shared: InOrder<'s>,
 }
@@ -139,8 +140,10 @@ impl<'s> Texts<'s> {
     fn each(&mut self, style: &'s Style, f: &mut dyn FnMut(&str, &str)) {
         for property in BY_NAME.iter() {
             let physical = style.flow.physical(*property);
-            let place = std::ptr::from_ref(style.get(physical));
-            let kept = self.kept.entry(place).or_insert_with(|| style.plain_text(physical));
+            let kept = style.shared(physical).and_then(|value| {
+                let kept = self.kept.entry(std::ptr::from_ref(value)).or_insert_with(|| style.plain_text(physical));
+                kept.as_deref()
+            });
             match kept {
                 Some(text) => f(property.name(), text),
                 None => f(property.name(), &style.text(physical)),

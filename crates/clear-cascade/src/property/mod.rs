@@ -6,6 +6,7 @@
 
 mod grammar;
 mod logical;
+mod longhands;
 mod mismatch;
 mod quirks;
 pub(crate) mod registered;
@@ -16,6 +17,7 @@ mod syntax;
 mod table;
 
 pub(crate) use logical::Flow;
+pub(crate) use longhands::Longhands;
 pub use mismatch::Mismatch;
 pub(crate) use quirks::meant;
 pub(crate) use rule::Rule;

@@ -3,6 +3,8 @@
 //! HTML Standard, "Pseudo-classes". Some follow from the markup alone; some come true only when a question asks for
 //! them (`:hover`); of these the page as loaded has none.
 
+use crate::viewing::States;
+
 /// A state an element may be in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[allow(missing_docs, clippy::missing_docs_in_private_items)]
@@ -128,6 +130,18 @@ impl State {
             Self::Focus | Self::FocusVisible | Self::FocusWithin => "no element has the focus",
             _ => return None,
         })
+    }
+
+    /// Whether some element may be in the state where these are asked for.
+    pub(crate) fn may_be_on(self, states: &States) -> bool {
+        match self {
+            Self::Visited => !states.visited.is_empty(),
+            Self::Target | Self::TargetWithin => !states.target.is_empty(),
+            Self::Hover => !states.hover.is_empty(),
+            Self::Active => !states.active.is_empty(),
+            Self::Focus | Self::FocusVisible | Self::FocusWithin => !states.focus.is_empty(),
+            _ => true,
+        }
     }
 
     /// The name it is written with.

@@ -3,10 +3,12 @@
 use std::borrow::Cow;
 
 use rustc_hash::FxHashMap;
+use smallvec::{SmallVec, smallvec};
 
-use super::collect::{FlatRule, SheetEntry};
+use super::collect::FlatRule;
 use crate::document::{Element, Name};
-use crate::selector::{Combinator, PseudoClass, Selector, SelectorList, Simple};
+use crate::selector::{Combinator, NamespaceTest, PseudoClass, Selector, SelectorList, Simple, Specificity};
+use crate::viewing::States;
 
 /// What a rule's subject must have.
 #[derive(Clone, PartialEq, Eq, Hash)]
@@ -21,15 +23,20 @@ enum Key {
     Any,
 }
 
+/// What several subjects must have; mostly it is one.
+type Keys = SmallVec<[Key; 1]>;
+
 /// A selector of a rule, with what it asks of the ancestors of its subject.
 #[derive(Clone, Copy, Debug)]
-struct Indexed {
+pub(crate) struct Indexed {
     /// The rule.
-    rule: u32,
+    pub(crate) rule: u32,
     /// Which of its selectors.
-    selector: u32,
+    pub(crate) selector: u32,
     /// Names that some ancestor must have.
     around: [u16; NEEDED],
+    /// What the selector weighs, where it takes whatever it is found for and has nothing else to ask.
+    pub(crate) takes_all: Option<Specificity>,
 }
 
 /// How many names of ancestors are looked at before a selector is tried.
@@ -115,14 +122,22 @@ fn asked_around(selector: &Selector, quirks: bool) -> [u16; NEEDED] {
 }
 
 impl RuleIndex {
-    /// Sorts the selectors of rules into the index; in quirks mode ids and classes count without case.
-    pub(super) fn new(rules: &[FlatRule], sheets: &[SheetEntry], quirks: bool) -> Self {
+    /// Sorts the selectors of rules into the index, those left out that ask for states that no element is in; in quirks mode
+    /// ids and classes count without case.
+    pub(super) fn new(rules: &[FlatRule], states: &States, quirks: bool) -> Self {
         let mut index = Self::default();
         for (i, rule) in rules.iter().enumerate() {
-            let list = &sheets[rule.sheet as usize].sheet.rules[rule.rule as usize].selectors;
-            for (n, selector) in list.selectors.iter().enumerate() {
-                let (rule, number) = (crate::source::offset(i), crate::source::offset(n));
-                let indexed = Indexed { rule, selector: number, around: asked_around(selector, quirks) };
+            for (n, selector) in rule.selectors.selectors.iter().enumerate() {
+                if !may_take(selector, states) {
+                    continue;
+                }
+                let takes_all = takes_all(selector) && rule.scopes.is_empty() && rule.tree.is_none_or(|t| t == 0);
+                let indexed = Indexed {
+                    rule: crate::source::offset(i),
+                    selector: crate::source::offset(n),
+                    around: asked_around(selector, quirks),
+                    takes_all: takes_all.then_some(selector.specificity),
+                };
                 for key in keys_of(&selector.subject().parts) {
                     let bucket = match key {
                         Key::Id(name) => index.ids.entry(folded(&name, quirks).into_owned()).or_default(),
@@ -137,14 +152,9 @@ impl RuleIndex {
         index
     }
 
-    /// Calls `f` with the selectors that may take an element inside elements with some names: the rule, and which of its
-    /// selectors. One may come several times.
-    pub(super) fn candidates(&self, element: &Element, around: &Names, quirks: bool, f: &mut dyn FnMut(u32, u32)) {
-        let mut each = |bucket: &Vec<Indexed>| {
-            for indexed in bucket.iter().filter(|i| around.holds(&i.around)) {
-                f(indexed.rule, indexed.selector);
-            }
-        };
+    /// Calls `f` with the selectors that may take an element inside elements with some names. One may come several times.
+    pub(super) fn candidates(&self, element: &Element, around: &Names, quirks: bool, f: &mut impl FnMut(&Indexed)) {
+        let mut each = |bucket: &Vec<Indexed>| bucket.iter().filter(|i| around.holds(&i.around)).for_each(&mut *f);
         each(&self.any);
         element.id.iter().filter_map(|id| self.ids.get(&*folded(id, quirks))).for_each(&mut each);
         element.classes.iter().filter_map(|class| self.classes.get(&*folded(class, quirks))).for_each(&mut each);
@@ -152,20 +162,45 @@ impl RuleIndex {
     }
 }
 
+/// Whether a selector takes every element that it is found for: one name, and nothing else.
+fn takes_all(selector: &Selector) -> bool {
+    let [compound] = &*selector.compounds else { return false };
+    let [part] = &*compound.parts else { return false };
+    let any = |namespace: &NamespaceTest| *namespace == NamespaceTest::Any;
+    compound.namespace.is_none()
+        && match &part.simple {
+            Simple::Id(_) | Simple::Class(_) => true,
+            Simple::Type(namespace, ..) | Simple::Universal(namespace) => any(namespace),
+            _ => false,
+        }
+}
+
+/// Whether a selector can take anything as long as elements are in no other states than these.
+fn may_take(selector: &Selector, states: &States) -> bool {
+    selector.compounds.iter().all(|compound| {
+        let own = compound.parts.iter().take_while(|p| !matches!(p.simple, Simple::PseudoElement(_)));
+        own.into_iter().all(|part| match &part.simple {
+            Simple::PseudoClass(PseudoClass::State(state)) => state.may_be_on(states),
+            Simple::PseudoClass(PseudoClass::Never(_)) => false,
+            _ => true,
+        })
+    })
+}
+
 /// What the subjects of a list must have: one key a selector.
-fn keys_of_list(list: &SelectorList) -> Vec<Key> {
+fn keys_of_list(list: &SelectorList) -> Keys {
     list.selectors.iter().flat_map(|s| keys_of(&s.subject().parts)).collect()
 }
 
 /// What a subject must have: an id, else a class, else what a list in it asks for, else an element name.
-fn keys_of(parts: &[crate::selector::Part]) -> Vec<Key> {
-    let mut best = vec![Key::Any];
+fn keys_of(parts: &[crate::selector::Part]) -> Keys {
+    let mut best = smallvec![Key::Any];
     let mut rank = 0;
     for part in parts {
-        let (found, of) = match &part.simple {
-            Simple::Id(name) => (vec![Key::Id(name.clone())], 4),
-            Simple::Class(name) => (vec![Key::Class(name.clone())], 3),
-            Simple::Type(_, _, lower) => (vec![Key::Type(lower.clone())], 2),
+        let (found, of): (Keys, u32) = match &part.simple {
+            Simple::Id(name) => (smallvec![Key::Id(name.clone())], 4),
+            Simple::Class(name) => (smallvec![Key::Class(name.clone())], 3),
+            Simple::Type(_, _, lower) => (smallvec![Key::Type(lower.clone())], 2),
             Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Any(list)) => (keys_of_list(list), 1),
             Simple::Nesting(Some(list)) => (keys_of_list(list), 1),
             // What follows is about the pseudo-element.

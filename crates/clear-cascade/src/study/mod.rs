@@ -7,6 +7,7 @@ mod index;
 mod trial;
 
 pub(crate) use collect::{FlatRule, Parsed, SheetEntry};
+use index::Indexed;
 pub use trial::{Change, Edit, Trial, TrialError};
 
 use std::borrow::Cow;
@@ -171,7 +172,7 @@ impl Study {
         let (collected, parsed) = collect::collect(&mut sources, &document, loader, &url, &options, parsed);
         let count = document.count();
         let mut study = Self {
-            index: index::RuleIndex::new(&collected.rules, &collected.sheets, document.quirks),
+            index: index::RuleIndex::new(&collected.rules, &options.viewing.states, document.quirks),
             page_schemes: page_schemes(&document),
             inside: names_inside(&document),
             sources,
@@ -211,14 +212,15 @@ impl Study {
         self.style_rule(&self.rules[rule as usize]).declarations.iter().any(about_content)
     }
 
-    /// Calls `f` with the selectors that may take an element: the rule, by its place in [`Study::rules`], and which of its
-    /// selectors; those of its tree, and those for all trees. One may come several times.
-    pub(crate) fn candidates(&self, id: ElementId, f: &mut dyn FnMut(u32, u32)) {
+    /// Calls `f` with the selectors that may take an element: those of its tree, and those for all trees. One may come
+    /// several times.
+    pub(crate) fn candidates(&self, id: ElementId, f: &mut impl FnMut(&Indexed)) {
         let element = self.document.element(id);
         let around = element.parent.map(|p| self.inside[p.index()]).unwrap_or_default();
-        self.index.candidates(element, &around, self.document.quirks, &mut |rule, selector| {
-            if self.rules[rule as usize].tree.is_none_or(|t| t == element.tree) {
-                f(rule, selector);
+        let one_tree = self.document.shadow_count() == 0;
+        self.index.candidates(element, &around, self.document.quirks, &mut |found| {
+            if one_tree || self.rules[found.rule as usize].tree.is_none_or(|t| t == element.tree) {
+                f(found);
             }
         });
     }

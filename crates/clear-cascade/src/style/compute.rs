@@ -29,17 +29,7 @@ pub(super) struct Env<'e> {
 
 /// The initial value of a longhand, computed against nothing in particular.
 pub(super) fn initial(property: PropertyId) -> Value {
-    let style = Style {
-        chunks: Vec::new(),
-        custom: Arc::default(),
-        context: crate::value::Context::default(),
-        flow: crate::property::Flow::default(),
-        dark: false,
-        font: FontMemory::default(),
-        body_color: None,
-        blockifies: false,
-        inlinifies: false,
-    };
+    let style = Style::bare();
     compute(property, &property.initial(), &Env { style: &style, parent: None, root: None, base: None })
 }
 
@@ -62,12 +52,22 @@ pub(super) fn compute(property: PropertyId, value: &Value, env: &Env<'_>) -> Val
         Rule::MathDepth => return math_depth(value, env),
         _ => {}
     }
+    let renames = property.row().renamed;
+    if rule == Rule::AsSpecified && renames.is_empty() && is_settled(value) {
+        return value.clone();
+    }
     let value = generic(&value.absolute(&env.style.context), env);
-    let value = match property.row().renamed {
-        [] => value,
-        names => renamed(value, names),
-    };
+    let value = if renames.is_empty() { value } else { renamed(value, renames) };
     rules::apply(property, value, env)
+}
+
+/// Whether a value is what it is on every element.
+fn is_settled(value: &Value) -> bool {
+    match value {
+        Value::Keyword(_) | Value::Ident(_) | Value::Str(_) | Value::Number(_) | Value::Percentage(_) => true,
+        Value::Color(color) => color.is_settled(),
+        _ => false,
+    }
 }
 
 /// Keywords in the place of old ones.
@@ -84,6 +84,7 @@ fn renamed(value: Value, names: &[(&str, &str)]) -> Value {
 /// Colours and URLs, wherever they stand in a value.
 fn generic(value: &Value, env: &Env<'_>) -> Value {
     match value {
+        Value::Color(color) if color.is_settled() => value.clone(),
         Value::Color(color) => Value::Color(Arc::new(color.computed(env.style.dark, &env.style.context))),
         Value::Url(url) => Value::Url(absolute_url(url, env.base)),
         Value::Function(f) => {
@@ -156,7 +157,7 @@ fn size_of_keyword(i: usize, monospace: bool, quirks: bool) -> f64 {
 
 /// Whether the only family is `monospace`.
 fn is_monospace(style: &Style) -> bool {
-    !style.chunks.is_empty() && style.get(id::FONT_FAMILY).is("monospace")
+    !style.inherited.is_empty() && style.get(id::FONT_FAMILY).is("monospace")
 }
 
 /// `font-size`

@@ -8,7 +8,7 @@ use rustc_hash::FxHashMap;
 use super::{Styles, appearance};
 use crate::cascade::{Origin, Precedence};
 use crate::document::{ElementId, Name};
-use crate::property::{self, PropertyId};
+use crate::property::{self, Longhands, PropertyId};
 use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
 use crate::study::{FlatRule, Study};
 use crate::stylesheet::{CustomDeclared, Declaration, GroupKind, Property, Scope, Stylesheet};
@@ -61,7 +61,12 @@ pub(crate) enum Target<'s> {
 pub(crate) fn matched_rules<'s>(study: &'s Study, matcher: &Matcher<'_>, id: ElementId) -> Vec<Matched<'s>> {
     let mut found = Vec::with_capacity(16);
     let reached = Reached::new(study, matcher, id);
-    study.candidates(id, &mut |number, index| {
+    study.candidates(id, &mut |candidate| {
+        let (number, index) = (candidate.rule, candidate.selector);
+        if let Some(specificity) = candidate.takes_all {
+            found.push(Matched { rule: number, specificity, proximity: None, pseudo: None, selector: Some(index) });
+            return;
+        }
         let rule = &study.rules[number as usize];
         let mut add = |_, selector, proximity| found.push(Matched::new(number, index as usize, selector, proximity));
         reached.own(rule, index as usize, &mut add);
@@ -373,40 +378,54 @@ pub(crate) enum Wanted<'k> {
 /// What stronger declarations have decided already.
 #[derive(Default)]
 struct Decided<'s> {
-    /// Longhands for which nothing weaker counts, a bit each.
-    settled: [u64; PropertyId::COUNT.div_ceil(64)],
+    /// Longhands for which nothing weaker counts.
+    settled: Longhands,
     /// Longhands for which a declaration may roll back, so that all that is weaker may count.
-    open: [u64; PropertyId::COUNT.div_ceil(64)],
+    open: Longhands,
     /// Custom properties, with whether they are settled.
     custom: FxHashMap<&'s Name, bool>,
 }
 
 impl<'s> Decided<'s> {
-    /// Whether an entry comes too late; what it decides is remembered.
-    fn beats(&mut self, entry: &Entry<'s>, sheet: &Stylesheet) -> bool {
+    /// Whether all that a declaration sets is settled, so that its value need not be looked at.
+    fn beats_all(&self, declaration: &Declaration) -> bool {
+        match &declaration.property {
+            Property::Known(id) if id.is_longhand() => self.settled.has(*id),
+            Property::Known(property::id::ALL) => false,
+            Property::Known(id) => self.settled.has_all(id.row().longhands) && self.settled.has_all(id.row().resets),
+            Property::Custom(name) => self.custom.get(name).is_some_and(|settled| *settled),
+        }
+    }
+
+    /// Whether what a declaration says for one property comes too late; what it decides is remembered.
+    fn beats(
+        &mut self,
+        (target, declared): (Target<'s>, Option<&Declared>),
+        declaration: &Declaration,
+        sheet: &Stylesheet,
+    ) -> bool {
         let rolls_back = |wide: &Wide| matches!(wide, Wide::Revert | Wide::RevertLayer | Wide::RevertRule);
-        match entry.property {
+        match target {
             Target::Longhand(property) => {
-                let (word, bit) = (property.index() / 64, 1 << (property.index() % 64));
-                if self.settled[word] & bit != 0 {
+                if self.settled.has(property) {
                     return true;
                 }
-                let rolls = match entry.declared {
+                let rolls = match declared {
                     Some(Declared::Value(_)) => false,
                     Some(Declared::Wide(wide)) => rolls_back(wide),
                     Some(Declared::Substitute(_)) | None => true,
                 };
                 if rolls {
-                    self.open[word] |= bit;
-                } else if self.open[word] & bit == 0 {
-                    self.settled[word] |= bit;
+                    self.open.add(property);
+                } else if !self.open.has(property) {
+                    self.settled.add(property);
                 }
                 false
             }
             Target::Custom(name) => match self.custom.get(name) {
                 Some(settled) => *settled,
                 None => {
-                    let settles = match entry.declaration.custom(sheet) {
+                    let settles = match declaration.custom(sheet) {
                         CustomDeclared::Text(_) => true,
                         CustomDeclared::Wide(wide) => !rolls_back(wide),
                         CustomDeclared::Substitute | CustomDeclared::Broken => false,
@@ -429,21 +448,30 @@ fn in_order<'s>(study: &'s Study, matched: &[&Matched<'_>], wanted: Wanted<'_>) 
         rules.sort_by_cached_key(|(precedence, ..)| (precedence.number(), precedence.order));
         rules
     };
-    let mut entries = Vec::with_capacity(64);
+    let all = matches!(wanted, Wanted::All);
+    let mut entries = Vec::with_capacity(32);
     let mut decided = Decided::default();
     for important in [true, false] {
         for (precedence, m, rule) in sorted(important).into_iter().rev() {
             let sheet = &study.sheets[rule.sheet as usize].sheet;
-            add(sheet, rule, m, precedence, &mut |entry| {
-                let wanted = match wanted {
-                    Wanted::All => true,
-                    Wanted::Effective => !decided.beats(&entry, sheet),
-                    Wanted::EffectiveOf(keep) => keep(&entry) && !decided.beats(&entry, sheet),
-                };
-                if wanted {
-                    entries.push(entry);
+            for (i, declaration) in declarations(sheet, rule, important) {
+                if !all && decided.beats_all(declaration) {
+                    continue;
                 }
-            });
+                each_target(sheet, declaration, &mut |target, declared| {
+                    let entry = || Entry::new(rule, m, precedence, (i, declaration), (target, declared));
+                    let wanted = match wanted {
+                        Wanted::All => true,
+                        Wanted::Effective => !decided.beats((target, declared), declaration, sheet),
+                        Wanted::EffectiveOf(keep) => {
+                            keep(&entry()) && !decided.beats((target, declared), declaration, sheet)
+                        }
+                    };
+                    if wanted {
+                        entries.push(entry());
+                    }
+                });
+            }
         }
     }
     entries.reverse();
@@ -468,40 +496,54 @@ fn precedence(study: &Study, rule: &FlatRule, m: &Matched<'_>, important: bool) 
 pub(crate) fn add_entries<'s>(study: &'s Study, rule: &FlatRule, m: &Matched<'_>, entries: &mut Vec<Entry<'s>>) {
     let sheet = &study.sheets[rule.sheet as usize].sheet;
     for important in [false, true] {
+        let precedence = precedence(study, rule, m, important);
         let start = entries.len();
-        add(sheet, rule, m, precedence(study, rule, m, important), &mut |entry| entries.push(entry));
+        for (i, declaration) in declarations(sheet, rule, important) {
+            each_target(sheet, declaration, &mut |target, declared| {
+                entries.push(Entry::new(rule, m, precedence, (i, declaration), (target, declared)));
+            });
+        }
         entries[start..].reverse();
     }
 }
 
-/// Calls `f` with what those declarations of a rule say that are as important as `precedence` says, the last one first.
-fn add<'s>(
+impl<'s> Entry<'s> {
+    /// What a declaration of a rule says for one property; the declaration comes with its place in the rule.
+    fn new(
+        rule: &FlatRule,
+        m: &Matched<'_>,
+        precedence: Precedence,
+        (place, declaration): (u32, &'s Declaration),
+        (property, declared): (Target<'s>, Option<&'s Declared>),
+    ) -> Self {
+        let precedence = Precedence { order: (rule.order, place), ..precedence };
+        Self { property, declared, declaration, sheet: rule.sheet, precedence, rule: m.rule, selector: m.selector }
+    }
+}
+
+/// The declarations of a rule that are important, or those that are not, with their places in it, the last one first.
+fn declarations<'s>(
     sheet: &'s Stylesheet,
     rule: &FlatRule,
-    m: &Matched<'_>,
-    precedence: Precedence,
-    f: &mut dyn FnMut(Entry<'s>),
+    important: bool,
+) -> impl Iterator<Item = (u32, &'s Declaration)> {
+    // A presentational hint is never important.
+    let hint = rule.origin == Origin::PresentationalHint;
+    let all = sheet.rules[rule.rule as usize].declarations.iter().enumerate().rev();
+    all.filter(move |(_, d)| important == (d.important && !hint)).map(|(i, d)| (crate::source::offset(i), d))
+}
+
+/// Calls `f` with each property that a declaration sets and what it says for it, the last one first.
+fn each_target<'s>(
+    sheet: &'s Stylesheet,
+    declaration: &'s Declaration,
+    f: &mut impl FnMut(Target<'s>, Option<&'s Declared>),
 ) {
-    for (i, declaration) in sheet.rules[rule.rule as usize].declarations.iter().enumerate().rev() {
-        // A presentational hint is never important.
-        if precedence.important != (declaration.important && rule.origin != Origin::PresentationalHint) {
-            continue;
-        }
-        let entry = |property, declared| Entry {
-            property,
-            declared,
-            declaration,
-            sheet: rule.sheet,
-            precedence: Precedence { order: (rule.order, crate::source::offset(i)), ..precedence },
-            rule: m.rule,
-            selector: m.selector,
-        };
-        match &declaration.property {
-            Property::Custom(name) => f(entry(Target::Custom(name), None)),
-            Property::Known(_) => {
-                if let Ok(values) = declared_values(sheet, declaration) {
-                    values.iter().rev().for_each(|(p, d)| f(entry(Target::Longhand(*p), Some(d))));
-                }
+    match &declaration.property {
+        Property::Custom(name) => f(Target::Custom(name), None),
+        Property::Known(_) => {
+            if let Ok(values) = declared_values(sheet, declaration) {
+                values.iter().rev().for_each(|(p, d)| f(Target::Longhand(*p), Some(d)));
             }
         }
     }

@@ -39,19 +39,17 @@ use crate::value::{Context, Value, color::Color};
 
 /// How many longhands share a chunk.
 const CHUNK: usize = 16;
-/// How many chunks the inherited longhands take.
-const INHERITED_CHUNKS: usize = PropertyId::INHERITED.div_ceil(CHUNK);
-/// How many chunks there are.
-const CHUNKS: usize = INHERITED_CHUNKS + (PropertyId::COUNT - PropertyId::INHERITED).div_ceil(CHUNK);
 
-/// The values of some longhands that stand together in the table.
+/// The values of some inherited longhands that stand together in the table.
 type Chunk = [Value; CHUNK];
 
 /// The computed values of an element or pseudo-element.
 #[derive(Clone, Debug)]
 pub(crate) struct Style {
-    /// The values of all longhands; chunks are shared as long as nothing in them is set.
-    chunks: Vec<Arc<Chunk>>,
+    /// The inherited longhands; the list and its chunks are shared as long as nothing in them is set.
+    inherited: Arc<Vec<Arc<Chunk>>>,
+    /// Of the others those that differ from their initial value, in the order of the table.
+    reset: Vec<(PropertyId, Value)>,
     /// Custom properties.
     pub(crate) custom: Arc<custom::Customs>,
     /// What relative units are relative to.
@@ -70,21 +68,14 @@ pub(crate) struct Style {
     inlinifies: bool,
 }
 
-/// The chunk of a longhand and its place there.
-fn slot(property: PropertyId) -> (usize, usize) {
-    let index = property.index();
-    let at = if property.inherits() { index } else { index - PropertyId::INHERITED + INHERITED_CHUNKS * CHUNK };
-    (at / CHUNK, at % CHUNK)
-}
+/// The initial values, computed, by longhand.
+static INITIAL: LazyLock<Vec<Value>> = LazyLock::new(|| PropertyId::longhands().map(compute::initial).collect());
 
-/// The initial values, computed.
-static INITIAL: LazyLock<Vec<Arc<Chunk>>> = LazyLock::new(|| {
-    let mut chunks: Vec<Chunk> = vec![std::array::from_fn(|_| Value::Delim(' ')); CHUNKS];
-    for property in PropertyId::longhands() {
-        let (chunk, place) = slot(property);
-        chunks[chunk][place] = compute::initial(property);
-    }
-    chunks.into_iter().map(Arc::new).collect()
+/// Those of the inherited longhands, as elements share them.
+static INITIAL_INHERITED: LazyLock<Arc<Vec<Arc<Chunk>>>> = LazyLock::new(|| {
+    let value = |i: usize| INITIAL[..PropertyId::INHERITED].get(i).cloned().unwrap_or(Value::Delim(' '));
+    let chunks = 0..PropertyId::INHERITED.div_ceil(CHUNK);
+    Arc::new(chunks.map(|chunk| Arc::new(std::array::from_fn(|i| value(chunk * CHUNK + i)))).collect())
 });
 
 impl Style {
@@ -93,21 +84,33 @@ impl Style {
         Self::start(None, Context::default())
     }
 
+    /// What initial values are computed on: no values at all.
+    fn bare() -> Self {
+        Self {
+            inherited: Arc::default(),
+            reset: Vec::new(),
+            custom: Arc::default(),
+            context: Context::default(),
+            flow: Flow::default(),
+            dark: false,
+            font: compute::FontMemory::default(),
+            body_color: None,
+            blockifies: false,
+            inlinifies: false,
+        }
+    }
+
     /// Where an element starts from: its parent's inherited values, initial values for the rest.
     fn start(parent: Option<&Style>, context: Context) -> Self {
-        let mut chunks = Vec::with_capacity(CHUNKS);
-        chunks.extend_from_slice(&parent.map_or(&*INITIAL, |p| &p.chunks)[..INHERITED_CHUNKS]);
-        chunks.extend_from_slice(&INITIAL[INHERITED_CHUNKS..]);
         Self {
-            chunks,
-            custom: Arc::default(),
+            inherited: parent.map_or(&*INITIAL_INHERITED, |p| &p.inherited).clone(),
             context,
-            flow: Flow::default(),
             dark: parent.is_some_and(|p| p.dark),
             font: parent.map(|p| p.font).unwrap_or_default(),
             body_color: parent.and_then(|p| p.body_color.clone()),
             blockifies: parent.is_some_and(|p| p.blockifies),
             inlinifies: parent.is_some_and(|p| p.inlinifies),
+            ..Self::bare()
         }
     }
 
@@ -118,34 +121,60 @@ impl Style {
 
     /// The computed value of a longhand; colours may still be `currentcolor`.
     pub(crate) fn get(&self, property: PropertyId) -> &Value {
-        let (chunk, place) = slot(property);
-        &self.chunks[chunk][place]
+        let index = property.index();
+        if property.inherits() {
+            return &self.inherited[index / CHUNK][index % CHUNK];
+        }
+        self.place(property).map_or_else(|_| &INITIAL[index], |at| &self.reset[at].1)
+    }
+
+    /// The value of a longhand where it is the very one of many elements; nothing where only this one has it.
+    pub(crate) fn shared(&self, property: PropertyId) -> Option<&Value> {
+        (property.inherits() || self.place(property).is_err()).then(|| self.get(property))
+    }
+
+    /// Where a longhand that does not inherit is kept, or would be.
+    fn place(&self, property: PropertyId) -> Result<usize, usize> {
+        // They mostly come in order.
+        match self.reset.last() {
+            Some((last, _)) if *last < property => Err(self.reset.len()),
+            _ => self.reset.binary_search_by_key(&property, |(p, _)| *p),
+        }
     }
 
     /// Sets a longhand.
     fn set(&mut self, property: PropertyId, value: Value) {
-        let (chunk, place) = slot(property);
-        if self.chunks[chunk][place] != value {
-            Arc::make_mut(&mut self.chunks[chunk])[place] = value;
+        let index = property.index();
+        if property.inherits() {
+            if self.inherited[index / CHUNK][index % CHUNK] != value {
+                Arc::make_mut(&mut Arc::make_mut(&mut self.inherited)[index / CHUNK])[index % CHUNK] = value;
+            }
+            return;
         }
-    }
-
-    /// The same text where it is the same on every element that shares the value; nothing where it depends on the element.
-    pub(crate) fn plain_text(&self, property: PropertyId) -> Option<String> {
-        let value = self.get(property);
-        compute::is_plain(property, value).then(|| value.text())
+        match (self.place(property), value == INITIAL[index]) {
+            (Ok(at), false) => self.reset[at].1 = value,
+            (Ok(at), true) => {
+                self.reset.remove(at);
+            }
+            (Err(at), false) => self.reset.insert(at, (property, value)),
+            (Err(_), true) => {}
+        }
     }
 
     /// Whether all values are the same as those of another style.
     pub(crate) fn same_as(&self, other: &Self, known: &mut Sameness) -> bool {
-        let chunks = || self.chunks.iter().zip(&other.chunks).all(|(a, b)| Arc::ptr_eq(a, b) || a == b);
-        self.flow == other.flow && self.dark == other.dark && chunks() && self.custom.same_as(&other.custom, known)
+        let chunks = || self.inherited.iter().zip(&*other.inherited).all(|(a, b)| Arc::ptr_eq(a, b) || a == b);
+        let inherited = || Arc::ptr_eq(&self.inherited, &other.inherited) || chunks();
+        self.flow == other.flow
+            && self.dark == other.dark
+            && self.reset == other.reset
+            && inherited()
+            && self.custom.same_as(&other.custom, known)
     }
 
     /// Whether a longhand has its initial value.
     pub(crate) fn is_initial(&self, property: PropertyId) -> bool {
-        let (chunk, place) = slot(property);
-        self.chunks[chunk][place] == INITIAL[chunk][place]
+        *self.get(property) == INITIAL[property.index()]
     }
 
     /// The element's colour.
@@ -161,6 +190,12 @@ impl Style {
     pub(crate) fn text(&self, property: PropertyId) -> String {
         let property = self.flow.physical(property);
         compute::output(self, property, self.get(property)).text()
+    }
+
+    /// The same text where it is the same on every element that shares the value; nothing where it depends on the element.
+    pub(crate) fn plain_text(&self, property: PropertyId) -> Option<String> {
+        let value = self.get(property);
+        compute::is_plain(property, value).then(|| value.text())
     }
 }
 

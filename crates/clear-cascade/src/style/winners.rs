@@ -13,7 +13,7 @@ use super::query;
 use super::reading::{Last, Reading};
 use crate::cascade::Origin;
 use crate::document::{ElementId, Name};
-use crate::property::{Flow, PropertyId, id};
+use crate::property::{Flow, Longhands, PropertyId, id};
 use crate::selector::PseudoElement;
 use crate::study::Study;
 use crate::syntax::Slice;
@@ -66,7 +66,9 @@ pub(crate) fn compute_style(
         let color = compute::compute(id::COLOR, &id::COLOR.initial(), &work.env(None));
         work.style.set(id::COLOR, color);
     }
-    for property in slots.all().filter(|p| !FIRST.contains(p)) {
+    let mut rest = slots.set;
+    FIRST.iter().for_each(|p| rest.remove(*p));
+    for property in rest.iter() {
         work.apply(property, &slots);
     }
     let mut style = work.style;
@@ -84,22 +86,16 @@ const FIRST: [PropertyId; 7] =
 
 /// Which physical longhands declarations set.
 struct Slots {
-    /// By longhand, the strongest entry.
+    /// By longhand, the strongest entry where there is one.
     strongest: Vec<u32>,
+    /// Those that have one.
+    set: Longhands,
 }
 
 impl Slots {
-    /// No entry.
-    const NONE: u32 = u32::MAX;
-
     /// Whether some declaration sets a longhand.
     fn has(&self, property: PropertyId) -> bool {
-        self.strongest[property.index()] != Self::NONE
-    }
-
-    /// All longhands that declarations set.
-    fn all(&self) -> impl Iterator<Item = PropertyId> + '_ {
-        PropertyId::longhands().filter(|p| self.has(*p))
+        self.set.has(property)
     }
 }
 
@@ -134,13 +130,15 @@ impl<'w, 's> Work<'w, 's> {
 
     /// Finds the strongest declaration of each physical longhand.
     fn slots(&self) -> Slots {
-        let mut strongest = vec![Slots::NONE; PropertyId::COUNT];
+        let mut slots = Slots { strongest: vec![0; PropertyId::COUNT], set: Longhands::default() };
         for (i, entry) in self.entries.iter().enumerate() {
             if let Target::Longhand(property) = entry.property {
-                strongest[self.style.flow.physical(property).index()] = crate::source::offset(i);
+                let physical = self.style.flow.physical(property);
+                slots.strongest[physical.index()] = crate::source::offset(i);
+                slots.set.add(physical);
             }
         }
-        Slots { strongest }
+        slots
     }
 
     /// Sets a longhand from the strongest declaration that counts.

@@ -96,15 +96,13 @@ impl Tokens {
             let mut parser = Parser::new(&text[base..]);
             loop {
                 let start = base + parser.position().byte_index();
-                let Ok(raw) = parser.next_including_whitespace_and_comments().cloned() else {
+                let Ok(kind) = parser.next_including_whitespace_and_comments().map(kind_of) else {
                     break 'text;
                 };
                 let end = base + parser.position().byte_index();
                 // Comments part tokens and are none themselves (CSS Syntax 3, §4.3.1).
-                if matches!(raw, Raw::Comment(_)) {
-                    continue;
-                }
-                let kind = kind_of(&raw, &text[start..end], start);
+                let Some(kind) = kind else { continue };
+                let kind = with_number(kind, &text[start..end], start);
                 let opens = matches!(kind, Kind::Function(_) | Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_));
                 let at = offset(list.len());
                 let mut token = Token { kind, start: offset(start), end: offset(end) };
@@ -139,23 +137,20 @@ impl Tokens {
     }
 }
 
-/// The kind of one of cssparser's tokens; `written` is its text.
-fn kind_of(raw: &Raw<'_>, written: &str, start: usize) -> Kind {
-    let number = |text: &str| text.parse::<f64>().unwrap_or(0.0);
-    match raw {
+/// The kind of one of cssparser's tokens, its number left out; nothing for comments.
+fn kind_of(raw: &Raw<'_>) -> Option<Kind> {
+    Some(match raw {
         Raw::Ident(_) => Kind::Ident,
         Raw::AtKeyword(_) => Kind::AtKeyword,
         Raw::Hash(_) => Kind::Hash(false),
         Raw::IDHash(_) => Kind::Hash(true),
         Raw::QuotedString(_) => Kind::Str,
         Raw::UnquotedUrl(_) => Kind::Url,
-        Raw::Number { int_value, .. } => Kind::Number(number(written), int_value.is_some()),
-        Raw::Percentage { .. } => Kind::Percentage(number(written.trim_end_matches('%'))),
-        Raw::Dimension { .. } => {
-            let length = number_length(written);
-            Kind::Dimension(number(&written[..length]), offset(start + length))
-        }
-        Raw::WhiteSpace(_) | Raw::Comment(_) => Kind::Space,
+        Raw::Number { int_value, .. } => Kind::Number(0.0, int_value.is_some()),
+        Raw::Percentage { .. } => Kind::Percentage(0.0),
+        Raw::Dimension { .. } => Kind::Dimension(0.0, 0),
+        Raw::Comment(_) => return None,
+        Raw::WhiteSpace(_) => Kind::Space,
         Raw::Colon => Kind::Colon,
         Raw::Semicolon => Kind::Semicolon,
         Raw::Comma => Kind::Comma,
@@ -174,6 +169,20 @@ fn kind_of(raw: &Raw<'_>, written: &str, start: usize) -> Kind {
         Raw::CloseSquareBracket => Kind::Close(']', false),
         Raw::CloseCurlyBracket => Kind::Close('}', false),
         Raw::BadUrl(_) | Raw::BadString(_) => Kind::Bad,
+    })
+}
+
+/// A kind with its number in double precision; `written` is its text, which starts at `start`.
+fn with_number(kind: Kind, written: &str, start: usize) -> Kind {
+    let number = |text: &str| text.parse::<f64>().unwrap_or(0.0);
+    match kind {
+        Kind::Number(_, integer) => Kind::Number(number(written), integer),
+        Kind::Percentage(_) => Kind::Percentage(number(written.trim_end_matches('%'))),
+        Kind::Dimension(..) => {
+            let length = number_length(written);
+            Kind::Dimension(number(&written[..length]), offset(start + length))
+        }
+        other => other,
     }
 }
 

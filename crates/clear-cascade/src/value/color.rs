@@ -823,6 +823,11 @@ impl ColorValue {
         open.resolve(None).map_or(open, Self::Absolute)
     }
 
+    /// Whether it is its own computed value.
+    pub(crate) fn is_settled(&self) -> bool {
+        matches!(self, Self::Absolute(_) | Self::Current)
+    }
+
     /// Whether it is written in a notation that every browser has always had.
     pub(crate) fn is_legacy(&self) -> bool {
         match self {
