@@ -236,6 +236,9 @@ pub(crate) fn differences(
 ) {
     let start = found.len();
     let (own, other) = (a.style(id), b.style(then));
+    if a.styles().are(id, b.styles(), then) {
+        return;
+    }
     if !own.same_as(other, known) {
         between(a, id, None, Some(own), (b, then, Some(other)), found);
     }

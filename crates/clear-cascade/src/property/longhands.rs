@@ -42,9 +42,9 @@ impl Longhands {
     pub(crate) fn iter(&self) -> impl Iterator<Item = PropertyId> + '_ {
         self.0.iter().enumerate().flat_map(|(word, bits)| {
             let rests = std::iter::successors(Some(*bits), |rest| Some(rest & rest.wrapping_sub(1)));
-            rests.take_while(|rest| *rest != 0).filter_map(move |rest| {
-                u16::try_from(word * 64 + rest.trailing_zeros() as usize).ok().map(PropertyId)
-            })
+            rests
+                .take_while(|rest| *rest != 0)
+                .filter_map(move |rest| u16::try_from(word * 64 + rest.trailing_zeros() as usize).ok().map(PropertyId))
         })
     }
 }

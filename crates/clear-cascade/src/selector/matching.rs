@@ -498,7 +498,7 @@ fn heading_level(element: &Element) -> Option<i32> {
     name.parse().ok().filter(|l| (1..=6).contains(l) && name.len() == 1)
 }
 
-/// Attributes whose values HTML compares without case (HTML Standard, "Case-sensitivity of selectors").
+/// Attributes whose values HTML compares without case, by name (HTML Standard, "Case-sensitivity of selectors").
 const CASELESS: &[&str] = &[
     "accept",
     "accept-charset",
@@ -548,6 +548,11 @@ const CASELESS: &[&str] = &[
     "vlink",
 ];
 
+/// Whether HTML compares the values of an attribute without case.
+pub(super) fn is_caseless(attribute: &str) -> bool {
+    CASELESS.binary_search(&attribute).is_ok()
+}
+
 /// Whether an attribute condition fits an element.
 fn attribute_fits(test: &AttributeTest, element: &Element) -> bool {
     let html = element.namespace == Namespace::Html;
@@ -560,7 +565,7 @@ fn attribute_fits(test: &AttributeTest, element: &Element) -> bool {
         let Some((operator, wanted)) = &test.test else {
             return namespace;
         };
-        let caseless = test.case.unwrap_or_else(|| html && CASELESS.contains(&&*test.lower));
+        let caseless = test.case.unwrap_or(html && test.caseless);
         namespace && value_fits(*operator, &attribute.value, wanted, caseless)
     })
 }

@@ -174,6 +174,8 @@ pub struct AttributeTest {
     pub test: Option<(AttributeOperator, Box<str>)>,
     /// `i`, `s`, or nothing: then HTML's list of attributes decides.
     pub case: Option<bool>,
+    /// Whether HTML compares the values of this attribute without case.
+    pub(crate) caseless: bool,
 }
 
 /// How an attribute's value is compared.

@@ -4,6 +4,7 @@ use std::cell::RefCell;
 use std::collections::HashMap;
 use std::sync::Arc;
 
+use super::matching::is_caseless;
 use super::nth;
 use super::state::{self, State};
 use super::{
@@ -463,7 +464,8 @@ impl<'c> Parser<'c> {
         rest.skip_space();
         let lower = Name::from(name.to_ascii_lowercase());
         let name = Name::from(name);
-        let mut test = AttributeTest { namespace, name, lower, test: None, case: None };
+        let caseless = is_caseless(&lower);
+        let mut test = AttributeTest { namespace, name, lower, test: None, case: None, caseless };
         if rest.is_empty() {
             return Ok(Simple::Attribute(Box::new(test)));
         }

@@ -7,7 +7,7 @@ mod loader;
 
 pub use loader::{FileLoader, LoadError, Loaded, Loader, MemoryLoader};
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 /// The number of a source in its [`Sources`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -53,8 +53,8 @@ pub struct Source {
     encoding: &'static encoding_rs::Encoding,
     /// Bytes of the byte order mark that was taken off.
     mark: u32,
-    /// Byte offsets at which lines start.
-    lines: Vec<u32>,
+    /// Byte offsets at which lines start, once someone asked for them.
+    lines: OnceLock<Arc<[u32]>>,
 }
 
 /// A place for people: line and column count from 1, columns in characters.
@@ -89,14 +89,17 @@ impl Source {
         encoding: &'static encoding_rs::Encoding,
         mark: u32,
     ) -> Self {
-        let bytes = text.as_bytes();
-        let mut lines = vec![0];
-        for (i, b) in bytes.iter().enumerate() {
-            if *b == b'\n' || (*b == b'\r' && bytes.get(i + 1) != Some(&b'\n')) {
-                lines.push(offset(i + 1));
-            }
-        }
-        Self { name, text, kind, encoding, mark, lines }
+        Self { name, text, kind, encoding, mark, lines: OnceLock::new() }
+    }
+
+    /// Byte offsets at which lines start.
+    fn lines(&self) -> &[u32] {
+        self.lines.get_or_init(|| {
+            let bytes = self.text.as_bytes();
+            let ends = |(i, b): (usize, &u8)| *b == b'\n' || (*b == b'\r' && bytes.get(i + 1) != Some(&b'\n'));
+            let after = bytes.iter().enumerate().filter(|at| ends(*at)).map(|(i, _)| offset(i + 1));
+            std::iter::once(0).chain(after).collect()
+        })
     }
 
     /// The same source with another text.
@@ -122,8 +125,8 @@ impl Source {
     #[must_use]
     pub fn line_column(&self, at: u32) -> (u32, u32) {
         let at = at.min(offset(self.text.len()));
-        let line = self.lines.partition_point(|start| *start <= at).max(1);
-        let start = self.lines[line - 1];
+        let line = self.lines().partition_point(|start| *start <= at).max(1);
+        let start = self.lines()[line - 1];
         let column = self.text.get(start as usize..at as usize).map_or(0, |t| t.chars().count());
         (offset(line), offset(column) + 1)
     }
@@ -132,8 +135,8 @@ impl Source {
     #[must_use]
     pub fn line_range(&self, line: u32) -> Option<(u32, u32)> {
         let index = (line as usize).checked_sub(1)?;
-        let start = *self.lines.get(index)?;
-        let end = self.lines.get(index + 1).copied().unwrap_or(offset(self.text.len()));
+        let start = *self.lines().get(index)?;
+        let end = self.lines().get(index + 1).copied().unwrap_or(offset(self.text.len()));
         let text = &self.text[start as usize..end as usize];
         Some((start, start + offset(text.trim_end_matches(['\n', '\r']).len())))
     }
@@ -141,7 +144,7 @@ impl Source {
     /// How many lines there are.
     #[must_use]
     pub fn line_count(&self) -> u32 {
-        offset(self.lines.len())
+        offset(self.lines().len())
     }
 
     /// Where in the file a byte of the text is: they differ by a byte order mark, and in other encodings than UTF-8.

@@ -8,6 +8,7 @@ mod load;
 pub(super) use elements::titles;
 
 use std::collections::HashMap;
+use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
 use url::Url;
@@ -96,13 +97,28 @@ pub(super) struct Collected {
 /// A linked sheet: its URL, and the encoding it is read in unless it says another itself.
 pub(super) type Linked = (Url, &'static encoding_rs::Encoding);
 
+/// A sheet as it was read, and what is read in the place of a part of it.
+#[derive(Clone, Debug)]
+pub(crate) struct Read {
+    /// The sheet.
+    pub(super) sheet: Arc<Stylesheet>,
+    /// The bytes of whole statements at its top, and the sheet that stands there instead.
+    pub(super) patch: Option<(Range<u32>, Arc<Stylesheet>)>,
+}
+
+impl From<Arc<Stylesheet>> for Read {
+    fn from(sheet: Arc<Stylesheet>) -> Self {
+        Self { sheet, patch: None }
+    }
+}
+
 /// Stylesheets that were read, for studies of the same texts to share.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Parsed {
     /// Linked sheets, and why those that are missing are.
-    pub(super) linked: HashMap<Linked, Result<Arc<Stylesheet>, String>>,
+    pub(super) linked: HashMap<Linked, Result<Read, String>>,
     /// Sheets of browser defaults and users by origin and number.
-    pub(super) given: HashMap<(Origin, usize), Arc<Stylesheet>>,
+    pub(super) given: HashMap<(Origin, usize), Read>,
     /// Sheets of `<style>` elements, hints and `style` attributes, by their place in the page and by their text.
     pub(super) inside: HashMap<(u32, Box<str>), Arc<Stylesheet>>,
 }
@@ -272,12 +288,12 @@ impl Collector<'_> {
                     Arc::new(stylesheet::parse(&stylesheet::Input { text, map: OffsetMap::slice(source, 0), quirks }))
                 };
                 let kept = DEFAULTS.get(key.1).filter(|_| kind == SourceKind::Defaults).map(|k| k.get_or_init(parse));
-                kept.filter(|sheet| sheet.source == source).cloned().unwrap_or_else(parse)
+                kept.filter(|sheet| sheet.source == source).cloned().unwrap_or_else(parse).into()
             }
         };
         self.parsed.given.insert(key, sheet.clone());
         let inside = Inside { origin: key.0, layer: 0, off: None, owner: None, chain: Vec::new(), tree: None };
-        self.sheet(sheet, base, &inside);
+        self.sheet(&sheet, base, &inside);
     }
 
     /// Why something for these media is off.
@@ -290,18 +306,38 @@ impl Collector<'_> {
     }
 
     /// Takes a parsed sheet in: imports first, then its own rules, in order of appearance.
-    fn sheet(&mut self, sheet: Arc<Stylesheet>, base: &Url, inside: &Inside) {
+    fn sheet(&mut self, read: &Read, base: &Url, inside: &Inside) {
+        let sheet = &read.sheet;
+        let (left_out, mut patch) = read.patch.as_ref().map_or((0..0, None), |(range, by)| (range.clone(), Some(by)));
         if inside.origin == Origin::Author {
-            self.notes.extend(sheet.notes.iter().cloned());
+            let out = |n: &&Note| !left_out.contains(&n.span.start);
+            self.notes.extend(sheet.notes.iter().filter(out).cloned());
         }
+        let entry = || SheetEntry { sheet: sheet.clone(), base: base.clone(), owner: inside.owner };
+        // Imports come before all else, so that the sheet's number is known when something else comes.
+        let mut number = None;
         let mut states: Vec<GroupState> = Vec::with_capacity(sheet.groups.len());
-        for item in &sheet.items {
+        for (statement, item) in &sheet.items {
+            if !matches!(item, Item::Import(_)) {
+                number = Some(number.unwrap_or_else(|| self.entered(entry())));
+            }
+            if *statement >= left_out.start
+                && let Some(by) = patch.take()
+            {
+                self.sheet(&by.clone().into(), base, inside);
+            }
+            if left_out.contains(statement) {
+                // Groups are found by their numbers.
+                states.extend(matches!(item, Item::Group(_)).then(GroupState::default));
+                continue;
+            }
             let state_in = |group: Option<GroupId>| {
                 group.map_or_else(|| GroupState::of(inside), |g: GroupId| states[g.0 as usize].clone())
             };
+            let number = number.unwrap_or_default();
             match item {
                 Item::Group(id) => {
-                    let state = self.group(&sheet, id.0, &states, inside);
+                    let state = self.group(sheet, id.0, &states, inside);
                     states.push(state);
                 }
                 Item::Layers(names, group) => {
@@ -316,19 +352,25 @@ impl Collector<'_> {
                     self.registrations.extend(inside.defined(&state_in(*group), registration));
                 }
                 Item::Function(index, group) => {
-                    let place = (offset(self.sheets.len()), *index);
-                    self.functions.extend(inside.defined(&state_in(*group), place));
+                    self.functions.extend(inside.defined(&state_in(*group), (number, *index)));
                 }
                 Item::Rule(index) => {
-                    // Imports come before all rules, so that the sheet's number is known by now.
-                    let number = offset(self.sheets.len());
                     let rule = &sheet.rules[*index as usize];
                     let place = (number, *index, rule.selectors.clone());
                     self.rule(place, inside.origin, inside.tree, state_in(rule.group), false);
                 }
             }
         }
-        self.sheets.push(SheetEntry { sheet, base: base.clone(), owner: inside.owner });
+        number.unwrap_or_else(|| self.entered(entry()));
+        if let Some(by) = patch {
+            self.sheet(&by.clone().into(), base, inside);
+        }
+    }
+
+    /// Adds a sheet to those of the page; gives its number.
+    fn entered(&mut self, entry: SheetEntry) -> u32 {
+        self.sheets.push(entry);
+        offset(self.sheets.len() - 1)
     }
 
     /// Takes in what a sheet imports.

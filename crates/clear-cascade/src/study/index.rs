@@ -19,6 +19,10 @@ enum Key {
     Class(Name),
     /// An element name, in lower case.
     Type(Name),
+    /// An attribute, its name in lower case.
+    Attribute(Name),
+    /// To be the root of the page.
+    Root,
     /// Nothing in particular.
     Any,
 }
@@ -35,8 +39,12 @@ pub(crate) struct Indexed {
     pub(crate) selector: u32,
     /// Names that some ancestor must have.
     around: [u16; NEEDED],
-    /// What the selector weighs, where it takes whatever it is found for and has nothing else to ask.
-    pub(crate) takes_all: Option<Specificity>,
+    /// Whether the selector takes whatever it is found for, having nothing else to ask.
+    pub(crate) takes_all: bool,
+    /// Whether it aims at a pseudo-element.
+    pub(crate) aims_inside: bool,
+    /// What it weighs.
+    pub(crate) specificity: Specificity,
 }
 
 /// How many names of ancestors are looked at before a selector is tried.
@@ -51,6 +59,10 @@ pub(super) struct RuleIndex {
     classes: FxHashMap<Name, Vec<Indexed>>,
     /// Those that need an element name.
     types: FxHashMap<Name, Vec<Indexed>>,
+    /// Those that need an attribute.
+    attributes: FxHashMap<Name, Vec<Indexed>>,
+    /// Those for the root of the page.
+    root: Vec<Indexed>,
     /// All others.
     any: Vec<Indexed>,
 }
@@ -136,13 +148,17 @@ impl RuleIndex {
                     rule: crate::source::offset(i),
                     selector: crate::source::offset(n),
                     around: asked_around(selector, quirks),
-                    takes_all: takes_all.then_some(selector.specificity),
+                    takes_all,
+                    aims_inside: selector.pseudo.is_some(),
+                    specificity: selector.specificity,
                 };
                 for key in keys_of(&selector.subject().parts) {
                     let bucket = match key {
                         Key::Id(name) => index.ids.entry(folded(&name, quirks).into_owned()).or_default(),
                         Key::Class(name) => index.classes.entry(folded(&name, quirks).into_owned()).or_default(),
                         Key::Type(name) => index.types.entry(name).or_default(),
+                        Key::Attribute(name) => index.attributes.entry(name).or_default(),
+                        Key::Root => &mut index.root,
                         Key::Any => &mut index.any,
                     };
                     bucket.push(indexed);
@@ -156,21 +172,36 @@ impl RuleIndex {
     pub(super) fn candidates(&self, element: &Element, around: &Names, quirks: bool, f: &mut impl FnMut(&Indexed)) {
         let mut each = |bucket: &Vec<Indexed>| bucket.iter().filter(|i| around.holds(&i.around)).for_each(&mut *f);
         each(&self.any);
+        if element.parent.is_none() && element.tree == 0 {
+            each(&self.root);
+        }
         element.id.iter().filter_map(|id| self.ids.get(&*folded(id, quirks))).for_each(&mut each);
         element.classes.iter().filter_map(|class| self.classes.get(&*folded(class, quirks))).for_each(&mut each);
         self.types.get(&*folded(&element.name, true)).into_iter().for_each(&mut each);
+        if !self.attributes.is_empty() {
+            let names = element.attributes.iter().map(|a| &a.name);
+            names.filter_map(|name| self.attributes.get(&*folded(name, true))).for_each(&mut each);
+        }
     }
 }
 
-/// Whether a selector takes every element that it is found for: one name, and nothing else.
+/// Whether a selector takes every element that it is found for: one name, perhaps a pseudo-element, and nothing else.
 fn takes_all(selector: &Selector) -> bool {
     let [compound] = &*selector.compounds else { return false };
-    let [part] = &*compound.parts else { return false };
     let any = |namespace: &NamespaceTest| *namespace == NamespaceTest::Any;
+    let asks_no_more = |simple: &Simple| match simple {
+        Simple::Id(_) | Simple::Class(_) | Simple::PseudoClass(PseudoClass::Root) => true,
+        Simple::Type(namespace, ..) | Simple::Universal(namespace) => any(namespace),
+        _ => false,
+    };
+    let pseudo = |simple: &Simple| match (simple, &selector.pseudo) {
+        (Simple::PseudoElement(_), Some(aim)) => aim.then.is_none(),
+        _ => false,
+    };
     compound.namespace.is_none()
-        && match &part.simple {
-            Simple::Id(_) | Simple::Class(_) => true,
-            Simple::Type(namespace, ..) | Simple::Universal(namespace) => any(namespace),
+        && match &*compound.parts {
+            [one] => asks_no_more(&one.simple) || pseudo(&one.simple),
+            [one, two] => asks_no_more(&one.simple) && pseudo(&two.simple),
             _ => false,
         }
 }
@@ -192,15 +223,20 @@ fn keys_of_list(list: &SelectorList) -> Keys {
     list.selectors.iter().flat_map(|s| keys_of(&s.subject().parts)).collect()
 }
 
-/// What a subject must have: an id, else a class, else what a list in it asks for, else an element name.
+/// What a subject must have: to be the root, else an id, a class, an element name, an attribute, or what a
+/// list in it asks for; nothing where it takes nothing.
 fn keys_of(parts: &[crate::selector::Part]) -> Keys {
     let mut best = smallvec![Key::Any];
     let mut rank = 0;
     for part in parts {
         let (found, of): (Keys, u32) = match &part.simple {
-            Simple::Id(name) => (smallvec![Key::Id(name.clone())], 4),
-            Simple::Class(name) => (smallvec![Key::Class(name.clone())], 3),
-            Simple::Type(_, _, lower) => (smallvec![Key::Type(lower.clone())], 2),
+            Simple::Id(name) => (smallvec![Key::Id(name.clone())], 5),
+            Simple::Class(name) => (smallvec![Key::Class(name.clone())], 4),
+            Simple::Type(_, _, lower) => (smallvec![Key::Type(lower.clone())], 3),
+            Simple::Attribute(test) => (smallvec![Key::Attribute(test.lower.clone())], 2),
+            Simple::PseudoClass(PseudoClass::Root) => (smallvec![Key::Root], 6),
+            // A host is found from the tree behind it.
+            Simple::PseudoClass(PseudoClass::Host(_) | PseudoClass::HostContext(_)) => (Keys::new(), 6),
             Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Any(list)) => (keys_of_list(list), 1),
             Simple::Nesting(Some(list)) => (keys_of_list(list), 1),
             // What follows is about the pseudo-element.

@@ -7,7 +7,7 @@ mod index;
 mod trial;
 
 pub(crate) use collect::{FlatRule, Parsed, SheetEntry};
-use index::Indexed;
+use index::{Indexed, RuleIndex};
 pub use trial::{Change, Edit, Trial, TrialError};
 
 use std::borrow::Cow;
@@ -97,7 +97,7 @@ pub struct Study {
     /// The colour schemes that the page itself supports, by `<meta name=color-scheme>`.
     pub(crate) page_schemes: Vec<String>,
     /// Rules by their rightmost compound.
-    index: index::RuleIndex,
+    index: RuleIndex,
     /// For each element, its names and those of the elements around it.
     inside: Vec<index::Names>,
     /// Layers of the page's own styles, then of those of each shadow tree.
@@ -111,7 +111,7 @@ pub struct Study {
     /// The sheet of defaults that holds only where the computed `appearance` is `base-select`.
     pub(crate) base_select: Option<u32>,
     /// Computed values by element.
-    styles: Styles,
+    styles: Arc<Styles>,
     /// What declarations with `var()` came to.
     pub(crate) readings: style::Readings,
     /// Everything that was dropped or could not be had.
@@ -172,7 +172,7 @@ impl Study {
         let (collected, parsed) = collect::collect(&mut sources, &document, loader, &url, &options, parsed);
         let count = document.count();
         let mut study = Self {
-            index: index::RuleIndex::new(&collected.rules, &options.viewing.states, document.quirks),
+            index: RuleIndex::new(&collected.rules, &options.viewing.states, document.quirks),
             page_schemes: page_schemes(&document),
             inside: names_inside(&document),
             sources,
@@ -190,7 +190,7 @@ impl Study {
             tree_rules: Vec::new(),
             registrations: collected.registrations,
             functions: collected.functions,
-            styles: Styles::unknown(count),
+            styles: Arc::new(Styles::unknown(count)),
             readings: style::Readings::default(),
             notes: collected.notes,
         };
@@ -215,14 +215,20 @@ impl Study {
     /// Calls `f` with the selectors that may take an element: those of its tree, and those for all trees. One may come
     /// several times.
     pub(crate) fn candidates(&self, id: ElementId, f: &mut impl FnMut(&Indexed)) {
-        let element = self.document.element(id);
-        let around = element.parent.map(|p| self.inside[p.index()]).unwrap_or_default();
+        let tree = self.document.element(id).tree;
         let one_tree = self.document.shadow_count() == 0;
-        self.index.candidates(element, &around, self.document.quirks, &mut |found| {
-            if one_tree || self.rules[found.rule as usize].tree.is_none_or(|t| t == element.tree) {
+        self.candidates_in(&self.index, id, &mut |found| {
+            if one_tree || self.rules[found.rule as usize].tree.is_none_or(|t| t == tree) {
                 f(found);
             }
         });
+    }
+
+    /// Calls `f` with those selectors of an index that may take an element, whatever their tree.
+    fn candidates_in(&self, index: &RuleIndex, id: ElementId, f: &mut impl FnMut(&Indexed)) {
+        let element = self.document.element(id);
+        let around = element.parent.map(|p| self.inside[p.index()]).unwrap_or_default();
+        index.candidates(element, &around, self.document.quirks, f);
     }
 
     /// By tree, the rules that reach elements of other trees.
@@ -275,8 +281,13 @@ impl Study {
     }
 
     /// The computed values of elements, as far as they are known.
-    pub(crate) fn styles(&self) -> &Styles {
+    pub(crate) fn styles(&self) -> &Arc<Styles> {
         &self.styles
+    }
+
+    /// The same, to be changed as long as nothing is known.
+    fn styles_mut(&mut self) -> &mut Styles {
+        Arc::make_mut(&mut self.styles)
     }
 
     /// The computed values of an element.

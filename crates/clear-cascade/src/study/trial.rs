@@ -5,6 +5,8 @@
 //! that a trial is what the page would be with the edited files, by the way it is made.
 
 mod edits;
+mod patch;
+mod reach;
 
 use std::collections::{BTreeMap, HashMap};
 use std::ops::Range;
@@ -13,7 +15,8 @@ use std::sync::Arc;
 use url::Url;
 
 use self::edits::Edits;
-use super::{Parsed, Study};
+use self::patch::reread;
+use super::Study;
 use crate::document::{Document, ElementId};
 use crate::source::{LoadError, Loaded, Loader, Place, Source, SourceId, SourceKind, Span, offset};
 
@@ -207,11 +210,12 @@ impl Trial {
                 parsed.inside.clear();
                 moved.clone_from(list);
             } else {
-                reread(&mut parsed, *id, new, &after, study.document.quirks);
+                reread(&mut parsed, (*id, new), &source.text, (&after, list), study.document.quirks);
             }
             edits.push(Edit { file: source.name.clone(), before: source.text.clone(), after });
         }
-        let paired = if Arc::ptr_eq(&document, &study.document) {
+        let same_page = Arc::ptr_eq(&document, &study.document);
+        let paired = if same_page {
             study.document.all_ids().map(Some).collect()
         } else {
             pair(&study.document, &document, &moved)
@@ -222,8 +226,11 @@ impl Trial {
         {
             *list = list.iter().filter_map(|e| paired[e.index()]).collect();
         }
-        let study = Study::assemble(sources, document, loader, study.url.clone(), options, &parsed);
-        Ok(Self { study, edits, paired })
+        let mut then = Study::assemble(sources, document, loader, study.url.clone(), options, &parsed);
+        if same_page {
+            reach::take_over(study, &mut then);
+        }
+        Ok(Self { study: then, edits, paired })
     }
 }
 
@@ -242,7 +249,10 @@ impl Study {
     /// # Errors
     /// Where a change names nothing that is there, or its text is none.
     pub fn attempt_with(&self, loader: &dyn Loader, changes: &[Change]) -> Result<Trial, TrialError> {
-        let mut edits = Edits { study: self, list: BTreeMap::new(), author: true, defaults: true };
+        // Where a part of a sheet was read anew, its places are in another text than those of the rest.
+        let whole = self.parsed.is_patched().then(|| self.read_whole());
+        let study = whole.as_ref().unwrap_or(self);
+        let mut edits = Edits { study, list: BTreeMap::new(), author: true, defaults: true };
         for change in changes {
             edits.change(change)?;
         }
@@ -257,6 +267,14 @@ impl Study {
         self.attempt_with(&Nowhere, changes)
     }
 
+    /// The same page with all sheets read from their whole texts.
+    fn read_whole(&self) -> Self {
+        let mut parsed = self.parsed.clone();
+        parsed.read_whole(&self.sources, self.document.quirks);
+        let (sources, document, options) = (self.sources.clone(), self.document.clone(), self.options.clone());
+        Self::assemble(sources, document, &Nowhere, self.url.clone(), options, &parsed)
+    }
+
     /// The text that a file name stands for: one of the page's, by its name or the end of its path.
     pub(crate) fn source_named(&self, file: &str) -> Option<SourceId> {
         let file = file.trim_start_matches("./");
@@ -266,22 +284,6 @@ impl Study {
         // Of texts with one name, the last is the newest.
         let found = all().filter(|(_, s)| s.name == file).last();
         found.or_else(|| all().filter(|(_, s)| s.name.ends_with(&end)).last()).map(|(id, _)| id)
-    }
-}
-
-/// Reads an edited sheet in the place of the one it was.
-fn reread(parsed: &mut Parsed, old: SourceId, new: SourceId, text: &str, quirks: bool) {
-    let read = || {
-        let map = crate::source::OffsetMap::slice(new, 0);
-        Arc::new(crate::stylesheet::parse(&crate::stylesheet::Input { text, map, quirks }))
-    };
-    for sheet in parsed.linked.values_mut().flatten() {
-        if sheet.source == old {
-            *sheet = read();
-        }
-    }
-    for sheet in parsed.given.values_mut().filter(|s| s.source == old) {
-        *sheet = read();
     }
 }
 

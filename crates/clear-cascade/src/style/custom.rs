@@ -112,6 +112,16 @@ impl Customs {
         changed.for_each(|(name, value)| value.iter().for_each(|value| f(name, value)));
     }
 
+    /// Whether these are the same changes over the very same properties.
+    pub(super) fn is(self: &Arc<Self>, other: &Arc<Self>) -> bool {
+        let under = || match (&self.under, &other.under) {
+            (Some(a), Some(b)) => Arc::ptr_eq(a, b),
+            (None, None) => true,
+            _ => false,
+        };
+        Arc::ptr_eq(self, other) || (under() && self.kept_back == other.kept_back && self.own == other.own)
+    }
+
     /// Whether all values are the same as those of another element; `known` keeps what was found out.
     pub(super) fn same_as(self: &Arc<Self>, other: &Arc<Self>, known: &mut Sameness) -> bool {
         if Arc::ptr_eq(self, other) {

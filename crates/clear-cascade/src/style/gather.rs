@@ -63,11 +63,14 @@ pub(crate) fn matched_rules<'s>(study: &'s Study, matcher: &Matcher<'_>, id: Ele
     let reached = Reached::new(study, matcher, id);
     study.candidates(id, &mut |candidate| {
         let (number, index) = (candidate.rule, candidate.selector);
-        if let Some(specificity) = candidate.takes_all {
-            found.push(Matched { rule: number, specificity, proximity: None, pseudo: None, selector: Some(index) });
+        let rule = &study.rules[number as usize];
+        if candidate.takes_all {
+            let aim = |i: u32| rule.selectors.selectors[i as usize].pseudo.as_ref();
+            let pseudo = if candidate.aims_inside { aim(index) } else { None };
+            let specificity = candidate.specificity;
+            found.push(Matched { rule: number, specificity, proximity: None, pseudo, selector: Some(index) });
             return;
         }
-        let rule = &study.rules[number as usize];
         let mut add = |_, selector, proximity| found.push(Matched::new(number, index as usize, selector, proximity));
         reached.own(rule, index as usize, &mut add);
     });

@@ -172,6 +172,18 @@ impl Style {
             && self.custom.same_as(&other.custom, known)
     }
 
+    /// Whether this and another style are the same to all that comes of them, what only elements inside go by included.
+    fn is(&self, other: &Self) -> bool {
+        let chunks = || self.inherited.iter().zip(&*other.inherited).all(|(a, b)| Arc::ptr_eq(a, b) || a == b);
+        self.reset == other.reset
+            && self.context == other.context
+            && (self.flow, self.dark, self.font) == (other.flow, other.dark, other.font)
+            && (self.blockifies, self.inlinifies) == (other.blockifies, other.inlinifies)
+            && self.body_color == other.body_color
+            && (Arc::ptr_eq(&self.inherited, &other.inherited) || chunks())
+            && self.custom.is(&other.custom)
+    }
+
     /// Whether a longhand has its initial value.
     pub(crate) fn is_initial(&self, property: PropertyId) -> bool {
         *self.get(property) == INITIAL[property.index()]
@@ -200,19 +212,40 @@ impl Style {
 }
 
 /// The computed values of elements, as far as they are known: they come into being when they are first asked for.
-#[derive(Debug, Default)]
+#[derive(Clone, Debug, Default)]
 pub(crate) struct Styles {
     /// By element.
     list: Vec<Styled>,
+    /// What was known before a trial.
+    before: Option<Before>,
+}
+
+/// The computed values of the elements of a page before a trial that leaves the elements as they are.
+#[derive(Clone, Debug)]
+pub(crate) struct Before {
+    /// The values, as far as they are known.
+    pub(crate) styles: Arc<Styles>,
+    /// By element, whether the trial changes what is declared for it, or may.
+    pub(crate) reached: Vec<bool>,
 }
 
 /// The computed values of an element and of its pseudo-elements.
-#[derive(Debug, Default)]
+#[derive(Clone, Debug, Default)]
 struct Styled {
     /// Its own.
     own: OnceLock<Arc<Style>>,
     /// Those of the pseudo-elements that may be there to be styled, or that its children are in.
     pseudos: OnceLock<Box<[OfPseudo]>>,
+}
+
+impl Styled {
+    /// Whether these are the very values of another one.
+    fn is(&self, other: &Self) -> bool {
+        let same = |((x, a), (y, b)): (&OfPseudo, &OfPseudo)| x == y && Arc::ptr_eq(a, b);
+        let own = self.own.get().zip(other.own.get()).is_some_and(|(a, b)| Arc::ptr_eq(a, b));
+        let pseudos = || self.pseudos.get().zip(other.pseudos.get());
+        own && pseudos().is_some_and(|(a, b)| a.len() == b.len() && a.iter().zip(b).all(same))
+    }
 }
 
 /// The computed values of a pseudo-element.
@@ -221,7 +254,22 @@ type OfPseudo = (PseudoElement, Arc<Style>);
 impl Styles {
     /// Nothing known of so many elements.
     pub(crate) fn unknown(count: usize) -> Self {
-        Self { list: std::iter::repeat_with(Styled::default).take(count).collect() }
+        Self { list: std::iter::repeat_with(Styled::default).take(count).collect(), before: None }
+    }
+
+    /// Takes over, where elements are asked for, what was known of those that a trial does not reach.
+    pub(crate) fn take_over(&mut self, before: Before) {
+        self.before = Some(before);
+    }
+
+    /// Takes an element over that a trial does not reach: whether that can be done.
+    fn taken_over(&self, study: &Study, id: ElementId) -> bool {
+        let Some(before) = self.before.as_ref().filter(|b| !b.reached[id.index()]) else { return false };
+        let same = |e: ElementId| self.list[e.index()].is(&before.styles.list[e.index()]);
+        if study.document.flat_parent(id).is_none_or(same) {
+            self.adopt(id, &before.styles);
+        }
+        self.list[id.index()].pseudos.get().is_some()
     }
 
     /// The values of an element.
@@ -240,6 +288,11 @@ impl Styles {
             None => self.get(id),
             Some(name) => self.pseudos(id).iter().find(|(n, _)| n == name).map(|(_, s)| s),
         }
+    }
+
+    /// Whether the values of an element, its pseudo-elements included, are the very ones of an element of another page.
+    pub(crate) fn are(&self, id: ElementId, others: &Self, other: ElementId) -> bool {
+        self.list[id.index()].is(&others.list[other.index()])
     }
 
     /// Takes over what others know of an element.
@@ -266,9 +319,19 @@ impl Styles {
     /// Computes an element, whose parent is known, and those pseudo-elements that may be there to be styled.
     fn compute(&self, study: &Study, matcher: &Matcher<'_>, id: ElementId, wanted: Wanted<'_>) {
         let Some(place) = self.list.get(id.index()) else { return };
+        if self.taken_over(study, id) {
+            return;
+        }
+        // What comes out as it was is shared, so that those inside can be taken over.
+        let known = self.before.as_ref().and_then(|b| b.styles.list.get(id.index()));
+        let shared = |style: Style, was: Option<&Arc<Style>>| match was {
+            Some(was) if was.is(&style) => was.clone(),
+            _ => Arc::new(style),
+        };
         let matched = matched_rules(study, matcher, id);
         let entries = entries_of(study, self, id, &matched, None, wanted);
-        let own = place.own.get_or_init(|| Arc::new(self.compute_own(study, id, &entries)));
+        let was = known.and_then(|k| k.own.get());
+        let own = place.own.get_or_init(|| shared(self.compute_own(study, id, &entries), was));
         let element = study.document.element(id);
         let mut names: Vec<&PseudoElement> = matched.iter().filter_map(|m| m.pseudo).collect();
         names.sort_unstable();
@@ -281,7 +344,8 @@ impl Styles {
         let pseudos = names.into_iter().map(|name| {
             let entries = entries_of(study, self, id, &matched, Some(name), wanted);
             let subject = Subject { study, element: id, pseudo: Some(name) };
-            (name.clone(), Arc::new(compute_style(&subject, &entries, Some(own), Some(root))))
+            let was = known.and_then(|k| k.pseudos.get()?.iter().find(|(n, _)| n == name)).map(|(_, s)| s);
+            (name.clone(), shared(compute_style(&subject, &entries, Some(own), Some(root)), was))
         });
         place.pseudos.get_or_init(|| pseudos.collect());
     }

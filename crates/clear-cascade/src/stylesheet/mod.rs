@@ -20,7 +20,7 @@ use std::sync::Arc;
 
 use crate::selector::SelectorList;
 use crate::source::{SourceId, Span};
-use crate::syntax::{Slice, Tokens};
+use crate::syntax::{Kind, Slice, Token, Tokens};
 
 /// Something the standard says to drop, or that cannot be decided here: with its place and the reason.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -68,8 +68,9 @@ pub struct Stylesheet {
     pub rules: Vec<StyleRule>,
     /// The groups around rules.
     pub(crate) groups: Vec<Group>,
-    /// Rules, groups, imports and layer statements in order of appearance.
-    pub(crate) items: Vec<Item>,
+    /// Rules, groups, imports and layer statements in order of appearance, each with where the statement at the top of the
+    /// sheet starts that it is in, as a byte of the text that was read.
+    pub(crate) items: Vec<(u32, Item)>,
     /// `@property` rules.
     pub(crate) registrations: Vec<Registration>,
     /// `@function` rules.
@@ -167,7 +168,7 @@ pub(crate) struct Import {
 }
 
 /// `@property`
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) struct Registration {
     /// The custom property, with its two hyphens.
     pub(crate) name: String,
@@ -183,6 +184,25 @@ pub(crate) struct Registration {
 pub(crate) type Namespaces = HashMap<String, Arc<str>>;
 
 impl Stylesheet {
+    /// The statements at the top of the sheet: rules and at-rules, from the first token to the closing bracket or semicolon.
+    /// What the end of the text breaks off is one too.
+    pub(crate) fn statements(&self) -> impl Iterator<Item = Slice<'_>> {
+        let mut rest = self.tokens.all();
+        std::iter::from_fn(move || {
+            rest.skip_space();
+            let first = rest.peek()?;
+            let begin = rest;
+            let ends = |t: Token| match t.kind {
+                Kind::Curly(_) => true,
+                Kind::Semicolon => first.kind == Kind::AtKeyword,
+                _ => false,
+            };
+            rest = rest.split_at(ends).1;
+            rest.next();
+            Some(Slice { to: rest.from, ..begin })
+        })
+    }
+
     /// The tokens of a declaration's value.
     pub(crate) fn value(&self, declaration: &Declaration) -> Slice<'_> {
         Slice { tokens: &self.tokens, from: declaration.value.0, to: declaration.value.1 }

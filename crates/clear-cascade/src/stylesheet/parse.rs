@@ -132,8 +132,10 @@ struct Parser<'t> {
     rules: Vec<StyleRule>,
     /// Groups.
     groups: Vec<Group>,
-    /// All in order.
-    items: Vec<Item>,
+    /// All in order, each with where the statement at the top of the sheet starts that it is in.
+    items: Vec<(u32, Item)>,
+    /// Where that statement starts.
+    statement: u32,
     /// Custom properties that are registered.
     registrations: Vec<Registration>,
     /// Custom functions.
@@ -156,6 +158,7 @@ impl<'t> Parser<'t> {
             rules: Vec::new(),
             groups: Vec::new(),
             items: Vec::new(),
+            statement: 0,
             registrations: Vec::new(),
             functions: Vec::new(),
             namespaces: Namespaces::new(),
@@ -171,6 +174,11 @@ impl<'t> Parser<'t> {
         self.map.span(start, end)
     }
 
+    /// Adds an item.
+    fn item(&mut self, item: Item) {
+        self.items.push((self.statement, item));
+    }
+
     /// Takes a note.
     fn note(&mut self, kind: NoteKind, at: Slice<'_>, message: impl Into<String>, hint: Option<String>) {
         let span = self.span(at);
@@ -180,6 +188,9 @@ impl<'t> Parser<'t> {
     /// Reads rules up to the end of a run (CSS Syntax 3, "consume a stylesheet's contents").
     fn rules(&mut self, mut rest: Slice<'t>, around: &Around) {
         while let Some(token) = rest.peek() {
+            if around.depth == 0 {
+                self.statement = token.start;
+            }
             match token.kind {
                 Kind::Space => rest.from += 1,
                 Kind::Cdo if around.depth == 0 => rest.from += 1,
@@ -217,7 +228,7 @@ impl<'t> Parser<'t> {
             }
         }
         let selectors = Arc::new(SelectorList { selectors: Vec::new(), dropped: Vec::new() });
-        self.items.push(Item::Rule(0));
+        self.item(Item::Rule(0));
         let important = declarations.iter().any(|d| d.important);
         self.rules.push(StyleRule { selectors, prelude, declarations, important, group: None });
     }
@@ -370,7 +381,7 @@ impl<'t> Parser<'t> {
         let Some(selectors) = around.parent.clone() else {
             return;
         };
-        self.items.push(Item::Rule(crate::source::offset(self.rules.len())));
+        self.item(Item::Rule(crate::source::offset(self.rules.len())));
         self.rules.push(StyleRule {
             selectors,
             prelude,
@@ -535,7 +546,7 @@ impl<'t> Parser<'t> {
         let id = GroupId(crate::source::offset(self.groups.len()));
         let span = self.span(head);
         self.groups.push(Group { parent: around.group, kind, span });
-        self.items.push(Item::Group(id));
+        self.item(Item::Group(id));
         let mut inside = Around { group: Some(id), depth: around.depth + 1, ..around.clone() };
         if scoped {
             inside.scoped = true;
@@ -625,7 +636,7 @@ impl<'t> Parser<'t> {
         }
         self.imported = true;
         let import = Import { href, layer, supports: holds, media: media::parse(rest.trim()), span: self.span(head) };
-        self.items.push(Item::Import(Box::new(import)));
+        self.item(Item::Import(Box::new(import)));
     }
 
     /// `@namespace prefix url;`
@@ -663,7 +674,7 @@ impl<'t> Parser<'t> {
         match layer_names(prelude).filter(|n| !n.is_empty()) {
             Some(names) => {
                 self.imports_over |= self.imported;
-                self.items.push(Item::Layers(names, around.group));
+                self.item(Item::Layers(names, around.group));
             }
             None if prelude.is_empty() => {
                 let message = "`@layer` without a block needs names such as `base, theme`; it is dropped";
@@ -776,7 +787,7 @@ impl<'t> Parser<'t> {
         let (Some(name), Some(syntax), Some(inherits)) = (name, syntax, inherits) else { return };
         let initial = initial.map(|v| v.text().to_owned());
         self.imports_over = true;
-        self.items.push(Item::Property(crate::source::offset(self.registrations.len()), around.group));
+        self.item(Item::Property(crate::source::offset(self.registrations.len()), around.group));
         self.registrations.push(Registration { name: name.into_owned(), syntax, inherits, initial });
     }
 
@@ -786,7 +797,7 @@ impl<'t> Parser<'t> {
         match CustomFunction::parse(prelude, block, self.span(head), &mut dropped) {
             Ok(function) => {
                 self.imports_over = true;
-                self.items.push(Item::Function(crate::source::offset(self.functions.len()), around.group));
+                self.item(Item::Function(crate::source::offset(self.functions.len()), around.group));
                 self.functions.push(function);
                 for (at, message) in dropped {
                     self.note(NoteKind::AtRule, at, message, None);

@@ -89,7 +89,8 @@ pub(crate) struct Tokens {
 impl Tokens {
     /// Reads a text to its end.
     pub(crate) fn read(text: &str) -> Self {
-        let mut list: Vec<Token> = Vec::with_capacity(text.len() / 4);
+        // Minified text has a token for every three bytes or so; room that is not used costs nothing but address space.
+        let mut list: Vec<Token> = Vec::with_capacity(text.len() / 2 + 8);
         let mut open: Vec<u32> = Vec::new();
         let mut base = 0;
         'text: loop {

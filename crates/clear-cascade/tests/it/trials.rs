@@ -102,3 +102,90 @@ fn the_element_is_known_in_the_changed_page() {
         trial.edits[0].before.replace("<p class", "<p style=\"color: &quot;&amp;&quot;; margin: 0\" class")
     );
 }
+
+/// Sheets of kinds that make it hard to read only a part of them anew.
+const HARD: &[&str] = &[
+    "p { color: red; margin: 1px }\n.x { color: blue }\n/* a */ .y, p > em { font-size: 2em !important }\n",
+    "@import \"b.css\"; @layer one, two;\n@layer two { p { color: red } }\np { & em { top: 1px } left: 2px }\n@layer one { p { color: blue; all: revert-layer } }",
+    "@namespace url(http://www.w3.org/1999/xhtml);\np { color: red }\n@import \"b.css\";\n.x { top: 1px }",
+    "p { color: red }\n@media print { p { color: blue } .x { top: 0 } }\n@media screen { .x { top: 1px; & em { top: 2px } } }\n}\n.y { left: 1px }",
+    "<!-- p { color: red } --> .x { color: blue }\n@property --a { syntax: '<length>'; inherits: false; initial-value: 1px }\np { --a: 2em; width: var(--a) }",
+    "p { color: red } @function --f() { result: 3px }\n.x { width: --f(); height: calc(1lh + 1rem) } html { font-size: 20px; line-height: 2 }",
+    ".x { container-name: c; --b: 1 } p { --b: 2 }\n@container c style(--b: 1) { em { top: 1px } }\nem::before { content: 'x'; color: red }",
+    "select { color: red } option { color: inherit; top: 1px }\np em { color: inherit; top: inherit }\np { top: 3px",
+    "p { color: red } .x { background: url(a.png) } /* open",
+    "",
+];
+
+/// Changes of the sheet that is tried, as far as they can be made.
+fn hard_changes(study: &Study) -> Vec<Change> {
+    let into = |line: Option<u32>| Some(("a.css".to_owned(), line));
+    let texts = ["em { top: 9px; color: lime }", "@media screen { p { color: gold } }", "html { font-size: 30px }"];
+    let more = [
+        "@layer new { p { color: pink } }",
+        "@font-face { src: url(x) }",
+        ".x { container-name: d; --b: 7 }",
+        "@import 'b.css' {}",
+    ];
+    let rules = texts.iter().chain(&more).flat_map(|text| {
+        [None, Some(1), Some(2), Some(4)].map(|line| Change::Rule { text: (*text).to_owned(), into: into(line) })
+    });
+    let mut changes: Vec<Change> = rules.collect();
+    for written in study.declarations().iter().filter(|w| w.file == "a.css") {
+        let (file, line, column) = (written.file.clone(), written.line, written.column);
+        changes.push(Change::Cut { file: file.clone(), line, column: Some(column) });
+        changes.extend([true, false].map(|on| Change::Important { file: file.clone(), line, column, on }));
+    }
+    for by in ["em", ".x, .y", "p { } em", "/*", "\"", "}", "@media print", "a;b", "@import 'b.css'; em", "p:hover"] {
+        let at = [(1, 1), (2, 1), (3, 1), (4, 1), (1, 18)];
+        let selectors =
+            |(line, column)| Change::Selectors { file: "a.css".to_owned(), line, column, by: by.to_owned() };
+        changes.extend(at.map(selectors));
+    }
+    changes.extend(
+        [(1, 3), (2, 1), (3, 2)]
+            .map(|(from, to)| Change::Move { from: ("a.css".to_owned(), from), to: ("a.css".to_owned(), to) }),
+    );
+    changes
+}
+
+#[test]
+fn whatever_is_edited_a_trial_is_what_the_edited_files_are() {
+    use clear_cascade::MemoryLoader;
+    let html = "<link rel=stylesheet href=a.css><div><p class=x>a<em>b</em></p></div><p class='x y' style='top: 5px'><em>c</em>\
+                <svg><a class=x></a></svg><select><option class=x>d</select><table class=y><tr><td>e</table>";
+    let files = |sheet: &str| {
+        let files = MemoryLoader::default().with("index.html", html).with("a.css", sheet);
+        files.with("b.css", "em { left: 4px } .x { left: 5px }")
+    };
+    let opened = |sheet: &str| Study::open(&files(sheet), "index.html").unwrap();
+    let (mut tried, mut wrong) = (0, Vec::new());
+    for sheet in HARD {
+        let study = opened(sheet);
+        let all = hard_changes(&study);
+        for (n, change) in all.iter().chain(&all).enumerate() {
+            // First with nothing known of the page as it is, then with all.
+            if n == all.len() {
+                study.resolve_all();
+            } else if n < all.len() && n % 4 > 0 {
+                continue;
+            }
+            let Ok(trial) = study.attempt_with(&files(sheet), std::slice::from_ref(change)) else { continue };
+            let Some(edit) = trial.edits.first() else { continue };
+            tried += 1;
+            if !trial.study.compare(&opened(&edit.after)).changes.is_empty() {
+                wrong.push(format!("{sheet:?} {change:?}"));
+            }
+            let into = Some(("a.css".to_owned(), Some(2)));
+            let again = [Change::Rule { text: "p { left: 7px }".to_owned(), into }];
+            if n % 3 == 0
+                && let Ok(second) = trial.study.attempt(&again)
+                && !second.study.compare(&opened(&second.edits[0].after)).changes.is_empty()
+            {
+                wrong.push(format!("{sheet:?} {change:?}, then a rule"));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{} of {tried} are wrong:\n{}", wrong.len(), wrong.join("\n"));
+    assert!(tried > 800, "only {tried} changes could be tried");
+}

@@ -88,7 +88,7 @@ impl Collector<'_> {
         };
         let sheet = self.inside(text, map.clone(), stylesheet::parse);
         let inside = self.brought(document, id);
-        self.sheet(sheet, base, &inside);
+        self.sheet(&sheet.into(), base, &inside);
     }
 
     /// `<link rel=stylesheet>`
@@ -189,7 +189,7 @@ impl Collector<'_> {
             self.notes.extend(sheet.notes.iter().cloned());
         }
         let number = offset(self.sheets.len());
-        for item in &sheet.items {
+        for (_, item) in &sheet.items {
             if let Item::Rule(index) = item {
                 own.push((id, offset(self.pending.len())));
                 let place = (number, *index, sheet.rules[*index as usize].selectors.clone());

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use url::Url;
 
-use super::{Collector, DEEPEST_IMPORT, Inside, MOST_SHEETS};
+use super::{Collector, DEEPEST_IMPORT, Inside, MOST_SHEETS, Read};
 use crate::source::{OffsetMap, Source, SourceKind, Span};
 use crate::stylesheet::{self, NoteKind, Stylesheet};
 
@@ -55,7 +55,7 @@ impl Collector<'_> {
             Ok(sheet) => {
                 let mut inside = inside.clone();
                 inside.chain.push(url.clone());
-                self.sheet(sheet, &url, &inside);
+                self.sheet(&sheet, &url, &inside);
             }
             Err(why) => {
                 self.note(NoteKind::Sheet, place, format!("the sheet `{href}` could not be loaded: {why}"), None);
@@ -80,7 +80,7 @@ impl Collector<'_> {
     }
 
     /// Gets the text behind a URL and parses it.
-    fn fetch(&mut self, url: &Url, encoding: &'static encoding_rs::Encoding) -> Result<Arc<Stylesheet>, String> {
+    fn fetch(&mut self, url: &Url, encoding: &'static encoding_rs::Encoding) -> Result<Read, String> {
         let (name, bytes, charset) = if url.scheme() == "data" {
             let (kind, bytes, charset) = data_url(url).ok_or("the data URL is broken")?;
             if !kind.to_ascii_lowercase().starts_with("text/css") {
@@ -108,7 +108,7 @@ impl Collector<'_> {
         let id = self.sources.add(source);
         let sheet =
             stylesheet::parse(&stylesheet::Input { text: &text, map: OffsetMap::slice(id, 0), quirks: self.quirks });
-        Ok(Arc::new(sheet))
+        Ok(Arc::new(sheet).into())
     }
 }
 

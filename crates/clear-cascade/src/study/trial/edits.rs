@@ -3,6 +3,8 @@
 use std::collections::BTreeMap;
 use std::ops::Range;
 
+use rustc_hash::FxHashSet;
+
 use super::{Change, TrialError};
 use crate::cascade::Origin;
 use crate::document::ElementId;
@@ -108,9 +110,8 @@ impl Edits<'_> {
     /// The end of the last sheet of the page that is on, outside all layers: what stands there comes after all else.
     fn last_sheet(&self) -> Option<(SourceId, u32)> {
         let study = self.study;
-        let on = |e: &SheetEntry| {
-            let number = study.sheets.iter().position(|s| std::ptr::eq(s, e)).map(offset);
-            let own = |r: &FlatRule| Some(r.sheet) == number;
+        let on = |number: u32| {
+            let own = |r: &FlatRule| r.sheet == number;
             let rules = study.rules.iter().filter(|r| own(r) && r.origin == Origin::Author && !r.attached);
             let off = study.off_rules.iter().any(|r| own(r) && study.style_rule(r).group.is_none());
             let mut plain = rules.filter(|r| study.style_rule(r).group.is_none() && r.tree == Some(0));
@@ -120,7 +121,8 @@ impl Edits<'_> {
             let owner = e.owner.map(|o| study.document.element(o));
             owner.is_none_or(|o| !o.is_html("style") && !o.is_html("link"))
         };
-        let entry = study.sheets.iter().rfind(|e| !imported(e) && on(e))?;
+        let mut entries = study.sheets.iter().enumerate();
+        let (_, entry) = entries.rfind(|(i, e)| !imported(e) && on(offset(*i)))?;
         let source = entry.sheet.source;
         if source == study.document.source {
             let owner = entry.owner?;
@@ -154,26 +156,11 @@ impl Edits<'_> {
     /// The rules and at-rules at the top of the sheets of a text: from the first byte to the closing bracket.
     fn rules_of(&self, source: SourceId) -> impl Iterator<Item = Span> + '_ {
         self.study.sheets.iter().filter(move |e| e.sheet.source == source).flat_map(move |e| {
-            let sheet = &e.sheet;
             let base = self.base_of(e);
-            let mut spans = Vec::new();
-            let mut rest = sheet.tokens.all();
-            while let Some(token) = rest.peek() {
-                if token.kind == crate::syntax::Kind::Space {
-                    rest.from += 1;
-                    continue;
-                }
-                let begin = rest;
-                let ends = |t: crate::syntax::Token| {
-                    matches!(t.kind, crate::syntax::Kind::Curly(_))
-                        || (t.kind == crate::syntax::Kind::Semicolon && token.kind == crate::syntax::Kind::AtKeyword)
-                };
-                rest = rest.split_at(ends).1;
-                rest.next();
-                let (start, end) = crate::syntax::Slice { to: rest.from, ..begin }.range();
-                spans.push(Span { source, start: base.at(start), end: base.at(end) });
-            }
-            spans
+            e.sheet.statements().map(move |statement| {
+                let (start, end) = statement.range();
+                Span { source, start: base.at(start), end: base.at(end) }
+            })
         })
     }
 
@@ -300,7 +287,10 @@ impl Edits<'_> {
         let source = self.source(file)?;
         let study = self.study;
         let text = study.sources.get(source);
-        let sheets = || study.sheets.iter().filter(|e| e.sheet.source == source && !self.is_hint(e));
+        let hints = study.rules.iter().filter(|r| r.origin == Origin::PresentationalHint);
+        let hints: FxHashSet<u32> = hints.map(|r| r.sheet).collect();
+        let entries = || study.sheets.iter().enumerate().filter(|(i, _)| !hints.contains(&offset(*i)));
+        let sheets = || entries().map(|(_, e)| e).filter(|e| e.sheet.source == source);
         let declarations = || sheets().flat_map(|e| e.sheet.rules.iter()).flat_map(|r| r.declarations.iter());
         let mut here: Vec<(u32, &Declaration)> = declarations()
             .map(|d| (text.line_column(d.span.start), d))
@@ -378,13 +368,6 @@ impl Edits<'_> {
         Ok(())
     }
 
-    /// Whether a sheet stands for an HTML attribute other than `style`.
-    fn is_hint(&self, entry: &SheetEntry) -> bool {
-        let study = self.study;
-        let number = study.sheets.iter().position(|s| std::ptr::eq(s, entry)).map(offset);
-        study.rules.iter().any(|r| Some(r.sheet) == number && r.origin == Origin::PresentationalHint)
-    }
-
     /// The bytes of a declaration with its semicolon, and the line where nothing else is on it.
     fn whole_declaration(&self, span: Span) -> Range<u32> {
         let text = self.text(span.source);
@@ -452,7 +435,7 @@ impl Edits<'_> {
         }
         if found.is_empty() {
             // By its link, or by the import in another sheet.
-            let url = study.parsed.linked.iter().find(|(_, s)| s.as_ref().is_ok_and(|s| s.source == source));
+            let url = study.parsed.linked.iter().find(|(_, s)| s.as_ref().is_ok_and(|s| s.sheet.source == source));
             let Some(((url, _), _)) = url else {
                 return Err(TrialError::Fixed(file.to_owned(), "nothing in the page brings it"));
             };
@@ -470,7 +453,7 @@ impl Edits<'_> {
                 }
             }
             for entry in &study.sheets {
-                for item in &entry.sheet.items {
+                for (_, item) in &entry.sheet.items {
                     let Item::Import(import) = item else { continue };
                     if entry.base.join(&import.href).ok().as_ref() == Some(url) {
                         let text = self.text(import.span.source);

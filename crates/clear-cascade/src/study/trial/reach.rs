@@ -1,0 +1,102 @@
+//! What the edits of a trial reach: the rest is taken over from the page as it is.
+//!
+//! What comes in: two studies of one page, of which the second has other rules in places. What goes out: for the second, which
+//! elements are taken by a rule that only one of the two has. All others have the values that they had, unless what they inherit
+//! from has not.
+
+use std::ops::Range;
+use std::sync::Arc;
+
+use crate::document::{Document, ElementId};
+use crate::source::offset;
+use crate::study::{FlatRule, Study, index::RuleIndex};
+use crate::style::{Before, Reached};
+
+/// Lets a study take over what is known of the elements of another that the differences between their rules do not reach.
+/// Nothing is taken over where more than these rules may make a difference.
+pub(super) fn take_over(before: &Study, after: &mut Study) {
+    if !only_rules_differ(before, after) {
+        return;
+    }
+    let (old, new) = differing(before, after);
+    let plain = |rule: &FlatRule| rule.tree == Some(0) && !rule.selectors.selectors.is_empty();
+    if !before.rules[old.clone()].iter().chain(&after.rules[new.clone()]).all(plain) {
+        return;
+    }
+    let mut reached = vec![false; before.document.count()];
+    mark(before, old, &mut reached);
+    mark(after, new, &mut reached);
+    mark_in_selects(&before.document, &mut reached);
+    after.styles_mut().take_over(Before { styles: before.styles().clone(), reached });
+}
+
+/// Whether two studies of one page are alike in all but their rules.
+fn only_rules_differ(before: &Study, after: &Study) -> bool {
+    let same_function = |name: &str| match (before.function(name), after.function(name)) {
+        (Some((a, _)), Some((b, _))) => std::ptr::eq(a, b),
+        _ => false,
+    };
+    let defaults = |study: &Study| study.base_select.map(|number| Arc::as_ptr(&study.sheets[number as usize].sheet));
+    // What a container query asks about may be far outside.
+    let asks_around = |study: &Study| study.rules.iter().any(|r| !r.containers.is_empty());
+    Arc::ptr_eq(&before.document, &after.document)
+        && before.document.shadow_count() == 0
+        && before.viewing == after.viewing
+        && before.registrations == after.registrations
+        && before.functions.len() == after.functions.len()
+        && before.functions.keys().all(|name| same_function(name))
+        && defaults(before) == defaults(after)
+        && !asks_around(before)
+        && !asks_around(after)
+}
+
+/// The rules of two studies that only one of them has: all between those that both start with and those that both end with.
+fn differing(before: &Study, after: &Study) -> (Range<usize>, Range<usize>) {
+    let same = |(a, b): (&FlatRule, &FlatRule)| {
+        let (of_a, of_b) = (&before.sheets[a.sheet as usize], &after.sheets[b.sheet as usize]);
+        Arc::ptr_eq(&of_a.sheet, &of_b.sheet)
+            && a.rule == b.rule
+            && (a.origin, a.layer, a.attached, a.tree) == (b.origin, b.layer, b.attached, b.tree)
+            && of_a.owner == of_b.owner
+            && of_a.base == of_b.base
+    };
+    let (a, b) = (&before.rules, &after.rules);
+    let start = a.iter().zip(b).take_while(|pair| same(*pair)).count();
+    let end = a[start..].iter().rev().zip(b[start..].iter().rev()).take_while(|pair| same(*pair)).count();
+    (start..a.len() - end, start..b.len() - end)
+}
+
+/// Marks the elements that some rules of a study take.
+fn mark(study: &Study, rules: Range<usize>, reached: &mut [bool]) {
+    if rules.is_empty() {
+        return;
+    }
+    let index = RuleIndex::new(&study.rules[rules.clone()], &study.viewing.states, study.document.quirks);
+    let matcher = study.matcher();
+    for id in study.document.all_ids() {
+        let place = &mut reached[id.index()];
+        if *place {
+            continue;
+        }
+        let mut found = Vec::new();
+        study.candidates_in(&index, id, &mut |candidate| found.push(candidate.rule as usize + rules.start));
+        found.dedup();
+        let around = Reached::new(study, &matcher, id);
+        *place = found.into_iter().any(|number| {
+            let mut matched = Vec::new();
+            around.by(&study.rules[number], offset(number), &mut matched);
+            !matched.is_empty()
+        });
+    }
+}
+
+/// Marks what is in a `select`, which has defaults by the values of the select (see `style/appearance.rs`).
+fn mark_in_selects(document: &Document, reached: &mut [bool]) {
+    let mut inside = vec![false; document.count()];
+    for id in document.all_ids() {
+        let around = document.flat_parent(id);
+        let within = |e: ElementId| inside[e.index()] || document.element(e).is_html("select");
+        inside[id.index()] = around.is_some_and(within);
+        reached[id.index()] |= inside[id.index()];
+    }
+}
