@@ -1,6 +1,6 @@
 //! Measures the library on a page: everything resolved, one `why` on the open page, one trial, each a median.
 //!
-//! `cargo run --release --example pace -p clear-cascade -- demo/index.html --root demo --times 5` prints a line of JSON.
+//! `cargo run --release --example pace -p clear-cascade -- demo/index.html --root demo --times 5` prints a line of JSON. With `--threads N` it tells what only the resolving takes on so many threads.
 
 use std::collections::HashMap;
 use std::path::Path;
@@ -48,6 +48,13 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         study.resolve_all();
         study
     });
+    if let Some(threads) = option("--threads").and_then(|t| t.parse().ok()) {
+        // Opening takes one thread, whatever is allowed: it is left out.
+        let mut opened: Vec<Study> = (0..times.max(1)).filter_map(|_| Study::open(&texts, path).ok()).collect();
+        let ms = median(times, || opened.pop().inspect(|study| study.resolve_all_on(threads)));
+        println!("{{\"threads\": {threads}, \"resolve_ms\": {ms:.3}}}");
+        return Ok(());
+    }
     let study = Study::open(&texts, path)?;
     study.resolve_all();
     let elements: Vec<ElementId> = study.document().ids().collect();

@@ -117,7 +117,7 @@ impl Loser<'_> {
         let mut out = Vec::new();
         let written = winner.origin == Origin::Author;
         let prelude = self.study.sources.place(self.study.style_rule(self.rule).prelude);
-        if stage == Stage::Order && written && winner.selector.is_some() && self.rule.scopes.is_empty() {
+        if stage == Stage::Order && written && winner.selector.is_some() && self.rule.within.scopes.is_empty() {
             let to = (winner.file.clone(), self.last_line_of_rule(winner));
             let from = (prelude.file.clone(), prelude.line);
             let what = format!("move the rule below {}:{}", winner.file, winner.line);

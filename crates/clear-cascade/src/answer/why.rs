@@ -551,7 +551,7 @@ impl<'s> Contest<'s> {
         let reached = style::Reached::new(study, &matcher, self.element);
         let mut out = Vec::new();
         for rule in &study.off_rules {
-            let Some(off) = rule.off.as_ref().filter(|_| rule.origin == Origin::Author) else {
+            let Some(off) = rule.within.off.as_ref().filter(|_| rule.origin == Origin::Author) else {
                 continue;
             };
             let mut matched = Vec::new();
@@ -565,7 +565,7 @@ impl<'s> Contest<'s> {
             let rule = &study.rules[m.rule as usize];
             if !style::containers_hold(study, study.styles(), rule, self.element, self.pseudo) {
                 let groups = &study.sheets[rule.sheet as usize].sheet.groups;
-                let written = rule.containers.last().map(|g| study.sources.text(groups[*g as usize].span));
+                let written = rule.within.containers.last().map(|g| study.sources.text(groups[*g as usize].span));
                 let reason = format!("`{}` does not hold here", written.unwrap_or("its container query"));
                 out.extend(self.off_contender(rule, m, &reason));
             }
@@ -628,7 +628,7 @@ impl<'s> Contest<'s> {
                 continue;
             };
             let about = id.longhands_of().into_iter().any(|l| Some(self.style.flow.physical(l)) == self.asked.longhand);
-            if let (true, Err(mismatch)) = (about, style::declared_values(sheet, declaration)) {
+            if let (true, Err(mismatch)) = (about, declaration.longhands(sheet)) {
                 let hint = mismatch.hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
                 out.push(format!(
                     "{}: dropped, {}{hint}",

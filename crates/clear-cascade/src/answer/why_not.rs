@@ -88,7 +88,7 @@ impl Study {
         let named = self.named_rule(rule)?;
         let (list, question, off) = match &named {
             Named::Selector(list) => (list, Some(rule), None),
-            Named::Rule(r) => (&*self.style_rule(r).selectors, None, r.off.as_ref()),
+            Named::Rule(r) => (&*self.style_rule(r).selectors, None, r.within.off.as_ref()),
         };
         let matcher = self.matcher();
         let label = self.document.label(element);
@@ -220,16 +220,18 @@ impl Study {
                 None => return Err(self.border(rule, element)),
             }
         };
-        if rule.scopes.is_empty() {
+        if rule.within.scopes.is_empty() {
             return Ok((matcher.with_tree(rule.tree.unwrap_or(0)), subject));
         }
         let sheet = &self.sheets[rule.sheet as usize];
-        let roots = style::scoping_roots(matcher, &sheet.sheet, &rule.scopes, sheet.owner, subject);
+        let roots = style::scoping_roots(matcher, &sheet.sheet, &rule.within.scopes, sheet.owner, subject);
         if let Some(near) = roots.iter().find(|r| r.limit.is_none()) {
             return Ok((matcher.with_scope(near.root), subject));
         }
-        let scope =
-            crate::text::shorten(self.text_of(None, sheet.sheet.groups[rule.scopes[0] as usize].span).trim(), 80);
+        let scope = crate::text::shorten(
+            self.text_of(None, sheet.sheet.groups[rule.within.scopes[0] as usize].span).trim(),
+            80,
+        );
         let label = document.label(subject);
         Err(match roots.iter().find_map(|r| r.limit) {
             Some(limit) if limit == subject => format!("`{label}` is a limit of `{scope}`, and so not in its scope"),

@@ -24,8 +24,9 @@ pub(crate) use rule::Rule;
 pub(crate) use shorthand::{parse, parse_longhands};
 pub use table::id;
 
-use std::collections::HashMap;
 use std::sync::{LazyLock, OnceLock};
+
+use rustc_hash::FxHashMap;
 
 use crate::syntax::Tokens;
 use crate::value::Value;
@@ -63,7 +64,7 @@ pub(crate) struct Row {
 }
 
 /// Properties by name.
-static NAMES: LazyLock<HashMap<&'static str, PropertyId>> = LazyLock::new(|| {
+static NAMES: LazyLock<FxHashMap<&'static str, PropertyId>> = LazyLock::new(|| {
     let index = |i: usize| PropertyId(u16::try_from(i).unwrap_or(u16::MAX));
     table::ROWS.iter().enumerate().map(|(i, r)| (r.name, r.alias.unwrap_or(index(i)))).collect()
 });

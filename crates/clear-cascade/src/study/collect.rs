@@ -47,20 +47,27 @@ pub(crate) struct FlatRule {
     pub(crate) origin: Origin,
     /// The place of its layer.
     pub(crate) layer: LayerId,
-    /// The layer it is in, by its number among the origin's.
-    pub(crate) layer_index: usize,
     /// Whether it is of a `style` attribute.
     pub(crate) attached: bool,
     /// The tree whose elements it is for: 0 for the page, else a shadow tree; nothing where it is for all.
     pub(crate) tree: Option<u32>,
-    /// The `@container` groups around it that ask for styles, as groups of its sheet.
-    pub(crate) containers: Vec<u32>,
     /// Its place among all rules.
     pub(crate) order: u32,
-    /// The innermost `@scope` around it, as a group of its sheet, with those further out behind it.
-    pub(crate) scopes: Vec<u32>,
-    /// Why it is off, where it is.
+    /// What holds where it is written.
+    pub(crate) within: Arc<Within>,
+}
+
+/// What holds for the rules in a group, or at the top of a sheet.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Within {
+    /// The layer, by its number among the origin's.
+    pub(crate) layer: usize,
+    /// Why rules are off, where they are.
     pub(crate) off: Option<Off>,
+    /// The innermost `@scope` around, as a group of the sheet, with those further out behind it.
+    pub(crate) scopes: Vec<u32>,
+    /// The `@container` groups around that ask for styles, as groups of the sheet.
+    pub(crate) containers: Vec<u32>,
 }
 
 /// Why a rule is off: a condition, and where it is written.
@@ -240,7 +247,7 @@ impl Inside {
 
     /// What is defined here for the whole page; nothing where a condition is off, or in a shadow tree, which defines nothing
     /// for others (CSS Properties and Values API 1, §2).
-    fn defined<T>(&self, state: &GroupState, what: T) -> Option<Layered<T>> {
+    fn defined<T>(&self, state: &Within, what: T) -> Option<Layered<T>> {
         let counts = state.off.is_none() && self.tree.is_none_or(|t| t == 0);
         counts.then(|| Layered { list: self.layers(), layer: state.layer, what })
     }
@@ -316,7 +323,8 @@ impl Collector<'_> {
         let entry = || SheetEntry { sheet: sheet.clone(), base: base.clone(), owner: inside.owner };
         // Imports come before all else, so that the sheet's number is known when something else comes.
         let mut number = None;
-        let mut states: Vec<GroupState> = Vec::with_capacity(sheet.groups.len());
+        let top = Arc::new(Within::of(inside));
+        let mut states: Vec<Arc<Within>> = Vec::with_capacity(sheet.groups.len());
         for (statement, item) in &sheet.items {
             if !matches!(item, Item::Import(_)) {
                 number = Some(number.unwrap_or_else(|| self.entered(entry())));
@@ -328,20 +336,19 @@ impl Collector<'_> {
             }
             if left_out.contains(statement) {
                 // Groups are found by their numbers.
-                states.extend(matches!(item, Item::Group(_)).then(GroupState::default));
+                states.extend(matches!(item, Item::Group(_)).then(Arc::default));
                 continue;
             }
-            let state_in = |group: Option<GroupId>| {
-                group.map_or_else(|| GroupState::of(inside), |g: GroupId| states[g.0 as usize].clone())
-            };
+            let state_in = |group: Option<GroupId>| group.map_or(&top, |g: GroupId| &states[g.0 as usize]);
             let number = number.unwrap_or_default();
             match item {
                 Item::Group(id) => {
-                    let state = self.group(sheet, id.0, &states, inside);
-                    states.push(state);
+                    let around = state_in(sheet.groups[id.0 as usize].parent);
+                    let state = self.group(sheet, id.0, around, inside);
+                    states.push(Arc::new(state));
                 }
                 Item::Layers(names, group) => {
-                    let state = state_in(*group);
+                    let state = state_in(*group).clone();
                     for name in names.iter().filter(|_| state.off.is_none()) {
                         self.layers[inside.layers()].enter(state.layer, name);
                     }
@@ -349,15 +356,16 @@ impl Collector<'_> {
                 Item::Import(import) => self.import(import, base, inside),
                 Item::Property(index, group) => {
                     let registration = sheet.registrations[*index as usize].clone();
-                    self.registrations.extend(inside.defined(&state_in(*group), registration));
+                    self.registrations.extend(inside.defined(state_in(*group), registration));
                 }
                 Item::Function(index, group) => {
-                    self.functions.extend(inside.defined(&state_in(*group), (number, *index)));
+                    self.functions.extend(inside.defined(state_in(*group), (number, *index)));
                 }
                 Item::Rule(index) => {
                     let rule = &sheet.rules[*index as usize];
                     let place = (number, *index, rule.selectors.clone());
-                    self.rule(place, inside.origin, inside.tree, state_in(rule.group), false);
+                    let within = state_in(rule.group).clone();
+                    self.rule(place, inside.origin, inside.tree, within, false);
                 }
             }
         }
@@ -392,9 +400,9 @@ impl Collector<'_> {
     }
 
     /// The state inside a group.
-    fn group(&mut self, sheet: &Stylesheet, id: u32, states: &[GroupState], inside: &Inside) -> GroupState {
+    fn group(&mut self, sheet: &Stylesheet, id: u32, around: &Within, inside: &Inside) -> Within {
         let group = &sheet.groups[id as usize];
-        let mut state = group.parent.map_or_else(|| GroupState::of(inside), |p| states[p.0 as usize].clone());
+        let mut state = around.clone();
         let off = |reason: String| Some(Off { reason, span: group.span });
         match &group.kind {
             GroupKind::Media(list) => state.off = state.off.or_else(|| self.off_for(list, group.span)),
@@ -436,7 +444,7 @@ impl Collector<'_> {
         (sheet, rule, selectors): (u32, u32, Arc<SelectorList>),
         origin: Origin,
         tree: Option<u32>,
-        state: GroupState,
+        within: Arc<Within>,
         attached: bool,
     ) {
         let order = offset(self.pending.len());
@@ -446,13 +454,10 @@ impl Collector<'_> {
             selectors,
             origin,
             layer: LayerId::UNLAYERED,
-            layer_index: state.layer,
             attached,
             tree,
-            containers: state.containers,
             order,
-            scopes: state.scopes,
-            off: state.off,
+            within,
         });
     }
 
@@ -463,8 +468,8 @@ impl Collector<'_> {
         let mut off_rules = Vec::new();
         let mut places: HashMap<u32, u32> = HashMap::new();
         for (i, mut rule) in std::mem::take(&mut self.pending).into_iter().enumerate() {
-            rule.layer = orders[layers_of(rule.origin, rule.tree)][rule.layer_index];
-            if rule.off.is_some() {
+            rule.layer = orders[layers_of(rule.origin, rule.tree)][rule.within.layer];
+            if rule.within.off.is_some() {
                 off_rules.push(rule);
             } else {
                 places.insert(offset(i), offset(rules.len()));
@@ -500,20 +505,7 @@ impl Collector<'_> {
     }
 }
 
-/// What holds inside a group.
-#[derive(Clone, Default)]
-struct GroupState {
-    /// The layer.
-    layer: usize,
-    /// Why rules are off.
-    off: Option<Off>,
-    /// The `@scope` groups around, innermost first.
-    scopes: Vec<u32>,
-    /// The `@container` groups around that ask for styles.
-    containers: Vec<u32>,
-}
-
-impl GroupState {
+impl Within {
     /// What holds at the top of a sheet.
     fn of(inside: &Inside) -> Self {
         Self { layer: inside.layer, off: inside.off.clone(), ..Self::default() }

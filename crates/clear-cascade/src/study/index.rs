@@ -143,7 +143,8 @@ impl RuleIndex {
                 if !may_take(selector, states) {
                     continue;
                 }
-                let takes_all = takes_all(selector) && rule.scopes.is_empty() && rule.tree.is_none_or(|t| t == 0);
+                let takes_all =
+                    takes_all(selector) && rule.within.scopes.is_empty() && rule.tree.is_none_or(|t| t == 0);
                 let indexed = Indexed {
                     rule: crate::source::offset(i),
                     selector: crate::source::offset(n),

@@ -12,6 +12,8 @@ pub use trial::{Change, Edit, Trial, TrialError};
 
 use std::borrow::Cow;
 use std::collections::HashMap;
+use std::num::NonZero;
+use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, LazyLock};
 
 use url::Url;
@@ -61,6 +63,9 @@ impl Default for Options {
         Self { viewing: Viewing::default(), defaults: true, author: true, user_sheets: Vec::new(), alternate: None }
     }
 }
+
+/// How many elements a thread takes at once.
+const RUN: usize = 128;
 
 /// A page with all its styles. It never changes: values are worked out when somebody first asks for them, and kept. It can be
 /// shared between threads.
@@ -206,6 +211,31 @@ impl Study {
         }
     }
 
+    /// The same on up to so many threads, which end before it returns. The values are the same as on one.
+    pub fn resolve_all_on(&self, threads: NonZero<usize>) {
+        let count = self.document.count();
+        let runs = count.div_ceil(RUN);
+        if threads.get() == 1 || runs < 2 {
+            return self.resolve_all();
+        }
+        let next = AtomicUsize::new(0);
+        let work = || {
+            let matcher = self.matcher();
+            // Elements near each other have most of what is around them in common.
+            while let Some(run) = Some(next.fetch_add(1, Ordering::Relaxed)).filter(|run| *run < runs) {
+                for id in (run * RUN..count.min((run + 1) * RUN)).map(|i| ElementId(crate::source::offset(i))) {
+                    self.styles.ensure(self, &matcher, id, Wanted::Effective);
+                }
+            }
+        };
+        std::thread::scope(|scope| {
+            for _ in 1..threads.get().min(runs) {
+                scope.spawn(work);
+            }
+            work();
+        });
+    }
+
     /// Whether a rule may give a pseudo-element content.
     pub(crate) fn gives_content(&self, rule: u32) -> bool {
         let about_content = |d: &Declaration| matches!(d.property, Property::Known(id::CONTENT | id::ALL));
@@ -241,7 +271,7 @@ impl Study {
             let list = &self.style_rule(rule).selectors;
             // The host may be a scoping root.
             let crosses = crate::selector::aims_at_host(list)
-                || !rule.scopes.is_empty()
+                || !rule.within.scopes.is_empty()
                 || list.selectors.iter().any(|s| s.slotted.is_some() || !s.parts.is_empty());
             if let Some(tree) = rule.tree.filter(|_| crosses) {
                 found[tree as usize].push(crate::source::offset(i));
@@ -324,7 +354,7 @@ impl Study {
     /// The name of the layer of a rule.
     pub(crate) fn layer_name(&self, rule: &FlatRule) -> Option<&str> {
         let layers = self.layers.get(rule.tree.unwrap_or(0) as usize)?;
-        (rule.layer_index != 0 && rule.origin == Origin::Author).then(|| layers.name(rule.layer_index)).flatten()
+        (rule.within.layer != 0 && rule.origin == Origin::Author).then(|| layers.name(rule.within.layer)).flatten()
     }
 }
 

@@ -229,7 +229,7 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
         }
         let of_tree = self.in_tree_of(rule);
         let matcher = of_tree.as_ref().unwrap_or(self.matcher);
-        let Some(scope) = rule.scopes.first() else {
+        let Some(scope) = rule.within.scopes.first() else {
             if takes(matcher, selector) {
                 f(index, selector, None);
             }
@@ -239,7 +239,7 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
         let key = (rule.sheet, *scope, inside);
         let roots = known.entry(key).or_insert_with(|| {
             let sheet = &self.study.sheets[rule.sheet as usize];
-            let roots = scoping_roots(matcher, &sheet.sheet, &rule.scopes, sheet.owner, inside);
+            let roots = scoping_roots(matcher, &sheet.sheet, &rule.within.scopes, sheet.owner, inside);
             let within = roots.into_iter().filter(|r| r.limit.is_none());
             within.map(|r| (matcher.with_scope(r.root), r.steps)).collect()
         });
@@ -452,7 +452,7 @@ fn in_order<'s>(study: &'s Study, matched: &[&Matched<'_>], wanted: Wanted<'_>) 
         rules
     };
     let all = matches!(wanted, Wanted::All);
-    let mut entries = Vec::with_capacity(32);
+    let mut entries = Vec::with_capacity(64);
     let mut decided = Decided::default();
     for important in [true, false] {
         for (precedence, m, rule) in sorted(important).into_iter().rev() {
@@ -545,21 +545,9 @@ fn each_target<'s>(
     match &declaration.property {
         Property::Custom(name) => f(Target::Custom(name), None),
         Property::Known(_) => {
-            if let Ok(values) = declared_values(sheet, declaration) {
+            if let Ok(values) = declaration.longhands(sheet) {
                 values.iter().rev().for_each(|(p, d)| f(Target::Longhand(*p), Some(d)));
             }
         }
     }
-}
-
-/// What a declaration says for each longhand; read when first asked for, then kept.
-pub(crate) fn declared_values<'s>(
-    sheet: &'s Stylesheet,
-    declaration: &'s Declaration,
-) -> Result<&'s [(PropertyId, Declared)], &'s property::Mismatch> {
-    let read = || match &declaration.property {
-        Property::Known(id) => property::parse(*id, sheet.value(declaration), sheet.quirks),
-        Property::Custom(_) => Ok(Vec::new()),
-    };
-    declaration.declared.get_or_init(read).as_ref().map(Vec::as_slice)
 }

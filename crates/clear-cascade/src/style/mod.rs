@@ -19,8 +19,7 @@ mod winners;
 pub(crate) use cascaded::{Cascaded, Said, cascaded};
 pub(crate) use custom::{InOrder, Sameness};
 pub(crate) use gather::{
-    Across, Entry, Matched, Reached, Target, Wanted, add_entries, declared_values, entries_of, matched_rules,
-    scoping_roots,
+    Across, Entry, Matched, Reached, Target, Wanted, add_entries, entries_of, matched_rules, scoping_roots,
 };
 pub(crate) use query::containers_hold;
 pub(crate) use reading::{Last, Readings};

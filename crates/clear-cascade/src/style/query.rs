@@ -43,7 +43,7 @@ pub(crate) fn containers_hold(
     id: ElementId,
     pseudo: Option<&PseudoElement>,
 ) -> bool {
-    rule.containers.iter().all(|group| {
+    rule.within.containers.iter().all(|group| {
         let sheet = &study.sheets[rule.sheet as usize].sheet;
         let GroupKind::Container(queries) = &sheet.groups[*group as usize].kind else {
             return true;

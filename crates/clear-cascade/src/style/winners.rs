@@ -151,6 +151,12 @@ impl<'w, 's> Work<'w, 's> {
     /// Sets a longhand from the declaration at a place, or one before it.
     fn apply_from(&mut self, property: PropertyId, strongest: Option<usize>) {
         let Some(strongest) = strongest else { return };
+        let entry = &self.entries[strongest];
+        if let (Some(Declared::Value(value)), false) = (entry.declared, property == id::FONT_SIZE) {
+            // Nearly always it is simply said.
+            let value = compute::compute(property, value, &self.env(Some(entry)));
+            return self.style.set(property, value);
+        }
         let style = &self.style;
         let about = self.entries[..=strongest].iter().rev().filter(|e| match e.property {
             Target::Longhand(declared) => declared == property || style.flow.physical(declared) == property,

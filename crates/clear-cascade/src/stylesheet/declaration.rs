@@ -4,7 +4,7 @@ use std::sync::OnceLock;
 
 use super::Stylesheet;
 use crate::document::Name;
-use crate::property::{self, PropertyId};
+use crate::property::{self, Mismatch, PropertyId};
 use crate::source::Span;
 use crate::value::{CustomText, CustomValue, Declared, Wide, substitution};
 
@@ -50,10 +50,17 @@ pub struct Declaration {
     pub important: bool,
     /// The tokens of its value.
     pub(crate) value: (u32, u32),
-    /// Its value, once someone asked for it.
-    pub(crate) declared: OnceLock<Result<Vec<(PropertyId, Declared)>, property::Mismatch>>,
-    /// What it says for a custom property, once someone asked for it.
-    pub(crate) said: OnceLock<CustomDeclared>,
+    /// What its value says, once someone asked for it.
+    pub(super) meaning: OnceLock<Box<Meaning>>,
+}
+
+/// What the value of a declaration says.
+#[derive(Debug)]
+pub(super) enum Meaning {
+    /// This for longhands; why it is dropped, where it is.
+    Longhands(Result<Vec<(PropertyId, Declared)>, Mismatch>),
+    /// This for a custom property.
+    Custom(CustomDeclared),
 }
 
 /// What a declaration says for a custom property.
@@ -70,16 +77,35 @@ pub(crate) enum CustomDeclared {
 }
 
 impl Declaration {
-    /// What it says for its custom property; read when first asked for, then kept.
-    pub(crate) fn custom(&self, sheet: &Stylesheet) -> &CustomDeclared {
-        self.said.get_or_init(|| {
+    /// What it says; read when first asked for, then kept.
+    fn meaning(&self, sheet: &Stylesheet) -> &Meaning {
+        self.meaning.get_or_init(|| {
             let value = sheet.value(self);
-            match (substitution::needed(value), Wide::of(value)) {
-                (Err(_), _) => CustomDeclared::Broken,
-                (Ok(true), _) => CustomDeclared::Substitute,
-                (Ok(false), Some(wide)) => CustomDeclared::Wide(wide),
-                (Ok(false), None) => CustomDeclared::Text(CustomText::new(value.text())),
-            }
+            Box::new(match &self.property {
+                Property::Known(id) => Meaning::Longhands(property::parse(*id, value, sheet.quirks)),
+                Property::Custom(_) => Meaning::Custom(match (substitution::needed(value), Wide::of(value)) {
+                    (Err(_), _) => CustomDeclared::Broken,
+                    (Ok(true), _) => CustomDeclared::Substitute,
+                    (Ok(false), Some(wide)) => CustomDeclared::Wide(wide),
+                    (Ok(false), None) => CustomDeclared::Text(CustomText::new(value.text())),
+                }),
+            })
         })
+    }
+
+    /// What it says for each longhand; nothing for a custom property.
+    pub(crate) fn longhands(&self, sheet: &Stylesheet) -> Result<&[(PropertyId, Declared)], &Mismatch> {
+        match self.meaning(sheet) {
+            Meaning::Longhands(read) => read.as_ref().map(Vec::as_slice),
+            Meaning::Custom(_) => Ok(&[]),
+        }
+    }
+
+    /// What it says for its custom property; for other properties nothing.
+    pub(crate) fn custom(&self, sheet: &Stylesheet) -> &CustomDeclared {
+        match self.meaning(sheet) {
+            Meaning::Custom(said) => said,
+            Meaning::Longhands(_) => &CustomDeclared::Broken,
+        }
     }
 }

@@ -422,9 +422,9 @@ impl<'t> Parser<'t> {
             self.note(NoteKind::Value, bad, message, None);
             return Some(None);
         }
-        let lower = if custom { name.to_string() } else { name.to_ascii_lowercase() };
-        let Some(property) = Property::named(&lower) else {
-            let hint = unknown_property_hint(&lower);
+        let in_lower_case = || Property::named(&name.to_ascii_lowercase()).filter(|_| !custom);
+        let Some(property) = Property::named(&name).or_else(in_lower_case) else {
+            let hint = unknown_property_hint(&name.to_ascii_lowercase());
             self.note(
                 NoteKind::Property,
                 Slice { to: begin.from + 1, ..begin },
@@ -434,15 +434,7 @@ impl<'t> Parser<'t> {
             return Some(None);
         };
         let value = (value.from, value.to);
-        Some(Some(Declaration {
-            property,
-            name: Box::from(&*name),
-            span,
-            important,
-            value,
-            declared: OnceLock::new(),
-            said: OnceLock::new(),
-        }))
+        Some(Some(Declaration { property, name: Box::from(&*name), span, important, value, meaning: OnceLock::new() }))
     }
 
     /// Reads an at-rule.

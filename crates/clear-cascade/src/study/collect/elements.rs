@@ -3,9 +3,11 @@
 //!
 //! HTML Standard, "Links", "The style element"; CSSOM 1, §6.3.1.
 
+use std::sync::Arc;
+
 use url::Url;
 
-use super::{Collector, GroupState, Inside, Off, SheetEntry};
+use super::{Collector, Inside, Off, SheetEntry};
 use crate::cascade::Origin;
 use crate::document::{Document, ElementId, Namespace};
 use crate::source::{OffsetMap, offset};
@@ -193,7 +195,7 @@ impl Collector<'_> {
             if let Item::Rule(index) = item {
                 own.push((id, offset(self.pending.len())));
                 let place = (number, *index, sheet.rules[*index as usize].selectors.clone());
-                self.rule(place, origin, Some(tree), GroupState::default(), attached);
+                self.rule(place, origin, Some(tree), Arc::default(), attached);
             }
         }
         self.sheets.push(SheetEntry { sheet, base: base.clone(), owner: Some(id) });

@@ -115,7 +115,7 @@ impl Edits<'_> {
             let rules = study.rules.iter().filter(|r| own(r) && r.origin == Origin::Author && !r.attached);
             let off = study.off_rules.iter().any(|r| own(r) && study.style_rule(r).group.is_none());
             let mut plain = rules.filter(|r| study.style_rule(r).group.is_none() && r.tree == Some(0));
-            plain.next().is_some_and(|r| r.layer_index == 0) && !off
+            plain.next().is_some_and(|r| r.within.layer == 0) && !off
         };
         let imported = |e: &SheetEntry| {
             let owner = e.owner.map(|o| study.document.element(o));

@@ -38,7 +38,7 @@ fn only_rules_differ(before: &Study, after: &Study) -> bool {
     };
     let defaults = |study: &Study| study.base_select.map(|number| Arc::as_ptr(&study.sheets[number as usize].sheet));
     // What a container query asks about may be far outside.
-    let asks_around = |study: &Study| study.rules.iter().any(|r| !r.containers.is_empty());
+    let asks_around = |study: &Study| study.rules.iter().any(|r| !r.within.containers.is_empty());
     Arc::ptr_eq(&before.document, &after.document)
         && before.document.shadow_count() == 0
         && before.viewing == after.viewing
