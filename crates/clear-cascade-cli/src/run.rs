@@ -2,6 +2,7 @@
 
 use std::ffi::OsString;
 use std::io::{self, Write};
+use std::num::NonZero;
 use std::path::Path;
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
@@ -214,7 +215,7 @@ fn lines(study: &Study, located: Option<&Located>, out: &mut dyn Write) -> Resul
     let mut out = io::BufWriter::with_capacity(1 << 16, out);
     let mut texts = Texts::default();
     if located.is_none() {
-        study.resolve_all();
+        study.resolve_all_on(std::thread::available_parallelism().unwrap_or(NonZero::<usize>::MIN));
     }
     for id in ids {
         let tag = &*document.element(id).name;

@@ -4,15 +4,30 @@
 /// without regard to case. Of several as near, the one that shares more of its letters in their order, from its start on.
 pub(crate) fn nearest<'a>(wanted: &str, names: impl Iterator<Item = &'a str>) -> Option<&'a str> {
     let low = wanted.to_lowercase();
-    let most = (wanted.chars().count() / 3).clamp(1, 3);
-    let near = |name: &str| {
-        let name = name.to_lowercase();
-        (strsim::damerau_levenshtein(&low, &name), strsim::jaro_winkler(&low, &name))
-    };
-    names
-        .filter(|n| *n != wanted)
-        .map(|n| (near(n), n))
-        .filter(|((distance, _), n)| *distance <= most && *distance < n.chars().count())
-        .min_by(|((d1, like1), n1), ((d2, like2), n2)| d1.cmp(d2).then(like2.total_cmp(like1)).then(n1.cmp(n2)))
-        .map(|(_, n)| n)
+    let length = wanted.chars().count();
+    let most = (length / 3).clamp(1, 3);
+    let letters = letters_of(&low);
+    let mut found: Vec<(usize, &str)> = Vec::new();
+    for name in names.filter(|n| *n != wanted) {
+        // A slip adds a letter, leaves one out, or puts one in the place of another: most names are out at a glance.
+        let other = name.chars().count();
+        let strange =
+            || low.is_ascii() && name.is_ascii() && (letters ^ letters_of(name)).count_ones() as usize > 2 * most;
+        if length.abs_diff(other) > most || strange() {
+            continue;
+        }
+        let distance = strsim::damerau_levenshtein(&low, &name.to_lowercase());
+        if distance <= most && distance < other {
+            found.push((distance, name));
+        }
+    }
+    let least = found.iter().map(|(distance, _)| *distance).min()?;
+    let likeness = |name: &str| strsim::jaro_winkler(&low, &name.to_lowercase());
+    let nearest = found.iter().filter(|(distance, _)| *distance == least).map(|(_, n)| (likeness(n), *n));
+    nearest.min_by(|(a, n), (b, m)| b.total_cmp(a).then(n.cmp(m))).map(|(_, n)| n)
+}
+
+/// The letters that a name has, a bit each; several may have one bit.
+fn letters_of(name: &str) -> u64 {
+    name.bytes().fold(0, |letters, b| letters | 1 << (b.to_ascii_lowercase() % 64))
 }
