@@ -37,6 +37,8 @@ pub mod stylesheet;
 pub mod cascade;
 // The sheets of browser defaults.
 mod defaults;
+// A document and its sheets -> rules in order.
+mod page;
 // Rules and elements -> computed values.
 mod style;
 // A page with all its styles.

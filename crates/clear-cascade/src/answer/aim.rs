@@ -69,18 +69,18 @@ impl Study {
 
     /// The candidates that fit what is asked for.
     fn fitting(&self, candidates: &[String], wanted: &[ElementId], not: &[ElementId]) -> Vec<Aim> {
-        let matcher = self.matcher();
+        let matcher = self.page.matcher();
         let mut out = Vec::new();
         for text in candidates {
             let tokens = Tokens::read(text);
-            let map = OffsetMap::slice(self.document.source, 0);
+            let map = OffsetMap::slice(self.page.document.source, 0);
             let Ok(list) = crate::selector::parse_list(tokens.all(), &crate::selector::Context::plain(&map)) else {
                 continue;
             };
             if !wanted.iter().all(|e| matcher.finds(&list, *e)) || not.iter().any(|e| matcher.finds(&list, *e)) {
                 continue;
             }
-            let takes = self.document.ids().filter(|e| matcher.finds(&list, *e)).count();
+            let takes = self.page.document.ids().filter(|e| matcher.finds(&list, *e)).count();
             let specificity = list.selectors.first().map_or([0; 3], |s: &Selector| s.specificity.columns());
             out.push(Aim {
                 selector: text.clone(),
@@ -95,7 +95,7 @@ impl Study {
 
     /// The conditions that one element can be named by.
     fn names(&self, id: ElementId, any_id: bool) -> Vec<String> {
-        let element = self.document.element(id);
+        let element = self.page.document.element(id);
         let name = serialize_identifier(&element.name);
         let mut names = vec![name.clone()];
         for class in &element.classes {
@@ -124,7 +124,7 @@ impl Study {
     fn plain_candidates(&self, id: ElementId, any_id: bool) -> Vec<String> {
         let own = self.names(id, any_id);
         let mut out = own.clone();
-        for (i, ancestor) in self.document.lineage(id).skip(1).enumerate() {
+        for (i, ancestor) in self.page.document.lineage(id).skip(1).enumerate() {
             for outer in self.names(ancestor, any_id) {
                 out.extend(own.iter().map(|own| format!("{outer} {own}")));
                 if i == 0 {
@@ -132,7 +132,7 @@ impl Study {
                 }
             }
         }
-        if let Some(previous) = self.document.element(id).previous {
+        if let Some(previous) = self.page.document.element(id).previous {
             for before in self.names(previous, any_id) {
                 out.extend(own.iter().map(|own| format!("{before} + {own}")));
             }
@@ -142,12 +142,12 @@ impl Study {
 
     /// Candidates by place among siblings, from the nearest ancestor with a name of its own.
     fn positions(&self, id: ElementId) -> Vec<String> {
-        let element = |e: ElementId| self.document.element(e);
+        let element = |e: ElementId| self.page.document.element(e);
         let step =
             |e: ElementId| format!("{}:nth-child({})", serialize_identifier(&element(e).name), element(e).position);
         let mut chain = step(id);
         let mut out = vec![chain.clone()];
-        for ancestor in self.document.lineage(id).skip(1) {
+        for ancestor in self.page.document.lineage(id).skip(1) {
             for name in self.names(ancestor, true) {
                 out.push(format!("{name} > {chain}"));
             }

@@ -70,7 +70,7 @@ impl Settled<'_, '_> {
 
     /// "External, then embedded, then inline is the order."
     fn place_of_sheets(&self, winner: &Entry<'_>, loser: &Entry<'_>) -> Option<String> {
-        let page = self.study.document.source;
+        let page = self.study.page.document.source;
         let embedded = |e: &Entry<'_>| e.declaration.span.source == page;
         (embedded(loser) && !embedded(winner)).then(|| {
             format!(
@@ -92,14 +92,14 @@ impl Settled<'_, '_> {
     /// How far the ancestor is that a selector names last before its subject.
     fn steps_to_ancestor(&self, entry: &Entry<'_>) -> Option<usize> {
         let study = self.study;
-        let rule = study.rules.get(entry.rule as usize)?;
-        let selector = study.style_rule(rule).selectors.selectors.get(entry.selector? as usize)?;
+        let rule = study.page.rules.get(entry.rule as usize)?;
+        let selector = study.page.style_rule(rule).selectors.selectors.get(entry.selector? as usize)?;
         let [.., outer, subject] = selector.compounds.as_slice() else { return None };
         if !matches!(subject.combinator, Combinator::Descendant | Combinator::Child) {
             return None;
         }
-        let matcher = study.matcher();
-        study.document.lineage(self.element).skip(1).position(|e| matcher.compound(outer, e))
+        let matcher = study.page.matcher();
+        study.page.document.lineage(self.element).skip(1).position(|e| matcher.compound(outer, e))
     }
 
     /// "Links do not inherit colour", and that a heavy rule on an ancestor should win over a light one here.
@@ -108,9 +108,9 @@ impl Settled<'_, '_> {
         if !self.inherits || !self.parent_differs || around.precedence.origin != Origin::Author {
             return None;
         }
-        let parent = self.study.document.label(self.study.document.flat_parent(self.element)?);
+        let parent = self.study.page.document.label(self.study.page.document.flat_parent(self.element)?);
         let property = self.property;
-        let link = self.study.document.element(self.element).is_html("a") && property == "color";
+        let link = self.study.page.document.element(self.element).is_html("a") && property == "color";
         if winner.precedence.origin == Origin::Defaults {
             return Some(if link {
                 format!(

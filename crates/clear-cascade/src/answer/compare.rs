@@ -90,11 +90,11 @@ impl Study {
             })
             .collect();
         let parted = || {
-            let outer: HashSet<ElementId> = self.document.flat_lineage(left).collect();
-            self.document.flat_lineage(right).find(|e| outer.contains(e))
+            let outer: HashSet<ElementId> = self.page.document.flat_lineage(left).collect();
+            self.page.document.flat_lineage(right).find(|e| outer.contains(e))
         };
         let parted = if self.url == other.url { parted() } else { None };
-        let (l, r) = (self.document.label(left), other.document.label(right));
+        let (l, r) = (self.page.document.label(left), other.page.document.label(right));
         let mut told: Vec<&str> = differences.iter().map(|d| d.property.as_str()).collect();
         if told.iter().any(|name| !echoes(name)) {
             told.retain(|name| !echoes(name));
@@ -104,7 +104,7 @@ impl Study {
             [_] | [_, _] => format!("`{l}` and `{r}` differ in {} only.", named(&told)),
             all => format!("`{l}` and `{r}` differ in {}.", named(all)),
         };
-        Twins { sentence, parted_at: parted.map(|e| self.document.label(e)), differences }
+        Twins { sentence, parted_at: parted.map(|e| self.page.document.label(e)), differences }
     }
 
     /// How another page, or this one seen in another way, differs from this one; elements are paired by id, then by where
@@ -118,9 +118,11 @@ impl Study {
         for (left, right) in &pairs.found {
             differences((self, *left), (other, *right), &mut known, &mut changes);
         }
-        let told = |s: &Study, e: ElementId| format!("{} {}", s.document.label(e), s.sources.place(s.document.span(e)));
+        let told = |s: &Study, e: ElementId| {
+            format!("{} {}", s.page.document.label(e), s.sources.place(s.page.document.span(e)))
+        };
         let alone = |s: &Study, paired: &HashSet<ElementId>| -> Vec<String> {
-            s.document.ids().filter(|e| !paired.contains(e)).map(|e| told(s, e)).collect()
+            s.page.document.ids().filter(|e| !paired.contains(e)).map(|e| told(s, e)).collect()
         };
         let (only_left, only_right) = (alone(self, &pairs.left), alone(other, &pairs.right));
         let mut elements: Vec<u32> = changes.iter().map(|c| c.element).collect();
@@ -141,10 +143,10 @@ impl Study {
     #[must_use]
     pub fn compare_views(&self, element: ElementId, other: &Study) -> Comparison {
         let mut changes = Vec::new();
-        if other.document.id(element.number()).is_some() {
+        if other.page.document.id(element.number()).is_some() {
             differences((self, element), (other, element), &mut Sameness::default(), &mut changes);
         }
-        let label = self.document.label(element);
+        let label = self.page.document.label(element);
         let mut told: Vec<&str> = changes.iter().filter(|c| !c.echo).map(|c| c.property.as_str()).collect();
         told.sort_by_key(|p| (rank(p), *p));
         told.dedup();
@@ -175,13 +177,13 @@ impl Pairing {
     /// Pairs the elements of two pages.
     fn new(a: &Study, b: &Study) -> Self {
         let mut pairing = Self::default();
-        let (x, y) = (a.document.elements(), b.document.elements());
+        let (x, y) = (a.page.document.elements(), b.page.document.elements());
         let same = x.len() == y.len()
             && x.iter().zip(y).all(|(x, y)| {
                 (&x.name, x.position, &x.id, &x.classes, x.parent) == (&y.name, y.position, &y.id, &y.classes, y.parent)
             });
         if same {
-            a.document.ids().for_each(|id| pairing.pair(id, id, 0));
+            a.page.document.ids().for_each(|id| pairing.pair(id, id, 0));
         } else {
             pairing.by_id(a, b);
             pairing.by_place(a, b);
@@ -204,8 +206,8 @@ impl Pairing {
     fn by_id(&mut self, a: &Study, b: &Study) {
         let once = |s: &Study| {
             let mut ids: BTreeMap<String, Vec<ElementId>> = BTreeMap::new();
-            for id in s.document.ids() {
-                if let Some(name) = &s.document.element(id).id {
+            for id in s.page.document.ids() {
+                if let Some(name) = &s.page.document.element(id).id {
                     ids.entry(name.to_string()).or_default().push(id);
                 }
             }
@@ -229,10 +231,10 @@ impl Pairing {
             if !done.insert(x) {
                 continue;
             }
-            let theirs: Vec<ElementId> = b.document.element(y).child_elements().collect();
+            let theirs: Vec<ElementId> = b.page.document.element(y).child_elements().collect();
             for strict in [true, false] {
                 let mut from = 0;
-                for child in a.document.element(x).child_elements() {
+                for child in a.page.document.element(x).child_elements() {
                     let fits = |o: &ElementId| {
                         let alike = !strict || content(a, child) == content(b, *o);
                         !self.right.contains(o) && same_name(a, child, b, *o) && alike
@@ -247,7 +249,7 @@ impl Pairing {
                 }
             }
             let partner: HashMap<ElementId, ElementId> = self.found.iter().copied().collect();
-            let children = a.document.element(x).child_elements();
+            let children = a.page.document.element(x).child_elements();
             open.extend(children.filter_map(|c| partner.get(&c).map(|p| (c, *p))));
         }
     }
@@ -263,12 +265,12 @@ impl Pairing {
 
 /// Whether two elements have the same name.
 fn same_name(a: &Study, x: ElementId, b: &Study, y: ElementId) -> bool {
-    a.document.element(x).name == b.document.element(y).name
+    a.page.document.element(x).name == b.page.document.element(y).name
 }
 
 /// What an element is told by: its classes and the text straight in it.
 fn content(study: &Study, id: ElementId) -> (Vec<String>, String) {
-    let element = study.document.element(id);
+    let element = study.page.document.element(id);
     let text = element.children.iter().filter_map(|c| if let Child::Text(t) = c { Some(t.trim()) } else { None });
     (element.classes.iter().map(ToString::to_string).collect(), text.collect())
 }

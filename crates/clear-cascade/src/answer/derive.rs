@@ -2,14 +2,16 @@
 
 mod put_in;
 
+use super::About;
 use super::why::Asked;
 use crate::document::ElementId;
+use crate::property::Declared;
 use crate::property::{self, PropertyId, id};
 use crate::study::Study;
-use crate::style::{Entry, Style, Subject, Target, substituted_text};
+use crate::style::substitution::Failure;
+use crate::style::{Entry, Style, Target, substituted_text};
 use crate::syntax::{Kind, Slice, Token, Tokens, number_text};
-use crate::value::substitution::Failure;
-use crate::value::{Context, Declared, Unit, Value, Wide, any_numeric, color};
+use crate::value::{Context, Unit, Value, Wide, any_numeric, color};
 
 /// What is said of a value that grows without end.
 pub(super) const CUT_OFF: &str = "what its `var()`s put in grows beyond 65,536 bytes or 64 levels; it was cut off there, so the declaration is invalid here and counts as `unset`";
@@ -48,8 +50,8 @@ impl Steps {
 }
 
 /// The steps for the declaration that gives the value.
-pub(super) fn steps(subject: &Subject<'_>, entry: &Entry<'_>, asked: &Asked, style: &Style, value: &str) -> Steps {
-    let written = subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
+pub(super) fn steps(subject: &About<'_>, entry: &Entry<'_>, asked: &Asked, style: &Style, value: &str) -> Steps {
+    let written = subject.study.page.sheets[entry.sheet as usize].sheet.value(entry.declaration);
     let mut all = Steps::default();
     let steps = &mut all.put_in;
     let mut text = written.text().to_owned();
@@ -73,7 +75,7 @@ pub(super) fn steps(subject: &Subject<'_>, entry: &Entry<'_>, asked: &Asked, sty
         return all;
     }
     let plain = property::parse_longhands(written_property, Tokens::read(&text).all().trim(), false);
-    let quirks = plain.is_err() && subject.study.sheets[entry.sheet as usize].sheet.quirks;
+    let quirks = plain.is_err() && subject.study.page.sheets[entry.sheet as usize].sheet.quirks;
     if quirks && let Some(meant) = property::meant(written_property, Tokens::read(&text).all().trim()) {
         steps.push(format!(
             "`{}` stands for `{}`: the page is in quirks mode, where the unit of a length or the `#` of a colour may be missing",
@@ -136,15 +138,15 @@ pub(super) fn steps(subject: &Subject<'_>, entry: &Entry<'_>, asked: &Asked, sty
 
 /// What is put in for the functions of a value; gives the value with that, where there is something to put in.
 fn substitution_steps(
-    subject: &Subject<'_>,
+    subject: &About<'_>,
     entry: &Entry<'_>,
     style: &Style,
     steps: &mut Vec<String>,
 ) -> Option<String> {
-    let written = subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
+    let written = subject.study.page.sheets[entry.sheet as usize].sheet.value(entry.declaration);
     put_in::variables(subject, written, steps);
     put_in::calls(subject, written, style, steps);
-    match substituted_text(subject, entry, style) {
+    match substituted_text(&subject.computed(), entry, style) {
         Ok(found) => {
             if found.trim() != written.text() {
                 steps.push(format!("put in: `{}`", crate::text::shorten(&found, 120)));
@@ -163,17 +165,17 @@ fn substitution_steps(
 }
 
 /// The steps for a custom property: what is put in, and what `@property` makes of it.
-fn custom_steps(subject: &Subject<'_>, entry: &Entry<'_>, asked: &Asked, style: &Style, value: &str) -> Vec<String> {
+fn custom_steps(subject: &About<'_>, entry: &Entry<'_>, asked: &Asked, style: &Style, value: &str) -> Vec<String> {
     let study = subject.study;
-    let written = study.sheets[entry.sheet as usize].sheet.value(entry.declaration);
+    let written = study.page.sheets[entry.sheet as usize].sheet.value(entry.declaration);
     let mut steps = Vec::new();
     put_in::variables(subject, written, &mut steps);
     put_in::calls(subject, written, style, &mut steps);
-    let found = substituted_text(subject, entry, style);
+    let found = substituted_text(&subject.computed(), entry, style);
     if matches!(found, Err(Failure::CutOff)) {
         steps.push(CUT_OFF.to_owned());
     }
-    if let (Some(syntax), Ok(found)) = (study.custom_syntax(&asked.name), found)
+    if let (Some(syntax), Ok(found)) = (study.page.custom_syntax(&asked.name), found)
         && Wide::of(Tokens::read(&found).all()).is_none()
     {
         let found = found.trim();
@@ -211,13 +213,17 @@ fn consists_of(list: &str, value: &str) -> bool {
 }
 
 /// The element that values are inherited from.
-fn parent_of(subject: &Subject<'_>) -> Option<ElementId> {
-    if subject.pseudo.is_some() { Some(subject.element) } else { subject.study.document.flat_parent(subject.element) }
+fn parent_of(subject: &About<'_>) -> Option<ElementId> {
+    if subject.pseudo.is_some() {
+        Some(subject.element)
+    } else {
+        subject.study.page.document.flat_parent(subject.element)
+    }
 }
 
 /// An element as it is told, or that there is none.
 fn name_of(study: &Study, element: Option<ElementId>) -> String {
-    let label = element.map(|e| format!("`{}`", study.document.label(e)));
+    let label = element.map(|e| format!("`{}`", study.page.document.label(e)));
     label.unwrap_or_else(|| "no parent: the initial value".to_owned())
 }
 
@@ -227,7 +233,7 @@ fn font_size_of(study: &Study, element: Option<ElementId>) -> f64 {
 }
 
 /// What the units in a property's value are relative to.
-fn context_of(subject: &Subject<'_>, property: PropertyId, style: &Style) -> Context {
+fn context_of(subject: &About<'_>, property: PropertyId, style: &Style) -> Context {
     let font_size = match property {
         id::FONT_SIZE => font_size_of(subject.study, parent_of(subject)),
         _ => style.context.font_size,
@@ -238,7 +244,7 @@ fn context_of(subject: &Subject<'_>, property: PropertyId, style: &Style) -> Con
 /// A number of a unit in the unit that values are computed in, and as a product with whose size it is, where it is relative
 /// to one.
 fn conversion(
-    subject: &Subject<'_>,
+    subject: &About<'_>,
     property: PropertyId,
     style: &Style,
     n: f64,
@@ -253,7 +259,7 @@ fn conversion(
             format!("font-size of the parent, {}{set}", name_of(study, parent))
         }
         (Unit::Em, _) => {
-            format!("font-size of `{}`{}", study.document.label(subject.element), set_at(study, subject.element))
+            format!("font-size of `{}`{}", study.page.document.label(subject.element), set_at(study, subject.element))
         }
         _ => to.to_owned(),
     });
@@ -264,7 +270,7 @@ fn conversion(
 
 /// The arithmetic from a specified to a computed value.
 fn arithmetic(
-    subject: &Subject<'_>,
+    subject: &About<'_>,
     property: PropertyId,
     part: &str,
     style: &Style,
@@ -306,7 +312,7 @@ fn arithmetic(
 
 /// The steps for a value of one number or keyword that means something of its own; nothing for others.
 fn one_component(
-    subject: &Subject<'_>,
+    subject: &About<'_>,
     property: PropertyId,
     all: Slice<'_>,
     style: &Style,
@@ -317,7 +323,7 @@ fn one_component(
     let (study, parent) = (subject.study, parent_of(subject));
     let own_size = || {
         let size = number_text(style.context.font_size);
-        format!("{size}px (font-size of `{}`)", study.document.label(subject.element))
+        format!("{size}px (font-size of `{}`)", study.page.document.label(subject.element))
     };
     let size_of_parent = || {
         let (size, set) = (font_size_of(study, parent), parent.map(|p| set_at(study, p)).unwrap_or_default());
@@ -381,7 +387,7 @@ struct Product<'p> {
 }
 
 /// What each number with a relative unit in a value comes to, each once.
-fn products<'p>(subject: &Subject<'_>, property: PropertyId, part: &'p str, style: &Style) -> Vec<Product<'p>> {
+fn products<'p>(subject: &About<'_>, property: PropertyId, part: &'p str, style: &Style) -> Vec<Product<'p>> {
     let tokens = Tokens::read(part);
     let mut found: Vec<Product<'p>> = Vec::new();
     for token in &tokens.list {
@@ -399,7 +405,7 @@ fn products<'p>(subject: &Subject<'_>, property: PropertyId, part: &'p str, styl
 
 /// The steps of an expression: what each relative unit comes to, what each function inside does, and what is left.
 fn calculation(
-    subject: &Subject<'_>,
+    subject: &About<'_>,
     property: PropertyId,
     part: &str,
     style: &Style,

@@ -398,7 +398,7 @@ impl Study {
     /// were not written are left out.
     #[must_use]
     pub fn without_effect(&self, element: ElementId) -> Vec<NoEffect> {
-        let document = &self.document;
+        let document = &self.page.document;
         let node = document.element(element);
         let style = self.style(element);
         let item = |e: ElementId| self.style(e).get(id::DISPLAY).text().contains("list-item");

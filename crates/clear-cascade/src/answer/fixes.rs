@@ -5,8 +5,9 @@ use serde::Serialize;
 use super::why::{Contender, Outcome, Why};
 use crate::cascade::{Origin, Stage};
 use crate::document::ElementId;
+use crate::page::FlatRule;
 use crate::selector::Simple;
-use crate::study::{Change, FlatRule, Study};
+use crate::study::{Change, Study};
 use crate::stylesheet::Declaration;
 use crate::syntax::serialize_identifier;
 
@@ -116,7 +117,7 @@ impl Loser<'_> {
     fn candidates(&self, own: &Contender, winner: &Contender, stage: Stage) -> Vec<(String, Vec<Change>)> {
         let mut out = Vec::new();
         let written = winner.origin == Origin::Author;
-        let prelude = self.study.sources.place(self.study.style_rule(self.rule).prelude);
+        let prelude = self.study.sources.place(self.study.page.style_rule(self.rule).prelude);
         if stage == Stage::Order && written && winner.selector.is_some() && self.rule.within.scopes.is_empty() {
             let to = (winner.file.clone(), self.last_line_of_rule(winner));
             let from = (prelude.file.clone(), prelude.line);
@@ -165,7 +166,7 @@ impl Loser<'_> {
     /// The line behind the rule that a contender is in.
     fn last_line_of_rule(&self, contender: &Contender) -> u32 {
         let study = self.study;
-        let mut rules = study.rules.iter().map(|r| study.style_rule(r));
+        let mut rules = study.page.rules.iter().map(|r| study.page.style_rule(r));
         let at = |d: &Declaration| study.sources.place(d.span);
         let holds = |d: &Declaration| {
             let place = at(d);
@@ -189,7 +190,7 @@ impl Loser<'_> {
     fn heavier_selectors(&self, own: &Contender) -> Vec<(String, String)> {
         let study = self.study;
         let Some(selector) = own.selector.as_deref().filter(|s| !s.contains("::")) else { return Vec::new() };
-        let element = study.document.element(self.element);
+        let element = study.page.document.element(self.element);
         let Ok(list) = study.parse_selector(selector) else { return Vec::new() };
         let used = |test: &dyn Fn(&Simple) -> bool| {
             list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts).any(|p| test(&p.simple))
@@ -204,8 +205,8 @@ impl Loser<'_> {
         for class in &fresh {
             out.push((format!("{selector}.{class}"), format!("with the class `{class}`, which the element has")));
         }
-        for ancestor in study.document.lineage(self.element).skip(1).take(6) {
-            let outer = study.document.element(ancestor);
+        for ancestor in study.page.document.lineage(self.element).skip(1).take(6) {
+            let outer = study.page.document.element(ancestor);
             for class in &outer.classes {
                 let class = serialize_identifier(class);
                 if !used(&|s| matches!(s, Simple::Class(n) if **n == *class)) {
@@ -223,8 +224,8 @@ impl Loser<'_> {
             ));
         }
         if out.is_empty() {
-            for ancestor in study.document.lineage(self.element).skip(1).take(3) {
-                let name = &study.document.element(ancestor).name;
+            for ancestor in study.page.document.lineage(self.element).skip(1).take(3) {
+                let name = &study.page.document.element(ancestor).name;
                 out.push((format!("{name} {selector}"), format!("inside `{name}`, where the element is")));
             }
         }
@@ -238,7 +239,7 @@ impl Loser<'_> {
     /// The selectors of the rule with the one that takes the element replaced.
     fn with_selector(&self, own: &Contender, by: &str) -> String {
         let study = self.study;
-        let list = &study.style_rule(self.rule).selectors.selectors;
+        let list = &study.page.style_rule(self.rule).selectors.selectors;
         let texts = list.iter().map(|s| study.sources.text(s.span).trim().to_owned());
         let own = own.selector.as_deref().unwrap_or_default();
         texts.map(|t| if t == own { by.to_owned() } else { t }).collect::<Vec<_>>().join(", ")

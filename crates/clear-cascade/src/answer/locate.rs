@@ -92,12 +92,12 @@ impl Study {
         if list.selectors.iter().any(|s| s.slotted.is_some() || !s.parts.is_empty()) {
             return Err(LocateError::OtherTree { name: selector.trim().to_owned() });
         }
-        let matcher = self.matcher();
-        let mut found: Vec<ElementId> = self.document.ids().filter(|e| matcher.finds(&list, *e)).collect();
+        let matcher = self.page.matcher();
+        let mut found: Vec<ElementId> = self.page.document.ids().filter(|e| matcher.finds(&list, *e)).collect();
         if found.is_empty() {
             // What is nowhere on the page may be in a shadow tree.
-            let inside = self.document.all_ids().skip(self.document.elements().len());
-            let tree = |e: ElementId| self.document.element(e).tree;
+            let inside = self.page.document.all_ids().skip(self.page.document.elements().len());
+            let tree = |e: ElementId| self.page.document.element(e).tree;
             found = inside.filter(|e| matcher.with_tree(tree(*e)).finds(&list, *e)).collect();
         }
         if found.is_empty() {
@@ -109,7 +109,7 @@ impl Study {
     /// Parses a selector that comes with a question.
     pub(crate) fn parse_selector(&self, text: &str) -> Result<SelectorList, LocateError> {
         let tokens = Tokens::read(text);
-        let map = OffsetMap::slice(self.document.source, 0);
+        let map = OffsetMap::slice(self.page.document.source, 0);
         selector::parse_list(tokens.all(), &selector::Context::plain(&map))
             .map_err(|error| LocateError::Selector { error, text: text.to_owned() })
     }
@@ -128,8 +128,8 @@ impl Study {
             _ => (name, None),
         };
         if let Some(number) = plain.strip_prefix('@').and_then(|n| n.parse::<u32>().ok()) {
-            let last = crate::source::offset(self.document.count()) - 1;
-            let element = self.document.id(number).ok_or(LocateError::Number { number, last })?;
+            let last = crate::source::offset(self.page.document.count()) - 1;
+            let element = self.page.document.id(number).ok_or(LocateError::Number { number, last })?;
             return Ok(Located { elements: vec![element], pseudo });
         }
         if let Some((file, line, column)) = as_place(plain) {
@@ -145,7 +145,7 @@ impl Study {
 
     /// The element written at a place: the one whose start tag is there, else the innermost around it.
     fn at_place(&self, file: &str, line: u32, column: Option<u32>) -> Result<Vec<ElementId>, LocateError> {
-        let page = self.sources.get(self.document.source);
+        let page = self.sources.get(self.page.document.source);
         if !page.name.ends_with(file.trim_start_matches("./")) && !file.ends_with(&page.name) {
             return Err(LocateError::OtherFile { given: file.to_owned(), page: page.name.clone() });
         }
@@ -153,8 +153,8 @@ impl Study {
         let Some((start, end)) = page.line_range(line) else {
             return Err(nothing);
         };
-        let written = |e: &ElementId| self.document.element(*e).tag;
-        let tagged = || self.document.all_ids().filter_map(|e| written(&e).map(|t| (e, t)));
+        let written = |e: &ElementId| self.page.document.element(*e).tag;
+        let tagged = || self.page.document.all_ids().filter_map(|e| written(&e).map(|t| (e, t)));
         if let Some(column) = column {
             let text = &page.text[start as usize..end as usize];
             let at = start
@@ -174,7 +174,7 @@ impl Study {
 
     /// The name on the page that is nearest to one in a selector that takes nothing.
     pub(crate) fn nearest_name(&self, list: &SelectorList) -> Option<String> {
-        let elements = self.document.elements();
+        let elements = self.page.document.elements();
         for part in list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts) {
             let (kind, dot, name, known): (_, _, _, Vec<&str>) = match &part.simple {
                 Simple::Class(n) => {

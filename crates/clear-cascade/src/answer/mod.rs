@@ -37,7 +37,7 @@ use crate::document::ElementId;
 use crate::property::PropertyId;
 use crate::selector::PseudoElement;
 use crate::study::Study;
-use crate::style::{InOrder, Style, is_generated};
+use crate::style::{InOrder, Style, Subject, is_generated};
 use crate::value::Value;
 
 impl Study {
@@ -71,7 +71,7 @@ impl Study {
     /// The pseudo-elements of an element that are there to be styled.
     fn boxes(&self, element: ElementId) -> impl Iterator<Item = &(PseudoElement, Arc<Style>)> {
         let of = self.style(element);
-        let node = self.document.element(element);
+        let node = self.page.document.element(element);
         self.styles().pseudos(element).iter().filter(move |(name, style)| is_generated(name, style, of, node))
     }
 
@@ -79,22 +79,39 @@ impl Study {
     #[doc(hidden)]
     #[must_use]
     pub fn index_agrees(&self) -> bool {
-        let matcher = self.matcher();
-        self.document.ids().all(|id| {
+        let matcher = self.page.matcher();
+        self.page.document.ids().all(|id| {
             let mut plain = Vec::new();
-            let tree = self.document.element(id).tree;
-            let here = |rule: &crate::study::FlatRule| rule.tree.is_none_or(|t| t == tree);
-            let reached = crate::style::Reached::new(self, &matcher, id);
-            for (number, rule) in self.rules.iter().enumerate().filter(|(_, r)| here(r)) {
+            let tree = self.page.document.element(id).tree;
+            let here = |rule: &crate::page::FlatRule| rule.tree.is_none_or(|t| t == tree);
+            let reached = crate::style::Reached::new(&self.page, &matcher, id);
+            for (number, rule) in self.page.rules.iter().enumerate().filter(|(_, r)| here(r)) {
                 reached.by(rule, crate::source::offset(number), &mut plain);
             }
-            let own = |rule: &u32| self.own_rules.get(&id).is_some_and(|o| o.contains(rule));
-            let fast = crate::style::matched_rules(self, &matcher, id)
+            let own = |rule: &u32| self.page.own_rules.get(&id).is_some_and(|o| o.contains(rule));
+            let fast = crate::style::matched_rules(&self.page, &matcher, id)
                 .into_iter()
                 .map(|m| m.rule)
-                .filter(|r| !own(r) && here(&self.rules[*r as usize]));
+                .filter(|r| !own(r) && here(&self.page.rules[*r as usize]));
             fast.eq(plain.into_iter().map(|m| m.rule))
         })
+    }
+}
+
+/// What is told of: an element, or a pseudo-element of it.
+struct About<'s> {
+    /// The study.
+    study: &'s Study,
+    /// The element.
+    element: ElementId,
+    /// The pseudo-element.
+    pseudo: Option<&'s PseudoElement>,
+}
+
+impl<'s> About<'s> {
+    /// The same as what values are computed for.
+    fn computed(&self) -> Subject<'s> {
+        self.study.subject(self.element, self.pseudo)
     }
 }
 

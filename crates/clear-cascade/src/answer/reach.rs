@@ -6,9 +6,10 @@ use super::locate::LocateError;
 use super::rules::Named;
 use super::why_not::Fate;
 use crate::document::ElementId;
+use crate::page::FlatRule;
 use crate::selector::{SelectorList, Specificity};
 use crate::source::Place;
-use crate::study::{FlatRule, Study};
+use crate::study::Study;
 
 /// What a selector hits on a page.
 #[derive(Clone, Debug, Serialize)]
@@ -86,17 +87,17 @@ impl Study {
         let named = self.named_rule(text)?;
         let (list, question) = match &named {
             Named::Selector(list) => (list, Some(text)),
-            Named::Rule(rule) => (&*self.style_rule(rule).selectors, None),
+            Named::Rule(rule) => (&*self.page.style_rule(rule).selectors, None),
         };
-        let matcher = self.matcher();
+        let matcher = self.page.matcher();
         let taken: Vec<ElementId> = match &named {
-            Named::Rule(rule) => self.document.all_ids().filter(|e| self.rule_takes(&matcher, rule, *e)).collect(),
-            Named::Selector(_) => self.document.ids().filter(|e| matcher.finds(list, *e)).collect(),
+            Named::Rule(rule) => self.page.document.all_ids().filter(|e| self.rule_takes(&matcher, rule, *e)).collect(),
+            Named::Selector(_) => self.page.document.ids().filter(|e| matcher.finds(list, *e)).collect(),
         };
         let hit = |e: &ElementId| Hit {
             element: e.number(),
-            label: self.document.label(*e),
-            at: self.sources.place(self.document.span(*e)),
+            label: self.page.document.label(*e),
+            at: self.sources.place(self.page.document.span(*e)),
         };
         let heaviest = list.selectors.iter().map(|s| s.specificity).max().unwrap_or_default();
         let parts = list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
@@ -123,7 +124,7 @@ impl Study {
 
     /// States in selectors that are off as the page is seen.
     pub(super) fn off_states(&self, list: &SelectorList) -> Vec<String> {
-        let states = &self.viewing.states;
+        let states = &self.page.viewing.states;
         let asked = |note: &str| {
             let on = |name: &str, list: &[ElementId]| !list.is_empty() && note.starts_with(&format!("`:{name}"));
             on("hover", &states.hover)

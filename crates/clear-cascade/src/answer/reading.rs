@@ -5,11 +5,12 @@ use serde::Serialize;
 use super::why::From;
 use crate::cascade::Origin;
 use crate::document::ElementId;
+use crate::property::Declared;
 use crate::property::PropertyId;
 use crate::source::Place;
 use crate::study::Study;
 use crate::style::{self, Target};
-use crate::value::{Declared, Wide};
+use crate::value::Wide;
 
 /// A value and who gave it.
 #[derive(Clone, Debug, Serialize)]
@@ -36,7 +37,7 @@ impl Study {
     pub fn read(&self, element: ElementId) -> Vec<Reading> {
         let style = self.style(element);
         let (_, entries) = self.entries(element, None);
-        let parent = self.document.flat_lineage(element).nth(1).map(|p| self.style(p));
+        let parent = self.page.document.flat_lineage(element).nth(1).map(|p| self.style(p));
         let mut readings = Vec::new();
         let mut longhands: Vec<PropertyId> =
             PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p).collect();
@@ -97,7 +98,7 @@ impl Study {
             }
             (_, From::Inherited) => {
                 let giver = self.giver(element, property, &value);
-                (None, self.document.label(giver), Some(self.sources.place(self.document.span(giver))))
+                (None, self.page.document.label(giver), Some(self.sources.place(self.page.document.span(giver))))
             }
             _ => (None, String::new(), None),
         };
@@ -107,7 +108,7 @@ impl Study {
     /// The nearest ancestor that a value is inherited from: the outermost in the chain of elements that do not set it.
     fn giver(&self, element: ElementId, property: &str, value: &str) -> ElementId {
         let mut giver = element;
-        for ancestor in self.document.flat_lineage(element).skip(1) {
+        for ancestor in self.page.document.flat_lineage(element).skip(1) {
             if self.value(ancestor, property).as_deref() != Some(value) {
                 break;
             }

@@ -3,9 +3,10 @@
 use super::locate::{LocateError, as_place};
 use crate::cascade::Origin;
 use crate::document::ElementId;
+use crate::page::FlatRule;
 use crate::selector::{Matcher, SelectorList};
 use crate::source::Span;
-use crate::study::{FlatRule, Study};
+use crate::study::Study;
 
 /// A rule that a question is about.
 pub(crate) enum Named<'s> {
@@ -40,14 +41,14 @@ impl Study {
     /// were dropped are left out.
     #[must_use]
     pub fn declarations(&self) -> Vec<Written> {
-        let rules = self.rules.iter().chain(&self.off_rules).filter(|r| r.origin == Origin::Author);
-        let all = rules.flat_map(|r| self.style_rule(r).declarations.iter().map(move |d| (r, d)));
+        let rules = self.page.rules.iter().chain(&self.page.off_rules).filter(|r| r.origin == Origin::Author);
+        let all = rules.flat_map(|r| self.page.style_rule(r).declarations.iter().map(move |d| (r, d)));
         let mut found: Vec<Written> = all
             .map(|(rule, d)| {
                 let (place, source) = (self.sources.place(d.span), self.sources.get(d.span.source));
                 Written {
                     property: d.name.to_string(),
-                    value: self.sheets[rule.sheet as usize].sheet.value(d).text().to_owned(),
+                    value: self.page.sheets[rule.sheet as usize].sheet.value(d).text().to_owned(),
                     file: place.file,
                     line: place.line,
                     column: place.column,
@@ -71,7 +72,7 @@ impl Study {
         };
         let nothing = || LocateError::NoRule { file: file.to_owned(), line };
         let inside = |rule: &&FlatRule| {
-            let style_rule = self.style_rule(rule);
+            let style_rule = self.page.style_rule(rule);
             let source = self.sources.get(style_rule.prelude.source);
             let same = source.name == file || source.name.ends_with(&format!("/{}", file.trim_start_matches("./")));
             let last = style_rule.declarations.last().map_or(style_rule.prelude, |d| d.span);
@@ -79,12 +80,17 @@ impl Study {
                 (source.line_column(style_rule.prelude.start), source.line_column(last.end));
             same && (first..=last).contains(&line) && (line > first || column.is_none_or(|c| c >= from))
         };
-        let all =
-            || self.rules.iter().chain(&self.off_rules).filter(|r| !self.style_rule(r).selectors.selectors.is_empty());
+        let all = || {
+            self.page
+                .rules
+                .iter()
+                .chain(&self.page.off_rules)
+                .filter(|r| !self.page.style_rule(r).selectors.selectors.is_empty())
+        };
         // Of rules on one line, the last that starts before the column; without a column the first that starts there.
         let found: Vec<&FlatRule> = all().filter(inside).collect();
         let starts = |r: &&&FlatRule| {
-            let prelude = self.style_rule(r).prelude;
+            let prelude = self.page.style_rule(r).prelude;
             self.sources.get(prelude.source).line_column(prelude.start).0 == line
         };
         let chosen = if column.is_some() { found.last() } else { found.iter().find(starts).or(found.last()) };
@@ -100,15 +106,10 @@ impl Study {
         Ok(self.parse_selector(selector)?.to_string())
     }
 
-    /// The style rule behind a rule's place in the cascade.
-    pub(crate) fn style_rule(&self, rule: &FlatRule) -> &crate::stylesheet::StyleRule {
-        &self.sheets[rule.sheet as usize].sheet.rules[rule.rule as usize]
-    }
-
     /// Whether a rule takes an element or a pseudo-element of it, in its scopes and trees.
     pub(crate) fn rule_takes(&self, matcher: &Matcher<'_>, rule: &FlatRule, element: ElementId) -> bool {
         let mut matched = Vec::new();
-        crate::style::Reached::new(self, matcher, element).by(rule, u32::MAX, &mut matched);
+        crate::style::Reached::new(&self.page, matcher, element).by(rule, u32::MAX, &mut matched);
         !matched.is_empty()
     }
 

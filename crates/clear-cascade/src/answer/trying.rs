@@ -109,7 +109,7 @@ impl Study {
         let (mut found, mut known) = (Vec::new(), Sameness::default());
         self.resolve_all();
         trial.study.resolve_all();
-        for id in self.document.all_ids() {
+        for id in self.page.document.all_ids() {
             let Some(then) = trial.element(id) else { continue };
             differences((self, id), (&trial.study, then), &mut known, &mut found);
         }
@@ -128,7 +128,7 @@ impl Study {
                     reasons.extend(self.no_effect_of_cut(&place));
                 }
                 Change::Class { class, on, elements } => {
-                    let has = |e: &ElementId| self.document.element(*e).classes.iter().any(|c| **c == **class);
+                    let has = |e: &ElementId| self.page.document.element(*e).classes.iter().any(|c| **c == **class);
                     let (all, none) = (elements.iter().all(has), !elements.iter().any(has));
                     reasons.push(match (on, all, none) {
                         (true, true, _) => format!("the class `{class}` is there already"),
@@ -157,7 +157,7 @@ impl Study {
             let hint = reach.hint.map(|h| format!(": {h}")).unwrap_or_default();
             return Some(format!("`{selector}` takes no element of the page{hint}"));
         }
-        let element = trial.study.document.id(reach.elements[0].element)?;
+        let element = trial.study.page.document.id(reach.elements[0].element)?;
         let squeezed = |t: &str| t.split_whitespace().collect::<String>();
         let said = squeezed(text);
         let own = |c: &super::why::Contender| {
@@ -183,7 +183,7 @@ fn lost(study: &Study, element: ElementId, is_it: &dyn Fn(&super::why::Contender
     for property in BY_NAME.iter() {
         let Ok(why) = study.why(element, property.name()) else { continue };
         if let Some(own) = why.contenders.iter().find(|c| is_it(c)) {
-            let label = study.document.label(element);
+            let label = study.page.document.label(element);
             if own.outcome == Outcome::Won {
                 return Some(format!("`{}` of `{label}` is {} without it too", own.property, why.value));
             }
@@ -288,8 +288,8 @@ fn between(
         }
         found.push(Changed {
             element: id.number(),
-            label: a.document.label(id),
-            at: a.sources.place(a.document.span(id)).to_string(),
+            label: a.page.document.label(id),
+            at: a.sources.place(a.page.document.span(id)).to_string(),
             pseudo: pseudo.map(ToString::to_string),
             property: property.to_owned(),
             before: before.to_owned(),
@@ -357,9 +357,9 @@ impl<'s> Causes<'s> {
             return (self.name(winner), false);
         }
         let inherits = property.starts_with("--") || PropertyId::named(property).is_some_and(PropertyId::inherits);
-        let outer = if self.pseudo { Some(self.element) } else { self.study.document.flat_parent(self.element) };
+        let outer = if self.pseudo { Some(self.element) } else { self.study.page.document.flat_parent(self.element) };
         match outer.filter(|_| inherits) {
-            Some(outer) => (format!("inherited from `{}`", self.study.document.label(outer)), true),
+            Some(outer) => (format!("inherited from `{}`", self.study.page.document.label(outer)), true),
             None => ("not set: it follows from other values, or is the initial one".to_owned(), true),
         }
     }

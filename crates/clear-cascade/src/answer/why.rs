@@ -9,16 +9,18 @@ use std::collections::HashSet;
 
 use serde::Serialize;
 
-use super::{beliefs, derive};
+use super::{About, beliefs, derive};
 use crate::cascade::{self, Origin, Precedence, Stage};
 use crate::document::ElementId;
+use crate::page::FlatRule;
+use crate::property::Declared;
 use crate::property::PropertyId;
 use crate::selector::{PseudoElement, Specificity};
 use crate::source::{Place, Span};
-use crate::study::{FlatRule, Study};
-use crate::style::{self, Around, Cascaded, Entry, Matched, Said, Style, Styles, Subject, Target};
+use crate::study::Study;
+use crate::style::{self, Around, Cascaded, Entry, Matched, Said, Style, Styles, Target};
 use crate::stylesheet::{Note, NoteKind, Property};
-use crate::value::{Declared, Wide};
+use crate::value::Wide;
 
 /// Why a property has the value it has.
 #[derive(Clone, Debug, Serialize)]
@@ -272,23 +274,23 @@ impl Study {
         cut: &HashSet<Span>,
     ) -> Style {
         let keep = |e: &Entry<'_>| !cut.contains(&e.declaration.span);
-        let styles = Styles::unknown(self.document.count());
-        let matcher = self.matcher();
+        let styles = Styles::unknown(self.page.document.count(), self.styles().readings.clone());
+        let matcher = self.page.matcher();
         self.style(element);
-        let mut lineage: Vec<ElementId> = self.document.flat_lineage(element).collect();
+        let mut lineage: Vec<ElementId> = self.page.document.flat_lineage(element).collect();
         // As far in as nothing is cut, values are as they were.
         let is_cut = |id: &ElementId| {
-            let matched = style::matched_rules(self, &matcher, *id);
-            let mut rules = matched.iter().map(|m| self.style_rule(&self.rules[m.rule as usize]));
+            let matched = style::matched_rules(&self.page, &matcher, *id);
+            let mut rules = matched.iter().map(|m| self.page.style_rule(&self.page.rules[m.rule as usize]));
             rules.any(|rule| rule.declarations.iter().any(|d| cut.contains(&d.span)))
         };
         while let Some(outer) = lineage.pop().filter(|id| !is_cut(id)) {
             styles.adopt(outer, self.styles());
         }
         let wanted = style::Wanted::EffectiveOf(&keep);
-        styles.ensure(self, &matcher, element, wanted);
+        styles.ensure(&self.page, &matcher, element, wanted);
         match pseudo {
-            Some(name) => styles.of_pseudo(self, element, name, wanted),
+            Some(name) => styles.of_pseudo(&self.page, element, name, wanted),
             None => styles.get(element).map_or_else(Style::initial, |s| (**s).clone()),
         }
     }
@@ -304,8 +306,8 @@ impl Study {
 
     /// The selector of a rule that took an element, as written.
     pub(crate) fn selector_text(&self, entry: &Entry<'_>) -> Option<String> {
-        let rule = &self.rules.get(entry.rule as usize)?;
-        let sheet = &self.sheets[rule.sheet as usize].sheet;
+        let rule = &self.page.rules.get(entry.rule as usize)?;
+        let sheet = &self.page.sheets[rule.sheet as usize].sheet;
         let selector = sheet.rules[rule.rule as usize].selectors.selectors.get(entry.selector? as usize)?;
         Some(crate::text::shorten(self.sources.text(selector.span), 200))
     }
@@ -354,8 +356,8 @@ impl<'s> Contest<'s> {
         let otherwise = study.asked_value(&study.style_without(self.element, self.pseudo, &all), &self.asked);
         Why {
             element: self.element.number(),
-            label: study.document.label(self.element),
-            at: study.sources.place(study.document.span(self.element)),
+            label: study.page.document.label(self.element),
+            at: study.sources.place(study.page.document.span(self.element)),
             pseudo: self.pseudo.map(ToString::to_string),
             property: self.asked.name.clone(),
             derivation: self.derivation(source, &value).all(),
@@ -382,7 +384,7 @@ impl<'s> Contest<'s> {
             });
         }
         let precedences: Vec<Precedence> = self.contenders.iter().map(|e| e.precedence).collect();
-        let parent = study.document.flat_parent(self.element).filter(|_| self.pseudo.is_none() && inherits);
+        let parent = study.page.document.flat_parent(self.element).filter(|_| self.pseudo.is_none() && inherits);
         let around = parent.map(|p| Contest::new(study, p, None, &self.asked));
         let differs = parent.is_some_and(|p| {
             study.asked_value(study.style(p), &self.asked) != study.asked_value(&self.style, &self.asked)
@@ -422,15 +424,17 @@ impl<'s> Contest<'s> {
 
     /// Whether a custom property inherits.
     fn registered_inherits(&self) -> bool {
-        self.asked.longhand.is_some() || self.study.registrations.get(&self.asked.name).is_none_or(|r| r.inherits)
+        self.asked.longhand.is_some() || self.study.page.registrations.get(&self.asked.name).is_none_or(|r| r.inherits)
     }
 
     /// What a contender says.
     fn said(&self, entry: &Entry<'s>) -> Said<()> {
-        let subject = Subject { study: self.study, element: self.element, pseudo: self.pseudo };
+        let subject = About { study: self.study, element: self.element, pseudo: self.pseudo };
         match entry.property {
-            Target::Longhand(_) => style::said(&subject, entry, &self.style, &style::Last::default()).without_value(),
-            Target::Custom(_) => style::said_for_custom(&subject, entry, &self.style).without_value(),
+            Target::Longhand(_) => {
+                style::said(&subject.computed(), entry, &self.style, &style::Last::default()).without_value()
+            }
+            Target::Custom(_) => style::said_for_custom(&subject.computed(), entry, &self.style).without_value(),
         }
     }
 
@@ -476,7 +480,7 @@ impl<'s> Contest<'s> {
         reason: String,
     ) -> Contender {
         let study = self.study;
-        let sheet = &study.sheets[entry.sheet as usize].sheet;
+        let sheet = &study.page.sheets[entry.sheet as usize].sheet;
         let span = entry.declaration.span;
         let source = study.sources.get(span.source);
         let place = study.sources.place(span);
@@ -494,7 +498,7 @@ impl<'s> Contest<'s> {
             end: source.file_offset(span.end),
             origin: entry.precedence.origin,
             important: entry.precedence.important,
-            layer: study.rules.get(entry.rule as usize).and_then(|r| study.layer_name(r)).map(str::to_owned),
+            layer: study.page.rules.get(entry.rule as usize).and_then(|r| study.page.layer_name(r)).map(str::to_owned),
             specificity: (!entry.precedence.attached && !hint).then_some(entry.precedence.specificity),
             selector: study.selector_text(entry),
             reason,
@@ -507,9 +511,9 @@ impl<'s> Contest<'s> {
         let study = self.study;
         let step = |contest: &Contest<'_>, from: From, source: Option<&Entry<'_>>| Ancestor {
             element: contest.element.number(),
-            label: study.document.label(contest.element),
+            label: study.page.document.label(contest.element),
             pseudo: contest.pseudo.map(ToString::to_string),
-            at: study.sources.place(study.document.span(contest.element)),
+            at: study.sources.place(study.page.document.span(contest.element)),
             value: study.asked_value(&contest.style, &self.asked),
             from,
             declaration: source.map(|e| study.sources.place(e.declaration.span)),
@@ -518,9 +522,9 @@ impl<'s> Contest<'s> {
         let (mut id, mut from, mut of_box, mut given) = (self.element, from, self.pseudo.is_some(), None);
         while from == From::Inherited {
             let styles = study.styles();
-            let around = if of_box { Around::Parent } else { Around::of(study, id) };
+            let around = if of_box { Around::Parent } else { Around::of(&study.page, id) };
             if !of_box {
-                let Some(parent) = study.document.flat_parent(id) else { break };
+                let Some(parent) = study.page.document.flat_parent(id) else { break };
                 id = parent;
             }
             // Boxes that no rule aims at only hand on what they get.
@@ -540,17 +544,17 @@ impl<'s> Contest<'s> {
         let Some(entry) = source else {
             return derive::Steps::default();
         };
-        let subject = Subject { study: self.study, element: self.element, pseudo: self.pseudo };
+        let subject = About { study: self.study, element: self.element, pseudo: self.pseudo };
         derive::steps(&subject, entry, &self.asked, &self.style, value)
     }
 
     /// Declarations for the property in rules that a condition keeps off.
     fn off(&self) -> Vec<OffContender> {
         let study = self.study;
-        let matcher = study.matcher();
-        let reached = style::Reached::new(study, &matcher, self.element);
+        let matcher = study.page.matcher();
+        let reached = style::Reached::new(&study.page, &matcher, self.element);
         let mut out = Vec::new();
-        for rule in &study.off_rules {
+        for rule in &study.page.off_rules {
             let Some(off) = rule.within.off.as_ref().filter(|_| rule.origin == Origin::Author) else {
                 continue;
             };
@@ -562,9 +566,9 @@ impl<'s> Contest<'s> {
             }
         }
         for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
-            let rule = &study.rules[m.rule as usize];
-            if !style::containers_hold(study, study.styles(), rule, self.element, self.pseudo) {
-                let groups = &study.sheets[rule.sheet as usize].sheet.groups;
+            let rule = &study.page.rules[m.rule as usize];
+            if !style::containers_hold(&study.page, study.styles(), rule, self.element, self.pseudo) {
+                let groups = &study.page.sheets[rule.sheet as usize].sheet.groups;
                 let written = rule.within.containers.last().map(|g| study.sources.text(groups[*g as usize].span));
                 let reason = format!("`{}` does not hold here", written.unwrap_or("its container query"));
                 out.extend(self.off_contender(rule, m, &reason));
@@ -577,9 +581,9 @@ impl<'s> Contest<'s> {
     fn off_contender(&self, rule: &FlatRule, m: &Matched<'_>, reason: &str) -> Option<OffContender> {
         let study = self.study;
         let mut entries = Vec::new();
-        style::add_entries(study, rule, m, &mut entries);
+        style::add_entries(&study.page, rule, m, &mut entries);
         let entry = entries.iter().rev().find(|e| study.sets(e, &self.asked, &self.style))?;
-        let sheet = &study.sheets[rule.sheet as usize].sheet;
+        let sheet = &study.page.sheets[rule.sheet as usize].sheet;
         let selector = m.selector.and_then(|i| sheet.rules[rule.rule as usize].selectors.selectors.get(i as usize));
         Some(OffContender {
             property: entry.declaration.name.to_string(),
@@ -596,13 +600,13 @@ impl<'s> Contest<'s> {
         let study = self.study;
         let mut notes: Vec<String> = Vec::new();
         for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
-            let rule = &study.rules[m.rule as usize];
+            let rule = &study.page.rules[m.rule as usize];
             notes.extend(self.dropped(rule));
         }
         for entry in self.contenders.iter().filter(|e| matches!(e.declared, Some(Declared::Substitute(_)) | None)) {
-            let subject = Subject { study, element: self.element, pseudo: self.pseudo };
-            let cut = style::substituted_text(&subject, entry, &self.style);
-            if cut == Err(crate::value::substitution::Failure::CutOff) {
+            let subject = About { study, element: self.element, pseudo: self.pseudo };
+            let cut = style::substituted_text(&subject.computed(), entry, &self.style);
+            if cut == Err(crate::style::substitution::Failure::CutOff) {
                 notes.push(format!("{}: {}", study.sources.place(entry.declaration.span), derive::CUT_OFF));
             }
         }
@@ -618,7 +622,7 @@ impl<'s> Contest<'s> {
 
     /// Declarations of the property in a rule whose value the property does not take.
     fn dropped(&self, rule: &FlatRule) -> Vec<String> {
-        let sheet = &self.study.sheets[rule.sheet as usize].sheet;
+        let sheet = &self.study.page.sheets[rule.sheet as usize].sheet;
         let mut out = Vec::new();
         if rule.origin == Origin::Defaults {
             return out;
@@ -663,7 +667,7 @@ impl Study {
         let alone = || {
             let (_, mut entries) = self.entries(element, None);
             entries.retain(|e| !(self.sets(e, &asked, &contest.style) && losers.contains(&e.declaration.span)));
-            self.asked_value(&self.styles().compute_own(self, element, &entries), &asked)
+            self.asked_value(&self.styles().compute_own(&self.page, element, &entries), &asked)
         };
         one_winner && (losers.is_empty() || rolls || alone() == self.asked_value(&contest.style, &asked))
     }

@@ -10,9 +10,10 @@ use super::rules::Named;
 use super::why::Outcome;
 use crate::document::ElementId;
 use crate::near;
+use crate::page::FlatRule;
 use crate::selector::{Combinator, Matcher, Selector, SelectorList, Simple};
 use crate::source::{OffsetMap, Place, Span};
-use crate::study::{FlatRule, Study};
+use crate::study::Study;
 use crate::style::{self, Across, Reached};
 use crate::syntax::Tokens;
 
@@ -88,10 +89,10 @@ impl Study {
         let named = self.named_rule(rule)?;
         let (list, question, off) = match &named {
             Named::Selector(list) => (list, Some(rule), None),
-            Named::Rule(r) => (&*self.style_rule(r).selectors, None, r.within.off.as_ref()),
+            Named::Rule(r) => (&*self.page.style_rule(r).selectors, None, r.within.off.as_ref()),
         };
-        let matcher = self.matcher();
-        let label = self.document.label(element);
+        let matcher = self.page.matcher();
+        let label = self.page.document.label(element);
         let selectors: Vec<Miss> = match &named {
             Named::Rule(r) => self.misses(&matcher, r, element),
             Named::Selector(_) => list.selectors.iter().map(|s| self.miss(&matcher, s, element, question)).collect(),
@@ -102,7 +103,7 @@ impl Study {
             _ => Vec::new(),
         };
         let rule_at = match &named {
-            Named::Rule(r) => Some(self.sources.place(self.style_rule(r).prelude)),
+            Named::Rule(r) => Some(self.sources.place(self.page.style_rule(r).prelude)),
             Named::Selector(_) => None,
         };
         let written = selectors.iter().map(|m| m.selector.as_str()).collect::<Vec<_>>().join(", ");
@@ -131,7 +132,7 @@ impl Study {
         Ok(WhyNot {
             element: element.number(),
             label,
-            at: self.sources.place(self.document.span(element)),
+            at: self.sources.place(self.page.document.span(element)),
             rule: rule.to_owned(),
             rule_at,
             takes,
@@ -148,14 +149,14 @@ impl Study {
 
     /// What would make the first declaration that loses win.
     fn first_fixes(&self, element: ElementId, rule: &FlatRule, fates: &[Fate]) -> Vec<Fix> {
-        let declarations = &self.style_rule(rule).declarations;
+        let declarations = &self.page.style_rule(rule).declarations;
         let lost = fates.iter().zip(declarations).find_map(|(fate, d)| fate.loses.first().map(|(l, _)| (d, l.clone())));
         lost.map(|(declaration, longhand)| self.fixes(element, rule, declaration, &longhand)).unwrap_or_default()
     }
 
     /// Why each selector of a rule misses, its scopes and its tree looked at.
     fn misses(&self, matcher: &Matcher<'_>, rule: &FlatRule, element: ElementId) -> Vec<Miss> {
-        let reached = Reached::new(self, matcher, element);
+        let reached = Reached::new(&self.page, matcher, element);
         let mut taken = HashSet::new();
         reached.each(rule, &mut |index, _, _| _ = taken.insert(index));
         let miss = |(index, selector): (usize, &Selector)| {
@@ -177,7 +178,7 @@ impl Study {
             let nearest = from.map(|from| self.nearest(&from, selector, element, None)).unwrap_or_default();
             Miss { selector: text, takes: false, reason, nearest }
         };
-        self.style_rule(rule).selectors.selectors.iter().enumerate().map(miss).collect()
+        self.page.style_rule(rule).selectors.selectors.iter().enumerate().map(miss).collect()
     }
 
     /// From where a rule looks at an element with a selector, and at which element: itself, the slot it is in, or the host
@@ -190,7 +191,7 @@ impl Study {
         selector: &Selector,
         element: ElementId,
     ) -> Result<(Matcher<'d>, ElementId), String> {
-        let (document, label) = (&self.document, self.document.label(element));
+        let (document, label) = (&self.page.document, self.page.document.label(element));
         let subject = if rule.tree.is_none_or(|t| t == document.element(element).tree) {
             if selector.slotted.is_some() || !selector.parts.is_empty() {
                 return Err(format!("`{label}` is in the tree of the rule itself, and that reaches into another"));
@@ -223,7 +224,7 @@ impl Study {
         if rule.within.scopes.is_empty() {
             return Ok((matcher.with_tree(rule.tree.unwrap_or(0)), subject));
         }
-        let sheet = &self.sheets[rule.sheet as usize];
+        let sheet = &self.page.sheets[rule.sheet as usize];
         let roots = style::scoping_roots(matcher, &sheet.sheet, &rule.within.scopes, sheet.owner, subject);
         if let Some(near) = roots.iter().find(|r| r.limit.is_none()) {
             return Ok((matcher.with_scope(near.root), subject));
@@ -247,7 +248,7 @@ impl Study {
 
     /// That a rule is in another tree, and no way leads over the border.
     fn border(&self, rule: &FlatRule, element: ElementId) -> String {
-        let document = &self.document;
+        let document = &self.page.document;
         let label = document.label(element);
         let host = |tree: u32| document.host(tree).map(|h| document.label(h)).unwrap_or_default();
         let own = document.element(element).tree;
@@ -279,7 +280,7 @@ impl Study {
         question: Option<&str>,
     ) -> Option<String> {
         let compound = &selector.compounds[index];
-        let label = self.document.label(element);
+        let label = self.page.document.label(element);
         if !matcher.in_default_namespace(compound, element) {
             let url = compound.namespace.as_deref().unwrap_or_default();
             return Some(format!("`{label}` is not in the namespace `{url}`, the default one of the stylesheet"));
@@ -295,7 +296,7 @@ impl Study {
                 _ => format!("`{label}` is not inside of the scoping root; to take that itself, write `:scope`"),
             });
         }
-        let document = &self.document;
+        let document = &self.page.document;
         let fits = |e: &ElementId| matcher.compound(outer, *e);
         let ancestors: Vec<ElementId> = std::iter::successors(matcher.up(element), |e| matcher.up(*e)).collect();
         let before: Vec<ElementId> = std::iter::successors(matcher.before(element), |e| matcher.before(*e)).collect();
@@ -357,7 +358,7 @@ impl Study {
         let mut found: Vec<Nearest> = Vec::new();
         for (variant, difference) in self.variants(selector, text, base, question) {
             let tokens = Tokens::read(&variant);
-            let map = OffsetMap::slice(self.document.source, 0);
+            let map = OffsetMap::slice(self.page.document.source, 0);
             let Ok(list) = crate::selector::parse_list(tokens.all(), &crate::selector::Context::plain(&map)) else {
                 continue;
             };
@@ -419,7 +420,7 @@ impl Study {
 
     /// Other names for a condition: near ones that the page has, and the same name as a class or id.
     fn renamed(&self, simple: &Simple, f: &mut dyn FnMut(String, String)) {
-        let elements = self.document.elements();
+        let elements = self.page.document.elements();
         let classes = || elements.iter().flat_map(|e| e.classes.iter().map(|c| &**c));
         let ids = || elements.iter().filter_map(|e| e.id.as_deref());
         match simple {
@@ -448,8 +449,8 @@ impl Study {
 
     /// What became of the declarations of a rule on an element.
     pub(super) fn fates(&self, element: ElementId, rule: &FlatRule) -> Vec<Fate> {
-        let style_rule = self.style_rule(rule);
-        let sheet = &self.sheets[rule.sheet as usize].sheet;
+        let style_rule = self.page.style_rule(rule);
+        let sheet = &self.page.sheets[rule.sheet as usize].sheet;
         let fate = |d: &crate::stylesheet::Declaration| {
             let mut fate = Fate {
                 declaration: format!("{}: {}", d.name, sheet.value(d).text()),

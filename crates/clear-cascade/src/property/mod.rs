@@ -4,6 +4,7 @@
 //! value, inheritance and grammar, and declared values by longhand. The grammars are written in the value definition
 //! syntax (CSS Values 4, §2) and matched by one engine, in [`grammar`].
 
+mod declared;
 mod grammar;
 mod logical;
 mod longhands;
@@ -16,6 +17,7 @@ mod syntax;
 #[rustfmt::skip]
 mod table;
 
+pub(crate) use declared::Declared;
 pub(crate) use logical::Flow;
 pub(crate) use longhands::Longhands;
 pub use mismatch::Mismatch;

@@ -4,8 +4,9 @@
 //! can be the initial value of a property with that syntax.
 
 use super::match_syntax;
+use crate::syntax::substitution;
 use crate::syntax::{Kind, Slice, Tokens};
-use crate::value::{Unit, Wide, substitution};
+use crate::value::{Unit, Wide};
 
 /// The names of types that a syntax string may use (§5.1 "Supported Names"); case counts.
 const TYPES: &[&str] = &[

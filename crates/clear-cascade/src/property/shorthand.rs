@@ -3,8 +3,10 @@
 use super::grammar::{self, Item};
 use super::{Mismatch, PropertyId, id};
 use crate::document::Name;
+use crate::property::Declared;
+use crate::syntax::substitution;
 use crate::syntax::{Kind, Slice, Tokens};
-use crate::value::{Declared, Unit, Value, Wide, substitution};
+use crate::value::{Unit, Value, Wide};
 
 /// What a value says for each longhand of a property, in a page in quirks mode or in another.
 ///

@@ -186,7 +186,7 @@ impl Trial {
         options.author &= edited.author;
         options.defaults &= edited.defaults;
         let mut edits = Vec::new();
-        let mut document = study.document.clone();
+        let mut document = study.page.document.clone();
         let mut moved: Vec<(Range<u32>, String)> = Vec::new();
         for (id, list) in &mut edited.list {
             list.sort_by_key(|(range, _)| (range.start, range.end));
@@ -205,20 +205,20 @@ impl Trial {
             }
             after.push_str(&source.text[at..]);
             let new = sources.add(source.edited(&after));
-            if *id == study.document.source {
+            if *id == study.page.document.source {
                 document = Arc::new(crate::document::parse(new, &after));
                 parsed.inside.clear();
                 moved.clone_from(list);
             } else {
-                reread(&mut parsed, (*id, new), &source.text, (&after, list), study.document.quirks);
+                reread(&mut parsed, (*id, new), &source.text, (&after, list), study.page.document.quirks);
             }
             edits.push(Edit { file: source.name.clone(), before: source.text.clone(), after });
         }
-        let same_page = Arc::ptr_eq(&document, &study.document);
+        let same_page = Arc::ptr_eq(&document, &study.page.document);
         let paired = if same_page {
-            study.document.all_ids().map(Some).collect()
+            study.page.document.all_ids().map(Some).collect()
         } else {
-            pair(&study.document, &document, &moved)
+            pair(&study.page.document, &document, &moved)
         };
         // States are of elements, which may have other numbers now.
         let states = &mut options.viewing.states;
@@ -270,8 +270,8 @@ impl Study {
     /// The same page with all sheets read from their whole texts.
     fn read_whole(&self) -> Self {
         let mut parsed = self.parsed.clone();
-        parsed.read_whole(&self.sources, self.document.quirks);
-        let (sources, document, options) = (self.sources.clone(), self.document.clone(), self.options.clone());
+        parsed.read_whole(&self.sources, self.page.document.quirks);
+        let (sources, document, options) = (self.sources.clone(), self.page.document.clone(), self.options.clone());
         Self::assemble(sources, document, &Nowhere, self.url.clone(), options, &parsed)
     }
 

@@ -11,9 +11,9 @@ use crate::value::Value;
 
 /// Whether a dark colour scheme is used (CSS Color Adjust 1, §2.2).
 pub(super) fn is_dark(scheme: &Value, subject: &Subject<'_>) -> bool {
-    let prefers = subject.study.viewing.prefers_dark();
+    let prefers = subject.page.viewing.prefers_dark();
     let words: Vec<String> = scheme.parts().iter().map(|p| p.text().to_ascii_lowercase()).collect();
-    let words = if words == ["normal"] { subject.study.page_schemes.clone() } else { words };
+    let words = if words == ["normal"] { subject.page.schemes.clone() } else { words };
     let has = |w: &str| words.iter().any(|x| x == w);
     has("dark") && (prefers || !has("light"))
 }
@@ -42,7 +42,7 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
         style.set(id::DISPLAY, Value::keyword("inline-block"));
     }
     // CSS Display 3, §2.7 "Automatic Box Type Transformations"; of a legend, HTML Standard, "The fieldset and legend elements".
-    let legend = subject.pseudo.is_none() && subject.study.document.element(subject.element).is_html("legend");
+    let legend = subject.pseudo.is_none() && subject.page.document.element(subject.element).is_html("legend");
     if positioned || floats || parent.is_none() || in_flex || legend {
         let blockified = match &*keyword(style, id::DISPLAY) {
             "inline" | "inline-block" | "table-row-group" | "table-header-group" | "table-footer-group"
@@ -116,13 +116,13 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
         style.set(id::JUSTIFY_ITEMS, outer.clone());
     }
     // Boxes are aligned in what has the alignment, and not in tables inside of it (HTML Standard, "Tables").
-    let table = subject.pseudo.is_none() && subject.study.document.element(subject.element).is_html("table");
+    let table = subject.pseudo.is_none() && subject.page.document.element(subject.element).is_html("table");
     if table && keyword(style, id::TEXT_ALIGN).starts_with("-webkit-") {
         style.set(id::TEXT_ALIGN, Value::keyword("start"));
     }
     layers(style);
     drawn_by_the_platform(style, subject, entries);
-    let mathematical = subject.study.document.element(subject.element).namespace == Namespace::MathMl;
+    let mathematical = subject.page.document.element(subject.element).namespace == Namespace::MathMl;
     match &*keyword(style, id::DISPLAY) {
         "inline math" if mathematical => style.set(id::DISPLAY, Value::keyword("math")),
         "inline math" | "math" if !mathematical => style.set(id::DISPLAY, Value::keyword("inline")),
@@ -188,11 +188,11 @@ const COLUMNS: [PropertyId; 8] = [
 
 /// What `display`, `position` and columns come to on replaced elements, form controls and parts of SVG.
 fn unusual_displays(style: &mut Style, subject: &Subject<'_>) {
-    let element = subject.study.document.element(subject.element);
+    let element = subject.page.document.element(subject.element);
     if subject.pseudo.is_some() {
         return;
     }
-    let parent = element.parent.map(|p| subject.study.document.element(p).namespace);
+    let parent = element.parent.map(|p| subject.page.document.element(p).namespace);
     match element.namespace {
         // A picture without a source is its text, which has no size of its own (HTML Standard, "Images").
         Namespace::Html if is_text_of_picture(element) && style.get(id::DISPLAY).is("inline") => {
@@ -299,7 +299,7 @@ fn drawn_by_the_platform(style: &mut Style, subject: &Subject<'_>, entries: &[En
 
 /// What browsers force on form controls.
 fn controls(style: &mut Style, subject: &Subject<'_>, entries: &[Entry<'_>]) {
-    let element = subject.study.document.element(subject.element);
+    let element = subject.page.document.element(subject.element);
     let name = &*element.name;
     if element.namespace != Namespace::Html
         || !matches!(name, "input" | "select" | "button" | "textarea" | "meter" | "progress")

@@ -8,10 +8,10 @@ use super::gather::{Entry, Target};
 use super::winners::{Subject, compute_style};
 use super::{Style, Styles};
 use crate::document::{Document, ElementId};
+use crate::page::Page;
+use crate::property::Declared;
 use crate::property::id;
 use crate::selector::{PseudoElement, display_size};
-use crate::study::Study;
-use crate::value::Declared;
 
 /// Whether a pseudo-element is that box.
 pub(super) fn is_picker(name: &PseudoElement) -> bool {
@@ -54,13 +54,13 @@ fn picker() -> PseudoElement {
 /// Whether the defaults for base appearance hold for an element or one of its pseudo-elements, which has these
 /// declarations, weakest first, besides them.
 pub(super) fn is_base_select(
-    study: &Study,
+    page: &Page,
     styles: &Styles,
     element: ElementId,
     pseudo: Option<&PseudoElement>,
     entries: &[Entry<'_>],
 ) -> bool {
-    let document = &study.document;
+    let document = &page.document;
     let is_base = |style: &Style| style.get(id::APPEARANCE).is("base-select");
     if document.element(element).is_html("select") {
         if matches!(shown(document, element), Shown::DroppedMultiple) {
@@ -75,9 +75,9 @@ pub(super) fn is_base_select(
             None => false,
             Some(Declared::Value(value)) => value.is("base-select"),
             Some(_) => {
-                let subject = Subject { study, element, pseudo };
+                let subject = Subject { page, readings: &styles.readings, element, pseudo };
                 let own = styles.get(element).filter(|_| pseudo.is_some()).map(|s| Cow::Borrowed(&**s));
-                let parent = own.or_else(|| styles.inherits_from(study, element));
+                let parent = own.or_else(|| styles.inherits_from(page, element));
                 is_base(&compute_style(&subject, entries, parent.as_deref(), styles.get(ElementId(0)).map(|r| &**r)))
             }
         };

@@ -11,14 +11,12 @@ use super::gather::{Entry, Target};
 use super::winners::Subject;
 use super::{Style, function};
 use crate::document::Name;
+use crate::page::Page;
 use crate::property;
-use crate::study::Study;
+use crate::style::substitution::{self, Failure};
 use crate::stylesheet::CustomDeclared;
 use crate::syntax::{Kind, Slice, Tokens};
-use crate::value::{
-    CustomText, CustomValue, Value, Wide,
-    substitution::{self, Failure},
-};
+use crate::value::{CustomText, CustomValue, Value, Wide};
 
 /// The custom properties of an element: those that it changes, over those of its parent. At the bottom are the initial
 /// values of those that are registered.
@@ -150,8 +148,8 @@ pub(crate) type InOrder<'c> = FxHashMap<*const Customs, Vec<(&'c Name, &'c Custo
 pub(crate) struct Sameness(FxHashMap<(*const Customs, *const Customs), bool>);
 
 /// The initial values of registered custom properties.
-fn initial_values(study: &Study, style: &Style) -> Arc<Customs> {
-    let registered = study.registrations.iter().filter_map(|(name, registration)| {
+fn initial_values(page: &Page, style: &Style) -> Arc<Customs> {
+    let registered = page.registrations.iter().filter_map(|(name, registration)| {
         let text = registration.initial.as_deref()?;
         let read = read_as(&registration.syntax, style, text);
         Some((Name::from(name.as_str()), Some(CustomText::new(read.as_deref().unwrap_or(text)))))
@@ -166,8 +164,8 @@ pub(super) fn resolve(
     parent: Option<&Style>,
     style: &Style,
 ) -> Arc<Customs> {
-    let study = subject.study;
-    let inherited = parent.map_or_else(|| initial_values(study, style), |p| p.custom.clone());
+    let page = subject.page;
+    let inherited = parent.map_or_else(|| initial_values(page, style), |p| p.custom.clone());
     let mut names: Vec<&Name> = Vec::new();
     let mut by_name: FxHashMap<&Name, Places> = FxHashMap::default();
     for (i, entry) in entries.iter().enumerate() {
@@ -251,9 +249,9 @@ impl Resolver<'_, '_> {
     fn plain(&self, name: &Name) -> Option<Option<CustomValue>> {
         let [only] = self.by_name.get(name)?.as_slice() else { return None };
         let entry = &self.entries[*only as usize];
-        let study = self.subject.study;
-        match entry.declaration.custom(&study.sheets[entry.sheet as usize].sheet) {
-            CustomDeclared::Text(value) if study.custom_syntax(name).is_none() => Some(Some(value.clone())),
+        let page = self.subject.page;
+        match entry.declaration.custom(&page.sheets[entry.sheet as usize].sheet) {
+            CustomDeclared::Text(value) if page.custom_syntax(name).is_none() => Some(Some(value.clone())),
             _ => None,
         }
     }
@@ -282,7 +280,7 @@ impl Resolver<'_, '_> {
         let mut found = Vec::new();
         for at in self.by_name.get(name).into_iter().flatten() {
             let entry = &self.entries[*at as usize];
-            let sheet = &self.subject.study.sheets[entry.sheet as usize].sheet;
+            let sheet = &self.subject.page.sheets[entry.sheet as usize].sheet;
             if matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute) {
                 found.extend(names_in(sheet.value(entry.declaration)));
             }
@@ -323,7 +321,7 @@ impl Resolver<'_, '_> {
 
     /// Whether a property inherits.
     fn inherits(&self, name: &Name) -> bool {
-        self.subject.study.registrations.get(&**name).is_none_or(|r| r.inherits)
+        self.subject.page.registrations.get(&**name).is_none_or(|r| r.inherits)
     }
 
     /// The value of a property that is not set here.
@@ -334,7 +332,7 @@ impl Resolver<'_, '_> {
 
     /// The value of a property whose declaration is invalid at computed-value time.
     fn invalid(&self, name: &Name) -> Option<CustomValue> {
-        match self.subject.study.registrations.get(&**name) {
+        match self.subject.page.registrations.get(&**name) {
             Some(r) if r.syntax != "*" => self.unset(name),
             _ => None,
         }
@@ -342,12 +340,12 @@ impl Resolver<'_, '_> {
 
     /// The value that declarations give.
     fn declared(&mut self, name: &Name) -> Option<CustomValue> {
-        let (study, style, entries) = (self.subject.study, self.style, self.entries);
+        let (page, style, entries) = (self.subject.page, self.style, self.entries);
         let own = self.by_name.get(name).cloned().unwrap_or_default();
         let mut cut_off = false;
         let own = own.into_iter().rev().map(|i| &entries[i as usize]);
         let (cascaded, _) =
-            cascaded(own, |entry| said(study, entry, style, self, &mut |f| cut_off |= f == Failure::CutOff));
+            cascaded(own, |entry| said(page, entry, style, self, &mut |f| cut_off |= f == Failure::CutOff));
         if cut_off {
             self.cut_off.push(name.clone());
         }
@@ -363,7 +361,7 @@ impl Resolver<'_, '_> {
 /// What a declaration says for a custom property; a value of none is the guaranteed-invalid one. `failed` is told where
 /// something cannot be put in.
 pub(super) fn said(
-    study: &Study,
+    page: &Page,
     entry: &Entry<'_>,
     style: &Style,
     lookup: &mut dyn substitution::Lookup,
@@ -374,15 +372,15 @@ pub(super) fn said(
     };
     // What is invalid at computed-value time is as good as not declared where there is a type (CSS Properties and Values
     // API 1, §2.3).
-    let invalid = || match study.custom_syntax(name) {
+    let invalid = || match page.custom_syntax(name) {
         Some(_) => Said::Wide(Wide::Unset),
         None => Said::Value(None),
     };
-    let sheet = &study.sheets[entry.sheet as usize].sheet;
+    let sheet = &page.sheets[entry.sheet as usize].sheet;
     let text = match entry.declaration.custom(sheet) {
         CustomDeclared::Broken => return Said::Nothing,
         CustomDeclared::Wide(wide) => return Said::Wide(*wide),
-        CustomDeclared::Text(value) if study.custom_syntax(name).is_none() => return Said::Value(Some(value.clone())),
+        CustomDeclared::Text(value) if page.custom_syntax(name).is_none() => return Said::Value(Some(value.clone())),
         CustomDeclared::Text(value) => Ok(value.written.clone()),
         CustomDeclared::Substitute => substitution::substitute(sheet.value(entry.declaration), lookup).map(Arc::from),
     };
@@ -395,13 +393,13 @@ pub(super) fn said(
     };
     match Wide::of(Tokens::read(&text).all()) {
         Some(wide) => Said::Wide(wide),
-        None => typed(study, style, name, text.trim()).map_or_else(invalid, |value| Said::Value(Some(value))),
+        None => typed(page, style, name, text.trim()).map_or_else(invalid, |value| Said::Value(Some(value))),
     }
 }
 
 /// The value of a custom property in the type of its registration; nothing where the text is none.
-pub(super) fn typed(study: &Study, style: &Style, name: &str, text: &str) -> Option<CustomValue> {
-    match study.custom_syntax(name) {
+pub(super) fn typed(page: &Page, style: &Style, name: &str, text: &str) -> Option<CustomValue> {
+    match page.custom_syntax(name) {
         Some(syntax) => read_as(syntax, style, text).map(|text| CustomText::new(&text)),
         None => Some(CustomText::new(text)),
     }
@@ -432,7 +430,7 @@ impl substitution::Lookup for Resolver<'_, '_> {
     }
 
     fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure> {
-        function::call(self.subject.study, self.style, self, name, arguments)
+        function::call(self.subject.page, self.style, self, name, arguments)
     }
 
     fn calls(&mut self) -> &mut substitution::Calls {
@@ -444,11 +442,11 @@ impl substitution::Lookup for Resolver<'_, '_> {
         let known = names_in(function).into_iter().map(|name| (name.clone(), self.value(&name))).collect();
         let under = Arc::new(Customs::default());
         let style = Style { custom: Customs::over(&under, known, Vec::new()), ..self.style.clone() };
-        super::query::test(self.subject.study, function, &style, &mut self.calls)
+        super::query::test(self.subject.page, function, &style, &mut self.calls)
     }
 
     fn attribute(&self, name: &str) -> Option<String> {
-        self.subject.study.document.element(self.subject.element).attribute(name).map(str::to_owned)
+        self.subject.page.document.element(self.subject.element).attribute(name).map(str::to_owned)
     }
 }
 

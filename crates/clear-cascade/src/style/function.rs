@@ -8,30 +8,30 @@ use std::sync::Arc;
 
 use super::{Style, custom, query};
 use crate::document::Name;
-use crate::study::Study;
+use crate::page::Page;
+use crate::style::substitution::{self, Failure, Lookup};
 use crate::stylesheet::function::{Condition, CustomFunction};
 use crate::syntax::{Slice, Tokens};
 use crate::value::CustomText;
 use crate::value::Wide;
-use crate::value::substitution::{self, Failure, Lookup};
 
 /// What a call comes to.
 ///
 /// # Errors
 /// Where it comes to nothing: the function is unknown or missing an argument, or its result does not fit.
 pub(super) fn call(
-    study: &Study,
+    page: &Page,
     style: &Style,
     outer: &mut dyn Lookup,
     name: &str,
     arguments: &[Option<String>],
 ) -> Result<String, Failure> {
-    let (function, sheet) = study.function(name).ok_or(Failure::Nothing)?;
+    let (function, sheet) = page.function(name).ok_or(Failure::Nothing)?;
     if arguments.len() > function.parameters.len() {
         return Err(Failure::Nothing);
     }
     let mut frame = Frame {
-        study,
+        page,
         style,
         function,
         tokens: &sheet.tokens,
@@ -67,7 +67,7 @@ pub(super) fn call(
 /// The inside of a call.
 struct Frame<'f> {
     /// The page.
-    study: &'f Study,
+    page: &'f Page,
     /// The style of the element.
     style: &'f Style,
     /// The function.
@@ -96,7 +96,7 @@ impl Frame<'_> {
     /// Whether a condition around declarations holds.
     fn holds(&self, condition: &Condition) -> bool {
         match condition {
-            Condition::Media(list) => list.matches(&self.study.viewing),
+            Condition::Media(list) => list.matches(&self.page.viewing),
             Condition::Supports(holds) => *holds,
             Condition::Undecided => false,
         }
@@ -135,7 +135,7 @@ impl Lookup for Frame<'_> {
     }
 
     fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure> {
-        call(self.study, self.style, self, name, arguments)
+        call(self.page, self.style, self, name, arguments)
     }
 
     fn calls(&mut self) -> &mut substitution::Calls {
@@ -148,7 +148,7 @@ impl Lookup for Frame<'_> {
             names.map(|name| (name.clone(), self.custom(&name).ok().map(|text| CustomText::new(&text)))).collect();
         let custom = custom::Customs::over(&self.style.custom, values, Vec::new());
         let style = Style { custom, ..self.style.clone() };
-        query::test(self.study, function, &style, self.outer.calls())
+        query::test(self.page, function, &style, self.outer.calls())
     }
 
     fn attribute(&self, name: &str) -> Option<String> {

@@ -8,16 +8,17 @@ use rustc_hash::FxHashMap;
 use super::{Styles, appearance};
 use crate::cascade::{Origin, Precedence};
 use crate::document::{ElementId, Name};
+use crate::page::{FlatRule, Page};
+use crate::property::Declared;
 use crate::property::{self, Longhands, PropertyId};
 use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
-use crate::study::{FlatRule, Study};
 use crate::stylesheet::{CustomDeclared, Declaration, GroupKind, Property, Scope, Stylesheet};
-use crate::value::{Declared, Wide};
+use crate::value::Wide;
 
 /// A rule that takes an element.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Matched<'s> {
-    /// The rule, by its place in the study.
+    /// The rule, by its place in the page.
     pub(crate) rule: u32,
     /// The weight of the heaviest of its selectors that take the element.
     pub(crate) specificity: Specificity,
@@ -42,7 +43,7 @@ pub(crate) struct Entry<'s> {
     pub(crate) sheet: u32,
     /// What decides about it.
     pub(crate) precedence: Precedence,
-    /// The rule's number, by its place in the study.
+    /// The rule's number, by its place in the page.
     pub(crate) rule: u32,
     /// Which selector of the rule took the element.
     pub(crate) selector: Option<u32>,
@@ -58,12 +59,12 @@ pub(crate) enum Target<'s> {
 }
 
 /// The rules that take an element or its pseudo-elements, unordered; rules of the element itself included.
-pub(crate) fn matched_rules<'s>(study: &'s Study, matcher: &Matcher<'_>, id: ElementId) -> Vec<Matched<'s>> {
+pub(crate) fn matched_rules<'s>(page: &'s Page, matcher: &Matcher<'_>, id: ElementId) -> Vec<Matched<'s>> {
     let mut found = Vec::with_capacity(16);
-    let reached = Reached::new(study, matcher, id);
-    study.candidates(id, &mut |candidate| {
+    let reached = Reached::new(page, matcher, id);
+    page.candidates(id, &mut |candidate| {
         let (number, index) = (candidate.rule, candidate.selector);
-        let rule = &study.rules[number as usize];
+        let rule = &page.rules[number as usize];
         if candidate.takes_all {
             let aim = |i: u32| rule.selectors.selectors[i as usize].pseudo.as_ref();
             let pseudo = if candidate.aims_inside { aim(index) } else { None };
@@ -84,11 +85,11 @@ pub(crate) fn matched_rules<'s>(study: &'s Study, matcher: &Matcher<'_>, id: Ele
         add_heaviest(&mut matched, start, new);
     }
     for (tree, _) in &reached.across {
-        for number in study.tree_rules.get(*tree as usize).into_iter().flatten() {
-            reached.by(&study.rules[*number as usize], *number, &mut matched);
+        for number in page.tree_rules.get(*tree as usize).into_iter().flatten() {
+            reached.by(&page.rules[*number as usize], *number, &mut matched);
         }
     }
-    for number in study.own_rules.get(&id).into_iter().flatten() {
+    for number in page.own_rules.get(&id).into_iter().flatten() {
         matched.push(Matched {
             rule: *number,
             specificity: Specificity::default(),
@@ -134,8 +135,8 @@ pub(crate) enum Across {
 /// An element as rules reach it: the one place that says whether a rule takes an element, its scopes and its tree looked
 /// at.
 pub(crate) struct Reached<'s, 'r, 'd> {
-    /// The study.
-    study: &'s Study,
+    /// The page.
+    page: &'s Page,
     /// A matcher for the page.
     matcher: &'r Matcher<'d>,
     /// The element.
@@ -151,9 +152,9 @@ type Roots<'d> = Vec<(Matcher<'d>, u32)>;
 
 impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
     /// Finds out from where an element can be reached.
-    pub(crate) fn new(study: &'s Study, matcher: &'r Matcher<'d>, id: ElementId) -> Self {
-        let across = if study.document.shadow_count() > 0 { across(study, id) } else { Vec::new() };
-        Self { study, matcher, id, across, roots: RefCell::default() }
+    pub(crate) fn new(page: &'s Page, matcher: &'r Matcher<'d>, id: ElementId) -> Self {
+        let across = if page.document.shadow_count() > 0 { across(page, id) } else { Vec::new() };
+        Self { page, matcher, id, across, roots: RefCell::default() }
     }
 
     /// Adds a rule to the matched ones where it takes the element, once for each pseudo-element that it aims at.
@@ -167,7 +168,7 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
     /// The selectors of a rule that take the element, by their places in its list, with the steps up to the nearest
     /// scoping root that they do it from.
     pub(crate) fn each(&self, rule: &'s FlatRule, f: &mut dyn FnMut(usize, &'s Selector, Option<u32>)) {
-        let (document, id) = (&self.study.document, self.id);
+        let (document, id) = (&self.page.document, self.id);
         for index in 0..rule.selectors.selectors.len() {
             if rule.tree.is_none_or(|t| t == document.element(id).tree) {
                 self.own(rule, index, f);
@@ -238,7 +239,7 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
         let mut known = self.roots.borrow_mut();
         let key = (rule.sheet, *scope, inside);
         let roots = known.entry(key).or_insert_with(|| {
-            let sheet = &self.study.sheets[rule.sheet as usize];
+            let sheet = &self.page.sheets[rule.sheet as usize];
             let roots = scoping_roots(matcher, &sheet.sheet, &rule.within.scopes, sheet.owner, inside);
             let within = roots.into_iter().filter(|r| r.limit.is_none());
             within.map(|r| (matcher.with_scope(r.root), r.steps)).collect()
@@ -250,8 +251,8 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
 }
 
 /// The trees other than its own from which an element can be reached.
-fn across(study: &Study, id: ElementId) -> Vec<(u32, Across)> {
-    let document = &study.document;
+fn across(page: &Page, id: ElementId) -> Vec<(u32, Across)> {
+    let document = &page.document;
     let element = document.element(id);
     let mut found = Vec::new();
     if element.shadow != 0 {
@@ -341,7 +342,7 @@ fn is_root(matcher: &Matcher<'_>, scope: &Scope, owner: Option<ElementId>, id: E
 
 /// What the matched rules say for an element or one of its pseudo-elements, weakest first, as far as `wanted` asks for it.
 pub(crate) fn entries_of<'s>(
-    study: &'s Study,
+    page: &'s Page,
     styles: &Styles,
     id: ElementId,
     matched: &[Matched<'_>],
@@ -351,19 +352,19 @@ pub(crate) fn entries_of<'s>(
     let mut on: Vec<&Matched<'_>> = Vec::with_capacity(matched.len());
     let mut of_base_select: Vec<&Matched<'_>> = Vec::new();
     for m in matched.iter().filter(|m| m.pseudo == pseudo) {
-        let rule = &study.rules[m.rule as usize];
-        if study.base_select == Some(rule.sheet) {
+        let rule = &page.rules[m.rule as usize];
+        if page.base_select == Some(rule.sheet) {
             of_base_select.push(m);
-        } else if containers_hold(study, styles, rule, id, pseudo) {
+        } else if containers_hold(page, styles, rule, id, pseudo) {
             on.push(m);
         }
     }
-    let entries = in_order(study, &on, wanted);
-    if of_base_select.is_empty() || !appearance::is_base_select(study, styles, id, pseudo, &entries) {
+    let entries = in_order(page, &on, wanted);
+    if of_base_select.is_empty() || !appearance::is_base_select(page, styles, id, pseudo, &entries) {
         return entries;
     }
     on.extend(of_base_select);
-    in_order(study, &on, wanted)
+    in_order(page, &on, wanted)
 }
 
 /// Which declarations are asked for.
@@ -443,11 +444,11 @@ impl<'s> Decided<'s> {
 
 /// What rules say, weakest first, as far as `wanted` asks for it: normal declarations in the order of their rules, then
 /// important ones in theirs.
-fn in_order<'s>(study: &'s Study, matched: &[&Matched<'_>], wanted: Wanted<'_>) -> Vec<Entry<'s>> {
+fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) -> Vec<Entry<'s>> {
     let sorted = |important: bool| {
-        let rules = matched.iter().map(|m| (*m, &study.rules[m.rule as usize]));
-        let rules = rules.filter(|(_, rule)| !important || study.style_rule(rule).important);
-        let mut rules: Vec<_> = rules.map(|(m, rule)| (precedence(study, rule, m, important), m, rule)).collect();
+        let rules = matched.iter().map(|m| (*m, &page.rules[m.rule as usize]));
+        let rules = rules.filter(|(_, rule)| !important || page.style_rule(rule).important);
+        let mut rules: Vec<_> = rules.map(|(m, rule)| (precedence(page, rule, m, important), m, rule)).collect();
         rules.sort_by_cached_key(|(precedence, ..)| (precedence.number(), precedence.order));
         rules
     };
@@ -456,7 +457,7 @@ fn in_order<'s>(study: &'s Study, matched: &[&Matched<'_>], wanted: Wanted<'_>) 
     let mut decided = Decided::default();
     for important in [true, false] {
         for (precedence, m, rule) in sorted(important).into_iter().rev() {
-            let sheet = &study.sheets[rule.sheet as usize].sheet;
+            let sheet = &page.sheets[rule.sheet as usize].sheet;
             for (i, declaration) in declarations(sheet, rule, important) {
                 if !all && decided.beats_all(declaration) {
                     continue;
@@ -482,11 +483,11 @@ fn in_order<'s>(study: &'s Study, matched: &[&Matched<'_>], wanted: Wanted<'_>) 
 }
 
 /// What decides about the declarations of a rule that are important, or about those that are not.
-fn precedence(study: &Study, rule: &FlatRule, m: &Matched<'_>, important: bool) -> Precedence {
+fn precedence(page: &Page, rule: &FlatRule, m: &Matched<'_>, important: bool) -> Precedence {
     Precedence {
         origin: rule.origin,
         important,
-        context: study.document.tree_place(rule.tree.unwrap_or(0)),
+        context: page.document.tree_place(rule.tree.unwrap_or(0)),
         attached: rule.attached,
         layer: rule.layer,
         specificity: m.specificity,
@@ -496,10 +497,10 @@ fn precedence(study: &Study, rule: &FlatRule, m: &Matched<'_>, important: bool) 
 }
 
 /// Adds what one rule says, in written order.
-pub(crate) fn add_entries<'s>(study: &'s Study, rule: &FlatRule, m: &Matched<'_>, entries: &mut Vec<Entry<'s>>) {
-    let sheet = &study.sheets[rule.sheet as usize].sheet;
+pub(crate) fn add_entries<'s>(page: &'s Page, rule: &FlatRule, m: &Matched<'_>, entries: &mut Vec<Entry<'s>>) {
+    let sheet = &page.sheets[rule.sheet as usize].sheet;
     for important in [false, true] {
-        let precedence = precedence(study, rule, m, important);
+        let precedence = precedence(page, rule, m, important);
         let start = entries.len();
         for (i, declaration) in declarations(sheet, rule, important) {
             each_target(sheet, declaration, &mut |target, declared| {

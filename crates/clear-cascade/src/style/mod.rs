@@ -1,6 +1,6 @@
 //! Computed values: every longhand of every element.
 //!
-//! What comes in: a study's rules and an element whose parent is done. What goes out: a [`Style`], which shares with its
+//! What comes in: a page's rules and an element whose parent is done. What goes out: a [`Style`], which shares with its
 //! parent and with the initial values all that the element does not set. CSS Cascade 5, §4 "Value Processing".
 
 mod adjust;
@@ -12,6 +12,7 @@ mod function;
 mod gather;
 mod query;
 mod reading;
+pub(crate) mod substitution;
 #[cfg(test)]
 mod tests;
 mod winners;
@@ -31,9 +32,9 @@ use std::borrow::Cow;
 use std::sync::{Arc, LazyLock, OnceLock};
 
 use crate::document::{Element, ElementId};
+use crate::page::Page;
 use crate::property::{Flow, PropertyId, id};
 use crate::selector::{Matcher, PseudoElement};
-use crate::study::Study;
 use crate::value::{Context, Value, color::Color};
 
 /// How many longhands share a chunk.
@@ -217,6 +218,8 @@ pub(crate) struct Styles {
     list: Vec<Styled>,
     /// What was known before a trial.
     before: Option<Before>,
+    /// What declarations with `var()` came to.
+    pub(crate) readings: Arc<Readings>,
 }
 
 /// The computed values of the elements of a page before a trial that leaves the elements as they are.
@@ -251,9 +254,9 @@ impl Styled {
 type OfPseudo = (PseudoElement, Arc<Style>);
 
 impl Styles {
-    /// Nothing known of so many elements.
-    pub(crate) fn unknown(count: usize) -> Self {
-        Self { list: std::iter::repeat_with(Styled::default).take(count).collect(), before: None }
+    /// Nothing known of so many elements, but what declarations came to.
+    pub(crate) fn unknown(count: usize, readings: Arc<Readings>) -> Self {
+        Self { list: std::iter::repeat_with(Styled::default).take(count).collect(), before: None, readings }
     }
 
     /// Takes over, where elements are asked for, what was known of those that a trial does not reach.
@@ -262,10 +265,10 @@ impl Styles {
     }
 
     /// Takes an element over that a trial does not reach: whether that can be done.
-    fn taken_over(&self, study: &Study, id: ElementId) -> bool {
+    fn taken_over(&self, page: &Page, id: ElementId) -> bool {
         let Some(before) = self.before.as_ref().filter(|b| !b.reached[id.index()]) else { return false };
         let same = |e: ElementId| self.list[e.index()].is(&before.styles.list[e.index()]);
-        if study.document.flat_parent(id).is_none_or(same) {
+        if page.document.flat_parent(id).is_none_or(same) {
             self.adopt(id, &before.styles);
         }
         self.list[id.index()].pseudos.get().is_some()
@@ -304,21 +307,21 @@ impl Styles {
     }
 
     /// Sees to it that an element is known, and all that it inherits from, from the declarations that are wanted.
-    pub(crate) fn ensure(&self, study: &Study, matcher: &Matcher<'_>, id: ElementId, wanted: Wanted<'_>) {
-        let around = study.document.flat_lineage(id).chain([ElementId(0)]);
+    pub(crate) fn ensure(&self, page: &Page, matcher: &Matcher<'_>, id: ElementId, wanted: Wanted<'_>) {
+        let around = page.document.flat_lineage(id).chain([ElementId(0)]);
         let unknown = |e: &ElementId| self.list.get(e.index()).is_some_and(|s| s.pseudos.get().is_none());
         let mut open: Vec<ElementId> = around.take_while(unknown).collect();
         while let Some(next) = open.pop() {
             if unknown(&next) {
-                self.compute(study, matcher, next, wanted);
+                self.compute(page, matcher, next, wanted);
             }
         }
     }
 
     /// Computes an element, whose parent is known, and those pseudo-elements that may be there to be styled.
-    fn compute(&self, study: &Study, matcher: &Matcher<'_>, id: ElementId, wanted: Wanted<'_>) {
+    fn compute(&self, page: &Page, matcher: &Matcher<'_>, id: ElementId, wanted: Wanted<'_>) {
         let Some(place) = self.list.get(id.index()) else { return };
-        if self.taken_over(study, id) {
+        if self.taken_over(page, id) {
             return;
         }
         // What comes out as it was is shared, so that those inside can be taken over.
@@ -327,22 +330,22 @@ impl Styles {
             Some(was) if was.is(&style) => was.clone(),
             _ => Arc::new(style),
         };
-        let matched = matched_rules(study, matcher, id);
-        let entries = entries_of(study, self, id, &matched, None, wanted);
+        let matched = matched_rules(page, matcher, id);
+        let entries = entries_of(page, self, id, &matched, None, wanted);
         let was = known.and_then(|k| k.own.get());
-        let own = place.own.get_or_init(|| shared(self.compute_own(study, id, &entries), was));
-        let element = study.document.element(id);
+        let own = place.own.get_or_init(|| shared(self.compute_own(page, id, &entries), was));
+        let element = page.document.element(id);
         let mut names: Vec<&PseudoElement> = matched.iter().filter_map(|m| m.pseudo).collect();
         names.sort_unstable();
         names.dedup();
         names.retain(|name| {
-            let content = || matched.iter().any(|m| m.pseudo == Some(*name) && study.gives_content(m.rule));
+            let content = || matched.iter().any(|m| m.pseudo == Some(*name) && page.gives_content(m.rule));
             appearance::is_picker(name) || may_be_generated(name, own, element, &content)
         });
         let root = self.get(ElementId(0)).unwrap_or(own);
         let pseudos = names.into_iter().map(|name| {
-            let entries = entries_of(study, self, id, &matched, Some(name), wanted);
-            let subject = Subject { study, element: id, pseudo: Some(name) };
+            let entries = entries_of(page, self, id, &matched, Some(name), wanted);
+            let subject = Subject { page, readings: &self.readings, element: id, pseudo: Some(name) };
             let was = known.and_then(|k| k.pseudos.get()?.iter().find(|(n, _)| n == name)).map(|(_, s)| s);
             (name.clone(), shared(compute_style(&subject, &entries, Some(own), Some(root)), was))
         });
@@ -350,27 +353,27 @@ impl Styles {
     }
 
     /// The values of a pseudo-element of an element that is known, whether it is there or not.
-    pub(crate) fn of_pseudo(&self, study: &Study, id: ElementId, pseudo: &PseudoElement, wanted: Wanted<'_>) -> Style {
-        let matched = matched_rules(study, &study.matcher(), id);
-        let entries = entries_of(study, self, id, &matched, Some(pseudo), wanted);
-        let subject = Subject { study, element: id, pseudo: Some(pseudo) };
+    pub(crate) fn of_pseudo(&self, page: &Page, id: ElementId, pseudo: &PseudoElement, wanted: Wanted<'_>) -> Style {
+        let matched = matched_rules(page, &page.matcher(), id);
+        let entries = entries_of(page, self, id, &matched, Some(pseudo), wanted);
+        let subject = Subject { page, readings: &self.readings, element: id, pseudo: Some(pseudo) };
         let known = |id| self.get(id).map(|s| &**s);
         compute_style(&subject, &entries, known(id), known(ElementId(0)))
     }
 
     /// The values of an element, whose parent is known, from its declarations.
-    pub(crate) fn compute_own(&self, study: &Study, id: ElementId, entries: &[Entry<'_>]) -> Style {
-        let parent = self.inherits_from(study, id);
+    pub(crate) fn compute_own(&self, page: &Page, id: ElementId, entries: &[Entry<'_>]) -> Style {
+        let parent = self.inherits_from(page, id);
         let root = parent.as_ref().and(self.get(ElementId(0)));
-        let subject = Subject { study, element: id, pseudo: None };
+        let subject = Subject { page, readings: &self.readings, element: id, pseudo: None };
         compute_style(&subject, entries, parent.as_deref(), root.map(|r| &**r))
     }
 
     /// The values that an element inherits from: those of its parent, or of a box of the browser's own between the two.
-    pub(crate) fn inherits_from(&self, study: &Study, id: ElementId) -> Option<Cow<'_, Style>> {
-        let outer = study.document.flat_parent(id)?;
+    pub(crate) fn inherits_from(&self, page: &Page, id: ElementId) -> Option<Cow<'_, Style>> {
+        let outer = page.document.flat_parent(id)?;
         let style = self.get(outer)?;
-        let around = Around::of(study, id);
+        let around = Around::of(page, id);
         Some(match (&around, around.pseudo().and_then(|name| self.of(outer, Some(name)))) {
             (Around::Parent, _) => Cow::Borrowed(&**style),
             (_, Some(of_box)) => Cow::Borrowed(&**of_box),
@@ -392,8 +395,8 @@ pub(crate) enum Around {
 impl Around {
     /// What is around an element (HTML Standard, "The details and summary elements", "The select element"). What a page
     /// hides in a shadow tree of its own is told by that tree.
-    pub(crate) fn of(study: &Study, id: ElementId) -> Self {
-        let document = &study.document;
+    pub(crate) fn of(page: &Page, id: ElementId) -> Self {
+        let document = &page.document;
         let Some(outer) = document.flat_parent(id).filter(|p| document.element(*p).shadow == 0) else {
             return Self::Parent;
         };

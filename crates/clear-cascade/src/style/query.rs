@@ -9,27 +9,27 @@ use std::sync::Arc;
 use super::custom;
 use super::{Style, Styles, function};
 use crate::document::{ElementId, Name};
+use crate::page::{FlatRule, Page};
 use crate::selector::PseudoElement;
-use crate::study::{FlatRule, Study};
+use crate::style::substitution::{self, Calls, Failure};
 use crate::stylesheet::{GroupKind, container::Query, media};
 use crate::syntax::{Kind, Slice, Token, Tokens, condition};
-use crate::value::substitution::{self, Calls, Failure};
 use crate::value::{CustomText, CustomValue, Unit, Value};
 
 /// Whether `style()` or `media()` holds; nothing for unknown.
-pub(super) fn test(study: &Study, function: Slice<'_>, style: &Style, calls: &mut Calls) -> condition::Truth {
+pub(super) fn test(page: &Page, function: Slice<'_>, style: &Style, calls: &mut Calls) -> condition::Truth {
     let inside = function.inside().trim();
     if function.is_function("media") {
         // A feature alone may leave its parentheses out.
         let list = media::parse(inside);
         let bare = Tokens::read(&format!("({})", inside.text()));
-        return Some(list.matches(&study.viewing) || media::parse(bare.all()).matches(&study.viewing));
+        return Some(list.matches(&page.viewing) || media::parse(bare.all()).matches(&page.viewing));
     }
     if !function.is_function("style") {
         return None;
     }
     calls.testing(|calls| {
-        let mut container = Container { study, style, calls };
+        let mut container = Container { page, style, calls };
         condition::evaluate(inside, &mut |part| container.feature(part)).or_else(|| container.feature(inside)).flatten()
     })
 }
@@ -37,36 +37,36 @@ pub(super) fn test(study: &Study, function: Slice<'_>, style: &Style, calls: &mu
 /// Whether the `@container` groups of a rule hold for an element or one of its pseudo-elements: for each, the nearest
 /// container that it asks for has the styles it asks for (CSS Conditional 5, §5.1). Sizes are unknown.
 pub(crate) fn containers_hold(
-    study: &Study,
+    page: &Page,
     styles: &Styles,
     rule: &FlatRule,
     id: ElementId,
     pseudo: Option<&PseudoElement>,
 ) -> bool {
     rule.within.containers.iter().all(|group| {
-        let sheet = &study.sheets[rule.sheet as usize].sheet;
+        let sheet = &page.sheets[rule.sheet as usize].sheet;
         let GroupKind::Container(queries) = &sheet.groups[*group as usize].kind else {
             return true;
         };
         // Of several with commas between, one is enough.
-        queries.list.iter().any(|query| holds(study, styles, query, id, pseudo))
+        queries.list.iter().any(|query| holds(page, styles, query, id, pseudo))
     })
 }
 
 /// Whether one query holds.
-fn holds(study: &Study, styles: &Styles, query: &Query, id: ElementId, pseudo: Option<&PseudoElement>) -> bool {
+fn holds(page: &Page, styles: &Styles, query: &Query, id: ElementId, pseudo: Option<&PseudoElement>) -> bool {
     let first = usize::from(pseudo.is_none());
     let named = |style: &Style| match &query.name {
         None => true,
         Some(name) => style.get(crate::property::id::CONTAINER_NAME).parts().iter().any(|p| p.text() == **name),
     };
-    let mut around = study.document.flat_lineage(id).skip(first).filter_map(|e| styles.get(e));
+    let mut around = page.document.flat_lineage(id).skip(first).filter_map(|e| styles.get(e));
     let Some(container) = around.find(|s| named(s)) else {
         return false;
     };
     let condition = query.condition.all().trim();
     condition.is_empty()
-        || condition::evaluate(condition, &mut |part| Some(test(study, part, container, &mut Calls::default())))
+        || condition::evaluate(condition, &mut |part| Some(test(page, part, container, &mut Calls::default())))
             .flatten()
             == Some(true)
 }
@@ -74,7 +74,7 @@ fn holds(study: &Study, styles: &Styles, query: &Query, id: ElementId, pseudo: O
 /// What a query asks, and what variables in it stand for.
 struct Container<'c> {
     /// The page.
-    study: &'c Study,
+    page: &'c Page,
     /// The style that is asked about.
     style: &'c Style,
     /// The calls of custom functions, those around the query among them.
@@ -110,9 +110,9 @@ impl Container<'_> {
     /// The value that a custom property is compared with.
     fn wanted_value(&mut self, wanted: Slice<'_>, name: &str) -> Option<CustomValue> {
         if wanted.is_ident("initial") && wanted.from + 1 == wanted.to {
-            return self.study.registrations.get(name).and_then(|r| r.initial.as_deref()).map(CustomText::new);
+            return self.page.registrations.get(name).and_then(|r| r.initial.as_deref()).map(CustomText::new);
         }
-        custom::typed(self.study, self.style, name, &substitution::substitute(wanted, self).ok()?)
+        custom::typed(self.page, self.style, name, &substitution::substitute(wanted, self).ok()?)
     }
 
     /// Two values compared, or three: `10px < --a <= 20px` (CSS Conditional 5, `<style-range>`); nothing where it is no
@@ -159,7 +159,7 @@ impl substitution::Lookup for Container<'_> {
     }
 
     fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure> {
-        function::call(self.study, self.style, self, name, arguments)
+        function::call(self.page, self.style, self, name, arguments)
     }
 
     fn calls(&mut self) -> &mut Calls {
@@ -167,7 +167,7 @@ impl substitution::Lookup for Container<'_> {
     }
 
     fn test(&mut self, function: Slice<'_>) -> Option<bool> {
-        test(self.study, function, self.style, self.calls)
+        test(self.page, function, self.style, self.calls)
     }
 
     fn attribute(&self, _name: &str) -> Option<String> {

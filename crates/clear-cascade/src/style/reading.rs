@@ -34,7 +34,7 @@ impl Reading {
 /// How many texts are kept for a declaration, so that one that differs on every element does not fill the memory.
 const MOST_TEXTS: usize = 32;
 
-/// What texts came to, by the address of the declaration, which stays where it is as long as its study is there.
+/// What texts came to, by the address of the declaration, which stays where it is as long as its page is there.
 #[derive(Debug, Default)]
 pub(crate) struct Readings(Mutex<FxHashMap<usize, Texts>>);
 

@@ -5,9 +5,9 @@ use std::time::Instant;
 
 use super::Style;
 use super::compute::{Env, compute, output};
+use crate::property::Declared;
 use crate::property::{self, PropertyId, id};
 use crate::syntax::Tokens;
-use crate::value::Declared;
 use crate::{MemoryLoader, Study};
 
 /// A page whose elements have many kinds of values, the sample site's sheets among them.
@@ -58,10 +58,10 @@ fn what_is_computed_reads_back_and_computes_to_itself() {
     let mut faults: BTreeMap<String, String> = BTreeMap::new();
     let mut seen = std::collections::HashSet::new();
     for study in studies() {
-        for id in study.document.ids() {
+        for id in study.page.document.ids() {
             let style = study.style(id);
             study.style(id);
-            let parent = study.styles().inherits_from(&study, id);
+            let parent = study.styles().inherits_from(&study.page, id);
             for property in PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p && *p != id::MATH_DEPTH) {
                 let text = style.text(property);
                 if !seen.insert((property, text.clone())) {

@@ -10,19 +10,22 @@ use super::custom;
 use super::function;
 use super::gather::{Entry, Target};
 use super::query;
-use super::reading::{Last, Reading};
+use super::reading::{Last, Reading, Readings};
 use crate::cascade::Origin;
 use crate::document::{ElementId, Name};
+use crate::page::Page;
+use crate::property::Declared;
 use crate::property::{Flow, Longhands, PropertyId, id};
 use crate::selector::PseudoElement;
-use crate::study::Study;
+use crate::style::substitution;
 use crate::syntax::Slice;
-use crate::value::{Context, CustomValue, Declared, Value, Wide, substitution};
+use crate::value::{Context, CustomValue, Value, Wide};
 
 /// What values are computed for.
 pub(crate) struct Subject<'s> {
-    /// The study.
-    pub(crate) study: &'s Study,
+    pub(crate) page: &'s Page,
+    /// What declarations with `var()` came to.
+    pub(crate) readings: &'s Readings,
     /// The element, or the one that the pseudo-element is of.
     pub(crate) element: ElementId,
     /// The pseudo-element.
@@ -36,11 +39,11 @@ pub(crate) fn compute_style(
     parent: Option<&Style>,
     root: Option<&Style>,
 ) -> Style {
-    let viewing = &subject.study.viewing;
+    let viewing = &subject.page.viewing;
     let context = Context {
         viewport: (viewing.width, viewing.height),
-        quirks: subject.study.document.quirks,
-        sibling: subject.study.document.place_among_siblings(subject.element),
+        quirks: subject.page.document.quirks,
+        sibling: subject.page.document.place_among_siblings(subject.element),
         root_font_size: root.map_or(16.0, |r| r.context.font_size),
         root_line_height: root.map_or(19.2, |r| r.context.line_height),
         ..parent.map_or_else(Context::default, |p| p.context.clone())
@@ -72,7 +75,7 @@ pub(crate) fn compute_style(
         work.apply(property, &slots);
     }
     let mut style = work.style;
-    let document = &subject.study.document;
+    let document = &subject.page.document;
     if document.quirks && subject.pseudo.is_none() && document.element(subject.element).is_html("body") {
         style.body_color = Some(style.get(id::COLOR).clone());
     }
@@ -200,9 +203,9 @@ impl<'w, 's> Work<'w, 's> {
     /// Works custom properties out once more where their types make them depend on what was only the parent's before:
     /// sizes of the font and of lines, and whether colours are dark ones (CSS Properties and Values API 1, §2.4).
     fn type_custom(&mut self, known: (f64, f64, bool)) {
-        let study = self.subject.study;
+        let page = self.subject.page;
         let now = (self.style.context.font_size, self.style.context.line_height, self.style.dark);
-        if now != known && !(study.registrations.is_empty() && study.functions.is_empty()) {
+        if now != known && !(page.registrations.is_empty() && page.functions.is_empty()) {
             self.style.custom = custom::resolve(self.subject, self.entries, self.parent, &self.style);
             self.last.forget();
         }
@@ -214,7 +217,7 @@ impl<'w, 's> Work<'w, 's> {
             style: &self.style,
             parent: self.parent,
             root: self.root,
-            base: entry.map(|e| &self.subject.study.sheets[e.sheet as usize].base),
+            base: entry.map(|e| &self.subject.page.sheets[e.sheet as usize].base),
         }
     }
 
@@ -258,11 +261,11 @@ pub(crate) fn said(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style, last
         Some(Declared::Wide(wide)) => return Said::Wide(*wide),
         Some(Declared::Substitute(written)) => *written,
     };
-    let study = subject.study;
+    let page = subject.page;
     let reading = last.of(entry.declaration, || {
         let text = substituted_text(subject, entry, style).ok()?;
-        let quirks = study.sheets[entry.sheet as usize].sheet.quirks;
-        Some(study.readings.of(entry.declaration, written, text, quirks))
+        let quirks = page.sheets[entry.sheet as usize].sheet.quirks;
+        Some(subject.readings.of(entry.declaration, written, text, quirks))
     });
     match reading.as_deref() {
         Some(Reading::Wide(wide)) => Said::Wide(*wide),
@@ -277,7 +280,7 @@ pub(crate) fn said(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style, last
 /// What a declaration says for a custom property, once all of the style is known.
 pub(crate) fn said_for_custom(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style) -> Said<Option<CustomValue>> {
     let mut lookup = Finished { subject, style, calls: substitution::Calls::default() };
-    custom::said(subject.study, entry, style, &mut lookup, &mut |_| {})
+    custom::said(subject.page, entry, style, &mut lookup, &mut |_| {})
 }
 
 /// The text of a declaration's value with `var()` and its kin replaced.
@@ -289,7 +292,7 @@ pub(crate) fn substituted_text(
     entry: &Entry<'_>,
     style: &Style,
 ) -> Result<String, substitution::Failure> {
-    substituted_slice(subject, subject.study.sheets[entry.sheet as usize].sheet.value(entry.declaration), style)
+    substituted_slice(subject, subject.page.sheets[entry.sheet as usize].sheet.value(entry.declaration), style)
 }
 
 /// A run of a value with `var()` and its kin replaced.
@@ -325,7 +328,7 @@ struct Finished<'f, 's> {
 
 impl substitution::Lookup for Finished<'_, '_> {
     fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, substitution::Failure> {
-        function::call(self.subject.study, self.style, self, name, arguments)
+        function::call(self.subject.page, self.style, self, name, arguments)
     }
 
     fn calls(&mut self) -> &mut substitution::Calls {
@@ -338,10 +341,10 @@ impl substitution::Lookup for Finished<'_, '_> {
     }
 
     fn test(&mut self, function: Slice<'_>) -> Option<bool> {
-        query::test(self.subject.study, function, self.style, &mut self.calls)
+        query::test(self.subject.page, function, self.style, &mut self.calls)
     }
 
     fn attribute(&self, name: &str) -> Option<String> {
-        self.subject.study.document.element(self.subject.element).attribute(name).map(str::to_owned)
+        self.subject.page.document.element(self.subject.element).attribute(name).map(str::to_owned)
     }
 }

@@ -4,9 +4,11 @@ use std::sync::OnceLock;
 
 use super::Stylesheet;
 use crate::document::Name;
+use crate::property::Declared;
 use crate::property::{self, Mismatch, PropertyId};
 use crate::source::Span;
-use crate::value::{CustomText, CustomValue, Declared, Wide, substitution};
+use crate::syntax::substitution;
+use crate::value::{CustomText, CustomValue, Wide};
 
 /// The property a declaration sets.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]

@@ -4,8 +4,8 @@ use super::{media, supports};
 use crate::document::Name;
 use crate::property;
 use crate::source::Span;
+use crate::syntax::substitution;
 use crate::syntax::{Kind, Slice};
-use crate::value::substitution;
 
 /// A custom function.
 #[derive(Debug)]

@@ -10,8 +10,9 @@ use super::{
 use crate::property::{PropertyId, registered};
 use crate::selector::{self, SelectorError, SelectorList};
 use crate::source::{OffsetMap, Span};
+use crate::syntax::substitution;
 use crate::syntax::{Kind, Slice, Tokens};
-use crate::value::{Wide, substitution};
+use crate::value::Wide;
 
 /// A text to parse and where it comes from.
 pub(crate) struct Input<'t> {

@@ -8,6 +8,7 @@
 pub(crate) mod condition;
 mod number;
 mod serialize;
+pub(crate) mod substitution;
 
 use std::borrow::Cow;
 

@@ -7,7 +7,6 @@ pub(crate) mod color;
 mod custom;
 mod math;
 mod serialize;
-pub(crate) mod substitution;
 mod unit;
 
 pub(crate) use custom::{CustomText, CustomValue};
@@ -17,7 +16,6 @@ pub(crate) use unit::{Context, Dimension, Unit};
 use std::sync::Arc;
 
 use crate::document::Name;
-use crate::property::PropertyId;
 use crate::syntax::{Kind, Slice};
 
 /// A value, specified or computed.
@@ -49,17 +47,6 @@ pub(crate) enum Value {
     Delim(char),
     /// Text that is kept as written.
     Raw(Arc<str>),
-}
-
-/// What a declaration says for a longhand.
-#[derive(Clone, Debug, PartialEq)]
-pub(crate) enum Declared {
-    /// A value.
-    Value(Value),
-    /// A CSS-wide keyword.
-    Wide(Wide),
-    /// Known only once `var()` and its kin are replaced; the property as written, for shorthands.
-    Substitute(PropertyId),
 }
 
 /// The CSS-wide keywords (CSS Cascade 5, §7.3).

@@ -1,17 +1,18 @@
 //! What is put in for `var()`, `attr()`, `env()`, `if()` and calls of custom functions, and where it comes from.
 
+use crate::answer::About;
 use crate::answer::trying::Causes;
 use crate::document::Name;
-use crate::style::{Style, Subject, chosen_branch, substituted_slice, substituted_text};
+use crate::style::substitution::{Failure, environment, is_else};
+use crate::style::{Style, chosen_branch, substituted_slice, substituted_text};
 use crate::stylesheet::function::CustomFunction;
 use crate::syntax::{Kind, Slice, Tokens};
-use crate::value::substitution::{Failure, environment, is_else};
 
 /// How many variables of a value are followed at the most.
 const MOST_VARIABLES: usize = 16;
 
 /// Where each `var()` in a value gets its text from, and what stands behind that in turn.
-pub(super) fn variables(subject: &Subject<'_>, value: Slice<'_>, steps: &mut Vec<String>) {
+pub(super) fn variables(subject: &About<'_>, value: Slice<'_>, steps: &mut Vec<String>) {
     let study = subject.study;
     let style = study.style_of(subject.element, subject.pseudo);
     let mut open = named_in(value);
@@ -70,7 +71,7 @@ fn called(here: Slice<'_>) -> Option<String> {
 }
 
 /// What each of these functions in a value comes to, and why.
-pub(super) fn calls(subject: &Subject<'_>, value: Slice<'_>, style: &Style, steps: &mut Vec<String>) {
+pub(super) fn calls(subject: &About<'_>, value: Slice<'_>, style: &Style, steps: &mut Vec<String>) {
     let mut i = value.from;
     while i < value.to {
         let here = Slice { from: i, ..value };
@@ -102,21 +103,21 @@ fn comes_to(found: Result<String, Failure>) -> String {
 }
 
 /// What an `attr()` comes to, and where the attribute is.
-fn attribute(subject: &Subject<'_>, call: Slice<'_>, style: &Style) -> (String, String) {
+fn attribute(subject: &About<'_>, call: Slice<'_>, style: &Style) -> (String, String) {
     let study = subject.study;
-    let element = study.document.element(subject.element);
+    let element = study.page.document.element(subject.element);
     let head = call.inside().trim();
     let name = head.ident().unwrap_or_default();
-    let result = comes_to(substituted_slice(subject, call, style));
+    let result = comes_to(substituted_slice(&subject.computed(), call, style));
     let without = head.split_at(|t| t.kind == Kind::Comma).0;
     let fallback = if without.to < head.to { ", so its fallback is taken" } else { "" };
     let why = match element.attribute_entry(&name) {
-        None => format!(": `{}` has no attribute `{name}`{fallback}", study.document.label(subject.element)),
+        None => format!(": `{}` has no attribute `{name}`{fallback}", study.page.document.label(subject.element)),
         Some(attribute) => {
             let written = crate::text::shorten(&attribute.value, 40);
             let place = study.sources.place(attribute.value_span);
             let without = Tokens::read(&format!("attr({})", without.text()));
-            match substituted_slice(subject, without.all(), style).is_ok() {
+            match substituted_slice(&subject.computed(), without.all(), style).is_ok() {
                 true => format!(": the attribute `{name}` in {place}"),
                 false => format!(": the attribute `{name}` in {place} is `{written}`, which does not fit{fallback}"),
             }
@@ -126,7 +127,7 @@ fn attribute(subject: &Subject<'_>, call: Slice<'_>, style: &Style) -> (String, 
 }
 
 /// What an `env()` comes to, and whether browsers have such a variable.
-fn environment_variable(subject: &Subject<'_>, call: Slice<'_>, style: &Style) -> (String, String) {
+fn environment_variable(subject: &About<'_>, call: Slice<'_>, style: &Style) -> (String, String) {
     let head = call.inside().trim();
     let name = head.ident().unwrap_or_default();
     let fallback = !head.split_at(|t| t.kind == Kind::Comma).1.is_empty();
@@ -135,28 +136,28 @@ fn environment_variable(subject: &Subject<'_>, call: Slice<'_>, style: &Style) -
         (None, true) => format!(": browsers have no `{name}`, so its fallback is taken"),
         (None, false) => format!(": browsers have no `{name}`"),
     };
-    (comes_to(substituted_slice(subject, call, style)), why)
+    (comes_to(substituted_slice(&subject.computed(), call, style)), why)
 }
 
 /// What an `if()` comes to, and which condition decides.
-fn branch(subject: &Subject<'_>, call: Slice<'_>, style: &Style) -> (String, String) {
-    let why = match chosen_branch(subject, call.inside().trim(), style) {
+fn branch(subject: &About<'_>, call: Slice<'_>, style: &Style) -> (String, String) {
+    let why = match chosen_branch(&subject.computed(), call.inside().trim(), style) {
         Some((condition, _)) if is_else(condition) => ": no condition before `else` holds".to_owned(),
         Some((condition, _)) => format!(": `{}` holds", crate::text::shorten(condition.text(), 80)),
         None => ": none of its conditions holds".to_owned(),
     };
-    (comes_to(substituted_slice(subject, call, style)), why)
+    (comes_to(substituted_slice(&subject.computed(), call, style)), why)
 }
 
 /// What a call of a custom function comes to, and where the function is.
-fn function(subject: &Subject<'_>, name: &str, call: Slice<'_>, style: &Style) -> (String, String) {
+fn function(subject: &About<'_>, name: &str, call: Slice<'_>, style: &Style) -> (String, String) {
     let study = subject.study;
-    let Some((function, _)) = study.function(name) else {
-        let near = crate::near::nearest(name, study.functions.keys().map(String::as_str));
+    let Some((function, _)) = study.page.function(name) else {
+        let near = crate::near::nearest(name, study.page.functions.keys().map(String::as_str));
         let hint = near.map_or_else(String::new, |n| format!("; did you mean `{n}()`?"));
         return ("comes to nothing".to_owned(), format!(": there is no `@function {name}()`{hint}"));
     };
-    let found = substituted_slice(subject, call, style);
+    let found = substituted_slice(&subject.computed(), call, style);
     let reason = match &found {
         Err(Failure::Cycle) => format!(": `{name}()` is called while it is worked out"),
         Err(Failure::Nothing) => format!(": {}", misfit(subject, function, call, style)),
@@ -166,7 +167,7 @@ fn function(subject: &Subject<'_>, name: &str, call: Slice<'_>, style: &Style) -
 }
 
 /// Why a call of a custom function comes to nothing.
-fn misfit(subject: &Subject<'_>, function: &CustomFunction, call: Slice<'_>, style: &Style) -> String {
+fn misfit(subject: &About<'_>, function: &CustomFunction, call: Slice<'_>, style: &Style) -> String {
     let name = &function.name;
     let inside = call.inside().trim();
     let given = if inside.is_empty() { Vec::new() } else { inside.commas() };
@@ -179,7 +180,7 @@ fn misfit(subject: &Subject<'_>, function: &CustomFunction, call: Slice<'_>, sty
     }
     for (argument, parameter) in given.into_iter().zip(&function.parameters) {
         let Some(syntax) = &parameter.syntax else { continue };
-        let text = substituted_slice(subject, argument.trim(), style).unwrap_or_default();
+        let text = substituted_slice(&subject.computed(), argument.trim(), style).unwrap_or_default();
         if crate::property::match_syntax(syntax, Tokens::read(&text).all()).is_none() {
             return format!("`{}` is of type `{syntax}`, and `{text}` is not", parameter.name);
         }
@@ -215,19 +216,19 @@ struct Setter<'s> {
 }
 
 /// What sets a custom property on an element, or on the nearest one further out.
-fn setter_of<'s>(subject: &Subject<'s>, name: &str) -> Option<Setter<'s>> {
+fn setter_of<'s>(subject: &About<'s>, name: &str) -> Option<Setter<'s>> {
     let study = subject.study;
-    let outwards = study.document.flat_lineage(subject.element).map(|e| (e, None));
+    let outwards = study.page.document.flat_lineage(subject.element).map(|e| (e, None));
     let own = subject.pseudo.map(|p| (subject.element, Some(p)));
     own.into_iter().chain(outwards).find_map(|(element, pseudo)| {
         let causes = Causes::new(study, element, pseudo);
         let winner = causes.winner(name)?;
         let style = study.style_of(element, pseudo);
-        let text = substituted_text(&Subject { study, element, pseudo }, winner, &style);
+        let text = substituted_text(&study.subject(element, pseudo), winner, &style);
         let place = study.sources.place(winner.declaration.span);
         let selector = study.selector_text(winner).map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"));
         Some(Setter {
-            value: study.sheets[winner.sheet as usize].sheet.value(winner.declaration),
+            value: study.page.sheets[winner.sheet as usize].sheet.value(winner.declaration),
             cut_off: matches!(text, Err(Failure::CutOff)),
             by: format!("{selector} in {place}"),
         })

@@ -79,7 +79,7 @@ impl<'s> Contest<'s> {
     /// The attribute that a presentational hint comes from.
     fn hint_attribute(&self, entry: &Entry<'s>) -> Option<String> {
         let start = entry.declaration.span.start;
-        let all = self.study.document.elements().iter().flat_map(|e| &e.attributes);
+        let all = self.study.page.document.elements().iter().flat_map(|e| &e.attributes);
         all.filter(|a| a.value_span.start <= start).max_by_key(|a| a.value_span.start).map(|a| a.name.to_string())
     }
 
@@ -147,7 +147,7 @@ impl<'s> Contest<'s> {
     /// Why a layer lost.
     fn layer_reason(&self, entry: &Entry<'s>, winner: &Entry<'s>) -> String {
         let name = |e: &Entry<'s>| {
-            self.study.rules.get(e.rule as usize).and_then(|r| self.study.layer_name(r)).map(str::to_owned)
+            self.study.page.rules.get(e.rule as usize).and_then(|r| self.study.page.layer_name(r)).map(str::to_owned)
         };
         let (own, other) = (name(entry), name(winner));
         match (own, other, winner.precedence.important) {

@@ -8,8 +8,9 @@ use rustc_hash::FxHashSet;
 use super::{Change, TrialError};
 use crate::cascade::Origin;
 use crate::document::ElementId;
+use crate::page::{FlatRule, SheetEntry};
 use crate::source::{SourceId, SourceKind, Span, offset};
-use crate::study::{FlatRule, SheetEntry, Study};
+use crate::study::Study;
 use crate::stylesheet::{Declaration, Item};
 use crate::syntax::Tokens;
 
@@ -94,8 +95,8 @@ impl Edits<'_> {
                 Some(found) => found,
                 None => {
                     // A page without styles gets a sheet of its own.
-                    let page = study.document.source;
-                    let head = study.document.elements().iter().find(|e| e.is_html("head") || e.is_html("html"));
+                    let page = study.page.document.source;
+                    let head = study.page.document.elements().iter().find(|e| e.is_html("head") || e.is_html("html"));
                     let at = head.and_then(|h| h.tag).map_or(0, |t| t.end);
                     self.edit(page, at..at, format!("<style>{rule}</style>"));
                     return Ok(());
@@ -112,21 +113,21 @@ impl Edits<'_> {
         let study = self.study;
         let on = |number: u32| {
             let own = |r: &FlatRule| r.sheet == number;
-            let rules = study.rules.iter().filter(|r| own(r) && r.origin == Origin::Author && !r.attached);
-            let off = study.off_rules.iter().any(|r| own(r) && study.style_rule(r).group.is_none());
-            let mut plain = rules.filter(|r| study.style_rule(r).group.is_none() && r.tree == Some(0));
+            let rules = study.page.rules.iter().filter(|r| own(r) && r.origin == Origin::Author && !r.attached);
+            let off = study.page.off_rules.iter().any(|r| own(r) && study.page.style_rule(r).group.is_none());
+            let mut plain = rules.filter(|r| study.page.style_rule(r).group.is_none() && r.tree == Some(0));
             plain.next().is_some_and(|r| r.within.layer == 0) && !off
         };
         let imported = |e: &SheetEntry| {
-            let owner = e.owner.map(|o| study.document.element(o));
+            let owner = e.owner.map(|o| study.page.document.element(o));
             owner.is_none_or(|o| !o.is_html("style") && !o.is_html("link"))
         };
-        let mut entries = study.sheets.iter().enumerate();
+        let mut entries = study.page.sheets.iter().enumerate();
         let (_, entry) = entries.rfind(|(i, e)| !imported(e) && on(offset(*i)))?;
         let source = entry.sheet.source;
-        if source == study.document.source {
+        if source == study.page.document.source {
             let owner = entry.owner?;
-            let (_, map, text) = study.document.texts.iter().find(|(e, _, _)| *e == owner)?;
+            let (_, map, text) = study.page.document.texts.iter().find(|(e, _, _)| *e == owner)?;
             return Some((source, map.at(offset(text.len()))));
         }
         Some((source, offset(self.text(source).len())))
@@ -135,10 +136,11 @@ impl Edits<'_> {
     /// Where a sheet ends: of a page, its last `<style>`.
     fn end_of_sheet(&self, source: SourceId) -> u32 {
         let study = self.study;
-        if source != study.document.source {
+        if source != study.page.document.source {
             return offset(self.text(source).len());
         }
-        let styles = study.document.texts.iter().filter(|(e, ..)| study.document.element(*e).is_html("style"));
+        let styles =
+            study.page.document.texts.iter().filter(|(e, ..)| study.page.document.element(*e).is_html("style"));
         styles.into_iter().next_back().map_or(0, |(_, map, text)| map.at(offset(text.len())))
     }
 
@@ -155,7 +157,7 @@ impl Edits<'_> {
 
     /// The rules and at-rules at the top of the sheets of a text: from the first byte to the closing bracket.
     fn rules_of(&self, source: SourceId) -> impl Iterator<Item = Span> + '_ {
-        self.study.sheets.iter().filter(move |e| e.sheet.source == source).flat_map(move |e| {
+        self.study.page.sheets.iter().filter(move |e| e.sheet.source == source).flat_map(move |e| {
             let base = self.base_of(e);
             e.sheet.statements().map(move |statement| {
                 let (start, end) = statement.range();
@@ -166,7 +168,7 @@ impl Edits<'_> {
 
     /// How offsets of a sheet's tokens lead into its source.
     fn base_of(&self, entry: &SheetEntry) -> crate::source::OffsetMap {
-        let document = &self.study.document;
+        let document = &self.study.page.document;
         let source = entry.sheet.source;
         let found = entry
             .owner
@@ -180,7 +182,7 @@ impl Edits<'_> {
         let text = self.text(source);
         let newline = if text.contains("\r\n") { "\r\n" } else { "\n" };
         let (before, after) = text.split_at(at as usize);
-        let inside_page = source == self.study.document.source;
+        let inside_page = source == self.study.page.document.source;
         let indent = if inside_page { indent_of_last_line(before) } else { String::new() };
         let fresh_line = before.is_empty() || before.trim_end_matches([' ', '\t']).ends_with('\n');
         let mut out = String::new();
@@ -213,9 +215,9 @@ impl Edits<'_> {
         let study = self.study;
         let escaped = wanted.replace('&', "&amp;").replace('"', "&quot;");
         for id in elements {
-            let element = study.document.element(*id);
+            let element = study.page.document.element(*id);
             let Some(tag) = element.tag else {
-                return Err(TrialError::Fixed(study.document.label(*id), "its tag is not written in the page"));
+                return Err(TrialError::Fixed(study.page.document.label(*id), "its tag is not written in the page"));
             };
             match element.attribute_entry("style") {
                 Some(attribute) => {
@@ -257,7 +259,7 @@ impl Edits<'_> {
     /// `--add-class`, `--drop-class`
     fn class(&mut self, id: ElementId, class: &str, on: bool) {
         let study = self.study;
-        let element = study.document.element(id);
+        let element = study.page.document.element(id);
         let has = element.classes.iter().any(|c| **c == *class);
         let Some(tag) = element.tag.filter(|_| has != on) else { return };
         let Some(attribute) = element.attribute_entry("class") else {
@@ -287,9 +289,9 @@ impl Edits<'_> {
         let source = self.source(file)?;
         let study = self.study;
         let text = study.sources.get(source);
-        let hints = study.rules.iter().filter(|r| r.origin == Origin::PresentationalHint);
+        let hints = study.page.rules.iter().filter(|r| r.origin == Origin::PresentationalHint);
         let hints: FxHashSet<u32> = hints.map(|r| r.sheet).collect();
-        let entries = || study.sheets.iter().enumerate().filter(|(i, _)| !hints.contains(&offset(*i)));
+        let entries = || study.page.sheets.iter().enumerate().filter(|(i, _)| !hints.contains(&offset(*i)));
         let sheets = || entries().map(|(_, e)| e).filter(|e| e.sheet.source == source);
         let declarations = || sheets().flat_map(|e| e.sheet.rules.iter()).flat_map(|r| r.declarations.iter());
         let mut here: Vec<(u32, &Declaration)> = declarations()
@@ -339,7 +341,7 @@ impl Edits<'_> {
     fn selectors(&mut self, file: &str, at: (u32, u32), by: &str) -> Result<(), TrialError> {
         let source = self.source(file)?;
         let text = self.study.sources.get(source);
-        let entries = self.study.sheets.iter().filter(|e| e.sheet.source == source);
+        let entries = self.study.page.sheets.iter().filter(|e| e.sheet.source == source);
         let preludes = entries.flat_map(|e| e.sheet.rules.iter()).map(|r| r.prelude);
         let found = preludes.into_iter().find(|p| text.line_column(p.start) == at);
         let nothing = || TrialError::Nothing { what: "rule", file: file.to_owned(), line: at.0 };
@@ -352,7 +354,7 @@ impl Edits<'_> {
     fn important(&mut self, file: &str, at: (u32, u32), on: bool) -> Result<(), TrialError> {
         let source = self.source(file)?;
         let text = self.study.sources.get(source);
-        let entries = self.study.sheets.iter().filter(|e| e.sheet.source == source);
+        let entries = self.study.page.sheets.iter().filter(|e| e.sheet.source == source);
         let all = entries.flat_map(|e| e.sheet.rules.iter()).flat_map(|r| r.declarations.iter());
         let found = all.into_iter().find(|d| text.line_column(d.span.start) == at);
         let nothing = || TrialError::Nothing { what: "declaration", file: file.to_owned(), line: at.0 };
@@ -396,7 +398,7 @@ impl Edits<'_> {
     /// The bytes of the innermost rule whose selectors are at a place, nested or not.
     fn rule_at(&self, source: SourceId, line: u32, column: u32) -> Option<Range<u32>> {
         let text = self.study.sources.get(source);
-        let entries = self.study.sheets.iter().filter(|e| e.sheet.source == source);
+        let entries = self.study.page.sheets.iter().filter(|e| e.sheet.source == source);
         let preludes = entries.flat_map(|e| e.sheet.rules.iter().map(move |r| (e, r.prelude)));
         let fits = |p: &Span| text.line_column(p.start) <= (line, column) && (line, column) <= text.line_column(p.end);
         let (_, prelude) = preludes.filter(|(_, p)| fits(p)).min_by_key(|(_, p)| p.end - p.start)?;
@@ -422,12 +424,12 @@ impl Edits<'_> {
         let study = self.study;
         let source = self.source(file)?;
         let mut found = Vec::new();
-        for entry in study.sheets.iter().filter(|e| e.sheet.source == source) {
+        for entry in study.page.sheets.iter().filter(|e| e.sheet.source == source) {
             let Some(owner) = entry.owner else { continue };
-            let element = study.document.element(owner);
+            let element = study.page.document.element(owner);
             let Some(tag) = element.tag else { continue };
-            if element.is_html("style") && source == study.document.source {
-                let text = study.document.texts.iter().find(|(e, ..)| *e == owner);
+            if element.is_html("style") && source == study.page.document.source {
+                let text = study.page.document.texts.iter().find(|(e, ..)| *e == owner);
                 let end = text.map_or(tag.end, |(_, map, t)| map.at(offset(t.len())));
                 let close = self.text(source)[end as usize..].find('>').map_or(0, |n| n + 1);
                 found.push((source, self.tidied(tag.start as usize, end as usize + close, self.text(source))));
@@ -439,11 +441,14 @@ impl Edits<'_> {
             let Some(((url, _), _)) = url else {
                 return Err(TrialError::Fixed(file.to_owned(), "nothing in the page brings it"));
             };
-            let base =
-                study.sheets.iter().find(|e| e.owner.is_some_and(|o| study.document.element(o).is_html("style")));
+            let base = study
+                .page
+                .sheets
+                .iter()
+                .find(|e| e.owner.is_some_and(|o| study.page.document.element(o).is_html("style")));
             let page_base = base.map_or(&study.url, |b| &b.base);
-            for id in study.document.all_ids() {
-                let element = study.document.element(id);
+            for id in study.page.document.all_ids() {
+                let element = study.page.document.element(id);
                 let href = element.attribute("href").filter(|_| element.is_html("link"));
                 if let (Some(tag), Some(true)) =
                     (element.tag, href.map(|h| page_base.join(h.trim()).ok().as_ref() == Some(url)))
@@ -452,7 +457,7 @@ impl Edits<'_> {
                     found.push((tag.source, range));
                 }
             }
-            for entry in &study.sheets {
+            for entry in &study.page.sheets {
                 for (_, item) in &entry.sheet.items {
                     let Item::Import(import) = item else { continue };
                     if entry.base.join(&import.href).ok().as_ref() == Some(url) {
@@ -478,10 +483,10 @@ impl Edits<'_> {
         let target = self.study.url.join(&format!("/{}", by.trim_start_matches('/'))).ok();
         for (source, range) in self.bringers(file)? {
             let written = &self.text(source)[range.start as usize..range.end as usize];
-            let base = if source == self.study.document.source {
+            let base = if source == self.study.page.document.source {
                 self.study.url.clone()
             } else {
-                let entry = self.study.sheets.iter().find(|e| e.sheet.source == source);
+                let entry = self.study.page.sheets.iter().find(|e| e.sheet.source == source);
                 entry.map_or_else(|| self.study.url.clone(), |e| e.base.clone())
             };
             let relative = target.as_ref().and_then(|t| base.make_relative(t)).unwrap_or_else(|| by.to_owned());

@@ -6,8 +6,8 @@
 use std::ops::Range;
 use std::sync::Arc;
 
+use crate::page::{Parsed, Read};
 use crate::source::{OffsetMap, SourceId, Sources, offset};
-use crate::study::collect::{Parsed, Read};
 use crate::stylesheet::{self, Stylesheet};
 use crate::syntax::{Kind, Slice, Tokens};
 

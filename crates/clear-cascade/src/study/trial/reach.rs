@@ -8,8 +8,9 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use crate::document::{Document, ElementId};
+use crate::page::{FlatRule, RuleIndex};
 use crate::source::offset;
-use crate::study::{FlatRule, Study, index::RuleIndex};
+use crate::study::Study;
 use crate::style::{Before, Reached};
 
 /// Lets a study take over what is known of the elements of another that the differences between their rules do not reach.
@@ -20,31 +21,32 @@ pub(super) fn take_over(before: &Study, after: &mut Study) {
     }
     let (old, new) = differing(before, after);
     let plain = |rule: &FlatRule| rule.tree == Some(0) && !rule.selectors.selectors.is_empty();
-    if !before.rules[old.clone()].iter().chain(&after.rules[new.clone()]).all(plain) {
+    if !before.page.rules[old.clone()].iter().chain(&after.page.rules[new.clone()]).all(plain) {
         return;
     }
-    let mut reached = vec![false; before.document.count()];
+    let mut reached = vec![false; before.page.document.count()];
     mark(before, old, &mut reached);
     mark(after, new, &mut reached);
-    mark_in_selects(&before.document, &mut reached);
+    mark_in_selects(&before.page.document, &mut reached);
     after.styles_mut().take_over(Before { styles: before.styles().clone(), reached });
 }
 
 /// Whether two studies of one page are alike in all but their rules.
 fn only_rules_differ(before: &Study, after: &Study) -> bool {
-    let same_function = |name: &str| match (before.function(name), after.function(name)) {
+    let same_function = |name: &str| match (before.page.function(name), after.page.function(name)) {
         (Some((a, _)), Some((b, _))) => std::ptr::eq(a, b),
         _ => false,
     };
-    let defaults = |study: &Study| study.base_select.map(|number| Arc::as_ptr(&study.sheets[number as usize].sheet));
+    let defaults =
+        |study: &Study| study.page.base_select.map(|number| Arc::as_ptr(&study.page.sheets[number as usize].sheet));
     // What a container query asks about may be far outside.
-    let asks_around = |study: &Study| study.rules.iter().any(|r| !r.within.containers.is_empty());
-    Arc::ptr_eq(&before.document, &after.document)
-        && before.document.shadow_count() == 0
-        && before.viewing == after.viewing
-        && before.registrations == after.registrations
-        && before.functions.len() == after.functions.len()
-        && before.functions.keys().all(|name| same_function(name))
+    let asks_around = |study: &Study| study.page.rules.iter().any(|r| !r.within.containers.is_empty());
+    Arc::ptr_eq(&before.page.document, &after.page.document)
+        && before.page.document.shadow_count() == 0
+        && before.page.viewing == after.page.viewing
+        && before.page.registrations == after.page.registrations
+        && before.page.functions.len() == after.page.functions.len()
+        && before.page.functions.keys().all(|name| same_function(name))
         && defaults(before) == defaults(after)
         && !asks_around(before)
         && !asks_around(after)
@@ -53,14 +55,14 @@ fn only_rules_differ(before: &Study, after: &Study) -> bool {
 /// The rules of two studies that only one of them has: all between those that both start with and those that both end with.
 fn differing(before: &Study, after: &Study) -> (Range<usize>, Range<usize>) {
     let same = |(a, b): (&FlatRule, &FlatRule)| {
-        let (of_a, of_b) = (&before.sheets[a.sheet as usize], &after.sheets[b.sheet as usize]);
+        let (of_a, of_b) = (&before.page.sheets[a.sheet as usize], &after.page.sheets[b.sheet as usize]);
         Arc::ptr_eq(&of_a.sheet, &of_b.sheet)
             && a.rule == b.rule
             && (a.origin, a.layer, a.attached, a.tree) == (b.origin, b.layer, b.attached, b.tree)
             && of_a.owner == of_b.owner
             && of_a.base == of_b.base
     };
-    let (a, b) = (&before.rules, &after.rules);
+    let (a, b) = (&before.page.rules, &after.page.rules);
     let start = a.iter().zip(b).take_while(|pair| same(*pair)).count();
     let end = a[start..].iter().rev().zip(b[start..].iter().rev()).take_while(|pair| same(*pair)).count();
     (start..a.len() - end, start..b.len() - end)
@@ -71,20 +73,21 @@ fn mark(study: &Study, rules: Range<usize>, reached: &mut [bool]) {
     if rules.is_empty() {
         return;
     }
-    let index = RuleIndex::new(&study.rules[rules.clone()], &study.viewing.states, study.document.quirks);
-    let matcher = study.matcher();
-    for id in study.document.all_ids() {
+    let index =
+        RuleIndex::new(&study.page.rules[rules.clone()], &study.page.viewing.states, study.page.document.quirks);
+    let matcher = study.page.matcher();
+    for id in study.page.document.all_ids() {
         let place = &mut reached[id.index()];
         if *place {
             continue;
         }
         let mut found = Vec::new();
-        study.candidates_in(&index, id, &mut |candidate| found.push(candidate.rule as usize + rules.start));
+        study.page.candidates_in(&index, id, &mut |candidate| found.push(candidate.rule as usize + rules.start));
         found.dedup();
-        let around = Reached::new(study, &matcher, id);
+        let around = Reached::new(&study.page, &matcher, id);
         *place = found.into_iter().any(|number| {
             let mut matched = Vec::new();
-            around.by(&study.rules[number], offset(number), &mut matched);
+            around.by(&study.page.rules[number], offset(number), &mut matched);
             !matched.is_empty()
         });
     }

@@ -4,15 +4,9 @@
 use std::sync::Arc;
 
 use crate::document::Name;
+use crate::syntax::substitution::is_replaced;
 use crate::syntax::{Kind, Slice, Tokens, condition, separate, serialize_string};
-
-/// Functions that stand for tokens to be put in.
-const FUNCTIONS: &[&str] = &["var", "env", "attr", "if"];
-
-/// Whether a function in lower case stands for tokens to be put in.
-fn is_replaced(name: &str) -> bool {
-    FUNCTIONS.contains(&name) || name.starts_with("--")
-}
+use crate::value::Unit;
 
 /// How long a value may grow, in bytes: far beyond any real one, and short enough to stop what doubles with every step
 /// (CSS Variables 2, §3.3 "Safely Handling Overly-Long Variables").
@@ -20,105 +14,6 @@ const LONGEST: usize = 1 << 16;
 
 /// How deeply functions may nest.
 const DEEPEST: u32 = 64;
-
-/// Whether a value has something to replace.
-///
-/// # Errors
-/// Where such a function is broken, which makes the declaration invalid: what is wrong, and where in the text.
-pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
-    let mut found = false;
-    for i in slice.from..slice.to {
-        let here = Slice { from: i, ..slice };
-        let Some(token) = here.peek().filter(|t| matches!(t.kind, Kind::Function(_))) else {
-            continue;
-        };
-        let name = here.name(token).to_ascii_lowercase();
-        if !is_replaced(&name) {
-            continue;
-        }
-        found = true;
-        let arguments = here.inside().trim();
-        if name.starts_with("--") && !arguments.is_empty() {
-            let lacks = |a: &Slice<'_>| {
-                let a = a.trim();
-                a.is_empty() || (matches!(a.kind(), Some(Kind::Curly(_))) && a.inside().trim().is_empty())
-            };
-            if arguments.commas().iter().any(lacks) {
-                return Err((format!("an argument of `{}()` is empty", here.name(token)), here.inside().range()));
-            }
-        }
-        if name == "env" && !names_environment(arguments) {
-            let message = "`env()` takes a name, whole numbers from 0 on, and a fallback after a comma".to_owned();
-            return Err((message, here.inside().range()));
-        }
-        if name == "if" && !has_branches(arguments) {
-            let message = "`if()` takes conditions and values, as in `if(style(--a: b): 1px; else: 2px)`".to_owned();
-            return Err((message, here.inside().range()));
-        }
-        if name == "var" {
-            let inside = here.inside().trim();
-            let name = inside.peek().filter(|t| t.kind == Kind::Ident).map(|t| inside.name(t));
-            let custom = name.is_some_and(|n| n.starts_with("--") && n.len() > 2);
-            let rest = Slice { from: (inside.from + 1).min(inside.to), ..inside }.trim();
-            if !custom || !(rest.is_empty() || rest.kind() == Some(Kind::Comma)) {
-                let mut whole = here;
-                whole.next();
-                let range = Slice { to: whole.from, ..here }.range();
-                return Err((
-                    "`var()` takes the name of a custom property, with two hyphens, and a fallback after a comma"
-                        .to_owned(),
-                    range,
-                ));
-            }
-        }
-    }
-    match unfit(slice).filter(|_| found) {
-        Some(bad) => Err(("this cannot stand in a value; the declaration is dropped".to_owned(), bad.range())),
-        None => Ok(found),
-    }
-}
-
-/// Whether the inside of an `env()` is a name, whole numbers and perhaps a fallback (CSS Environment Variables 1, §3).
-fn names_environment(inside: Slice<'_>) -> bool {
-    let (head, _) = inside.split_at(|t| t.kind == Kind::Comma);
-    let head = head.trim();
-    let numbers = Slice { from: (head.from + 1).min(head.to), ..head };
-    let fits = |i: u32| match numbers.tokens.list[i as usize].kind {
-        Kind::Space => true,
-        Kind::Number(n, whole) => whole && n >= 0.0,
-        _ => false,
-    };
-    head.kind() == Some(Kind::Ident) && (numbers.from..numbers.to).all(fits)
-}
-
-/// Whether the inside of an `if()` is made of branches, each a condition, a colon and a value (CSS Values 5, §6.2).
-fn has_branches(inside: Slice<'_>) -> bool {
-    let mut rest = inside;
-    while !rest.is_empty() {
-        let (one, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
-        let (condition, value) = one.split_at(|t| t.kind == Kind::Colon);
-        if condition.trim().is_empty() || value.is_empty() {
-            return false;
-        }
-        rest = Slice { from: (after.from + 1).min(after.to), ..after }.trim();
-    }
-    !inside.is_empty()
-}
-
-/// What may stand in no custom property and beside no `var()`: broken strings and URLs, closing brackets without an opening one, `!` at the top
-/// (CSS Variables 2, §2; CSS Syntax 3, `<declaration-value>`).
-pub(crate) fn unfit(value: Slice<'_>) -> Option<Slice<'_>> {
-    let broken = (value.from..value.to).find(|i| {
-        let kind = value.tokens.list[*i as usize].kind;
-        kind == Kind::Bad || matches!(kind, Kind::Close(_, false))
-    });
-    let mut rest = value;
-    while broken.is_none() && rest.kind().is_some_and(|k| k != Kind::Delim('!')) {
-        rest.next();
-    }
-    let at = broken.or_else(|| (!rest.is_empty()).then_some(rest.from))?;
-    Some(Slice { from: at, to: at + 1, ..value })
-}
 
 /// Why nothing can be put in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -381,7 +276,7 @@ fn attribute(head: Slice<'_>, lookup: &dyn Lookup) -> Option<String> {
     // A unit: the value is a number of it.
     let unit = match kind.kind()? {
         Kind::Delim('%') => "%".to_owned(),
-        Kind::Ident => kind.ident().filter(|u| super::Unit::named(u).is_some())?,
+        Kind::Ident => kind.ident().filter(|u| Unit::named(u).is_some())?,
         _ => return None,
     };
     crate::property::match_syntax("<number>", tokens.all()).map(|v| format!("{}{unit}", v.text()))

@@ -5,7 +5,7 @@
 mod elements;
 mod load;
 
-pub(super) use elements::titles;
+pub(crate) use elements::titles;
 
 use std::collections::HashMap;
 use std::ops::Range;
@@ -102,15 +102,15 @@ pub(super) struct Collected {
 }
 
 /// A linked sheet: its URL, and the encoding it is read in unless it says another itself.
-pub(super) type Linked = (Url, &'static encoding_rs::Encoding);
+pub(crate) type Linked = (Url, &'static encoding_rs::Encoding);
 
 /// A sheet as it was read, and what is read in the place of a part of it.
 #[derive(Clone, Debug)]
 pub(crate) struct Read {
     /// The sheet.
-    pub(super) sheet: Arc<Stylesheet>,
+    pub(crate) sheet: Arc<Stylesheet>,
     /// The bytes of whole statements at its top, and the sheet that stands there instead.
-    pub(super) patch: Option<(Range<u32>, Arc<Stylesheet>)>,
+    pub(crate) patch: Option<(Range<u32>, Arc<Stylesheet>)>,
 }
 
 impl From<Arc<Stylesheet>> for Read {
@@ -123,11 +123,11 @@ impl From<Arc<Stylesheet>> for Read {
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Parsed {
     /// Linked sheets, and why those that are missing are.
-    pub(super) linked: HashMap<Linked, Result<Read, String>>,
+    pub(crate) linked: HashMap<Linked, Result<Read, String>>,
     /// Sheets of browser defaults and users by origin and number.
-    pub(super) given: HashMap<(Origin, usize), Read>,
+    pub(crate) given: HashMap<(Origin, usize), Read>,
     /// Sheets of `<style>` elements, hints and `style` attributes, by their place in the page and by their text.
-    pub(super) inside: HashMap<(u32, Box<str>), Arc<Stylesheet>>,
+    pub(crate) inside: HashMap<(u32, Box<str>), Arc<Stylesheet>>,
 }
 
 /// The sheets of browser defaults, which are the same for all pages: read once. They know the number that their text has

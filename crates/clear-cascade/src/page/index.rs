@@ -52,7 +52,7 @@ const NEEDED: usize = 4;
 
 /// Selectors by what their subject must have.
 #[derive(Debug, Default)]
-pub(super) struct RuleIndex {
+pub(crate) struct RuleIndex {
     /// Those that need an id.
     ids: FxHashMap<Name, Vec<Indexed>>,
     /// Those that need a class.
@@ -136,7 +136,7 @@ fn asked_around(selector: &Selector, quirks: bool) -> [u16; NEEDED] {
 impl RuleIndex {
     /// Sorts the selectors of rules into the index, those left out that ask for states that no element is in; in quirks mode
     /// ids and classes count without case.
-    pub(super) fn new(rules: &[FlatRule], states: &States, quirks: bool) -> Self {
+    pub(crate) fn new(rules: &[FlatRule], states: &States, quirks: bool) -> Self {
         let mut index = Self::default();
         for (i, rule) in rules.iter().enumerate() {
             for (n, selector) in rule.selectors.selectors.iter().enumerate() {

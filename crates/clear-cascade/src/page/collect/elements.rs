@@ -10,8 +10,8 @@ use url::Url;
 use super::{Collector, Inside, Off, SheetEntry};
 use crate::cascade::Origin;
 use crate::document::{Document, ElementId, Namespace};
+use crate::page::hints;
 use crate::source::{OffsetMap, offset};
-use crate::study::hints;
 use crate::stylesheet::{self, Item, NoteKind};
 
 /// What URLs of a page are relative to (HTML Standard, "document base URL").
@@ -223,7 +223,7 @@ fn title_of(document: &Document, id: ElementId) -> Option<(String, bool)> {
 }
 
 /// The titles of a page's sets of styles, the preferred one first.
-pub(in crate::study) fn titles(document: &Document) -> Vec<String> {
+pub(crate) fn titles(document: &Document) -> Vec<String> {
     let mut found: Vec<(String, bool)> = document.ids().filter_map(|e| title_of(document, e)).collect();
     let preferred = preferred(document);
     found.sort_by_key(|(title, alternate)| (preferred.as_ref() != Some(title), *alternate));

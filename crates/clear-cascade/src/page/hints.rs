@@ -95,7 +95,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
             let tokens = crate::syntax::Tokens::read(value);
             let first = tokens.all().ident().unwrap_or_default();
             let families = crate::value::Wide::named(&first).is_none()
-                && crate::value::substitution::needed(tokens.all()) == Ok(false);
+                && crate::syntax::substitution::needed(tokens.all()) == Ok(false);
             declaration("font-family", value).filter(|_| families)
         }
         "size" if is(&["font"]) => font_size(value).map(|s| format!("font-size: {s}")),
@@ -180,7 +180,7 @@ fn declaration(property: &str, value: &str) -> Option<String> {
     let tokens = crate::syntax::Tokens::read(value);
     let all = tokens.all();
     let ends = all.split_at(|t| matches!(t.kind, Kind::Semicolon | Kind::Curly(_))).1;
-    (ends.is_empty() && crate::value::substitution::unfit(all).is_none()).then(|| format!("{property}: {value}"))
+    (ends.is_empty() && crate::syntax::substitution::unfit(all).is_none()).then(|| format!("{property}: {value}"))
 }
 
 /// Whether it is an image button.

@@ -1,0 +1,202 @@
+//! A page as plain data that styles are worked out from: its elements, and its rules in order.
+//!
+//! What comes in: a parsed document and a loader. What goes out: a [`Page`] with all sheets loaded, conditions decided, layers
+//! in order, and rules found by what they ask for. HTML Standard, "Links", "The style element"; CSS Cascade 6, §2 to §6.
+
+mod collect;
+mod hints;
+mod index;
+
+pub(crate) use collect::{FlatRule, Parsed, Read, SheetEntry, titles};
+pub(crate) use index::{Indexed, RuleIndex};
+
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use url::Url;
+
+use crate::cascade::{Layers, Origin};
+use crate::document::{Document, ElementId};
+use crate::property::id;
+use crate::selector::Matcher;
+use crate::source::{Loader, Sources};
+use crate::stylesheet::{Declaration, Note, Property, Registration, StyleRule, Stylesheet, function::CustomFunction};
+use crate::viewing::Viewing;
+
+/// What a study is made with, page and files aside.
+#[derive(Clone, Debug)]
+#[non_exhaustive]
+pub struct Options {
+    /// What the page is seen with.
+    pub viewing: Viewing,
+    /// Whether browser defaults are applied.
+    pub defaults: bool,
+    /// Whether the page's own styles are applied.
+    pub author: bool,
+    /// Texts of user stylesheets with the names they are shown by.
+    pub user_sheets: Vec<(String, String)>,
+    /// The title of the set of alternate stylesheets that is chosen; without one, the page's preferred set.
+    pub alternate: Option<String>,
+}
+
+impl Default for Options {
+    fn default() -> Self {
+        Self { viewing: Viewing::default(), defaults: true, author: true, user_sheets: Vec::new(), alternate: None }
+    }
+}
+
+/// A page with all its rules.
+#[derive(Debug)]
+pub(crate) struct Page {
+    /// The elements.
+    pub(crate) document: Arc<Document>,
+    /// What it is seen with.
+    pub(crate) viewing: Viewing,
+    /// All stylesheets, in order of appearance; `style` attributes and presentational hints among them.
+    pub(crate) sheets: Vec<SheetEntry>,
+    /// All style rules that conditions let through, weakest origin first, in order of appearance.
+    pub(crate) rules: Vec<FlatRule>,
+    /// Rules whose conditions are off.
+    pub(crate) off_rules: Vec<FlatRule>,
+    /// Rules of single elements: presentational hints and `style` attributes.
+    pub(crate) own_rules: HashMap<ElementId, Vec<u32>>,
+    /// The colour schemes that the page itself supports, by `<meta name=color-scheme>`.
+    pub(crate) schemes: Vec<String>,
+    /// Rules by their rightmost compound.
+    index: RuleIndex,
+    /// For each element, its names and those of the elements around it.
+    inside: Vec<index::Names>,
+    /// Layers of the page's own styles, then of those of each shadow tree.
+    pub(crate) layers: Vec<Layers>,
+    /// By tree, the rules in it that reach elements of other trees: by `:host`, `::slotted()` or `::part()`.
+    pub(crate) tree_rules: Vec<Vec<u32>>,
+    /// Registered custom properties.
+    pub(crate) registrations: HashMap<String, Registration>,
+    /// Custom functions by name: the number of the sheet and that of the rule in it.
+    pub(crate) functions: HashMap<String, (u32, u32)>,
+    /// The sheet of defaults that holds only where the computed `appearance` is `base-select`.
+    pub(crate) base_select: Option<u32>,
+}
+
+impl Page {
+    /// Gathers the rules of a document; stylesheets that are in `parsed` are not read again. Gives what was dropped, and all
+    /// that was read.
+    pub(crate) fn gather(
+        sources: &mut Sources,
+        document: Arc<Document>,
+        loader: &dyn Loader,
+        url: &Url,
+        options: &Options,
+        parsed: &Parsed,
+    ) -> (Self, Vec<Note>, Parsed) {
+        let (collected, parsed) = collect::collect(sources, &document, loader, url, options, parsed);
+        let mut page = Self {
+            index: RuleIndex::new(&collected.rules, &options.viewing.states, document.quirks),
+            schemes: page_schemes(&document),
+            inside: names_inside(&document),
+            document,
+            viewing: options.viewing.clone(),
+            sheets: collected.sheets,
+            rules: collected.rules,
+            off_rules: collected.off_rules,
+            own_rules: collected.own_rules,
+            base_select: collected.base_select,
+            layers: collected.layers,
+            tree_rules: Vec::new(),
+            registrations: collected.registrations,
+            functions: collected.functions,
+        };
+        page.tree_rules = page.rules_across_trees();
+        (page, collected.notes, parsed)
+    }
+
+    /// The syntax that `@property` asks for in a custom property, where it asks for any.
+    pub(crate) fn custom_syntax(&self, name: &str) -> Option<&str> {
+        self.registrations.get(name).map(|r| r.syntax.trim()).filter(|s| *s != "*")
+    }
+
+    /// The custom function with a name, and its sheet.
+    pub(crate) fn function(&self, name: &str) -> Option<(&CustomFunction, &Stylesheet)> {
+        let (sheet, index) = self.functions.get(name)?;
+        let sheet = &self.sheets[*sheet as usize].sheet;
+        Some((&sheet.functions[*index as usize], sheet))
+    }
+
+    /// The style rule behind a rule's place in the cascade.
+    pub(crate) fn style_rule(&self, rule: &FlatRule) -> &StyleRule {
+        &self.sheets[rule.sheet as usize].sheet.rules[rule.rule as usize]
+    }
+
+    /// Whether a rule may give a pseudo-element content.
+    pub(crate) fn gives_content(&self, rule: u32) -> bool {
+        let about_content = |d: &Declaration| matches!(d.property, Property::Known(id::CONTENT | id::ALL));
+        self.style_rule(&self.rules[rule as usize]).declarations.iter().any(about_content)
+    }
+
+    /// Calls `f` with the selectors that may take an element: those of its tree, and those for all trees. One may come
+    /// several times.
+    pub(crate) fn candidates(&self, id: ElementId, f: &mut impl FnMut(&Indexed)) {
+        let tree = self.document.element(id).tree;
+        let one_tree = self.document.shadow_count() == 0;
+        self.candidates_in(&self.index, id, &mut |found| {
+            if one_tree || self.rules[found.rule as usize].tree.is_none_or(|t| t == tree) {
+                f(found);
+            }
+        });
+    }
+
+    /// Calls `f` with those selectors of an index that may take an element, whatever their tree.
+    pub(crate) fn candidates_in(&self, index: &RuleIndex, id: ElementId, f: &mut impl FnMut(&Indexed)) {
+        let element = self.document.element(id);
+        let around = element.parent.map(|p| self.inside[p.index()]).unwrap_or_default();
+        index.candidates(element, &around, self.document.quirks, f);
+    }
+
+    /// By tree, the rules that reach elements of other trees.
+    fn rules_across_trees(&self) -> Vec<Vec<u32>> {
+        let mut found = vec![Vec::new(); self.document.shadow_count() + 1];
+        if found.len() == 1 {
+            return found;
+        }
+        for (i, rule) in self.rules.iter().enumerate() {
+            let list = &self.style_rule(rule).selectors;
+            // The host may be a scoping root.
+            let crosses = crate::selector::aims_at_host(list)
+                || !rule.within.scopes.is_empty()
+                || list.selectors.iter().any(|s| s.slotted.is_some() || !s.parts.is_empty());
+            if let Some(tree) = rule.tree.filter(|_| crosses) {
+                found[tree as usize].push(crate::source::offset(i));
+            }
+        }
+        found
+    }
+
+    /// A matcher for the page as it is seen.
+    pub(crate) fn matcher(&self) -> Matcher<'_> {
+        Matcher::new(&self.document, &self.viewing.states)
+    }
+
+    /// The name of the layer of a rule.
+    pub(crate) fn layer_name(&self, rule: &FlatRule) -> Option<&str> {
+        let layers = self.layers.get(rule.tree.unwrap_or(0) as usize)?;
+        (rule.within.layer != 0 && rule.origin == Origin::Author).then(|| layers.name(rule.within.layer)).flatten()
+    }
+}
+
+/// For each element, its names and those of the elements around it.
+fn names_inside(document: &Document) -> Vec<index::Names> {
+    let mut inside: Vec<index::Names> = Vec::with_capacity(document.count());
+    for element in document.all_ids().map(|id| document.element(id)) {
+        let around = element.parent.map(|p| inside[p.index()]).unwrap_or_default();
+        inside.push(around.with(element, document.quirks));
+    }
+    inside
+}
+
+/// The colour schemes of `<meta name=color-scheme>` (HTML Standard, "Standard metadata names").
+fn page_schemes(document: &Document) -> Vec<String> {
+    let meta = document.elements().iter().filter(|e| e.is_html("meta"));
+    let mut meta = meta.filter(|e| e.attribute("name").is_some_and(|n| n.eq_ignore_ascii_case("color-scheme")));
+    let content = meta.find_map(|e| e.attribute("content")).unwrap_or("normal");
+    content.split_whitespace().map(str::to_ascii_lowercase).collect()
+}
