@@ -5,7 +5,8 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use serde::Serialize;
 
 use super::all_values;
-use super::trying::{Alike, Causes, Changed, alike, differences, echoes, named, rank};
+use super::cause::Causes;
+use super::trying::{Alike, Changed, alike, differences, echoes, named, rank};
 use crate::document::{Child, ElementId};
 use crate::study::Study;
 use crate::style::Sameness;

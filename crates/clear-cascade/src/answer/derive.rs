@@ -2,8 +2,7 @@
 
 mod put_in;
 
-use super::About;
-use super::why::Asked;
+use super::asked::{About, Asked};
 use crate::document::ElementId;
 use crate::property::Declared;
 use crate::property::{self, PropertyId, id};

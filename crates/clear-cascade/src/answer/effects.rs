@@ -5,7 +5,7 @@
 
 use serde::Serialize;
 
-use super::trying::Causes;
+use super::cause::Causes;
 use crate::cascade::Origin;
 use crate::document::{Element, ElementId, Namespace};
 use crate::property::{PropertyId, id};

@@ -3,7 +3,9 @@
 //! What comes in: a [`Study`] and a question. What goes out: structured answers that serialise, with plain sentences.
 
 mod aim;
+mod asked;
 mod beliefs;
+mod cause;
 mod compare;
 mod derive;
 mod effects;
@@ -37,7 +39,7 @@ use crate::document::ElementId;
 use crate::property::PropertyId;
 use crate::selector::PseudoElement;
 use crate::study::Study;
-use crate::style::{InOrder, Style, Subject, is_generated};
+use crate::style::{InOrder, Style, is_generated};
 use crate::value::Value;
 
 impl Study {
@@ -95,23 +97,6 @@ impl Study {
                 .filter(|r| !own(r) && here(&self.page.rules[*r as usize]));
             fast.eq(plain.into_iter().map(|m| m.rule))
         })
-    }
-}
-
-/// What is told of: an element, or a pseudo-element of it.
-struct About<'s> {
-    /// The study.
-    study: &'s Study,
-    /// The element.
-    element: ElementId,
-    /// The pseudo-element.
-    pseudo: Option<&'s PseudoElement>,
-}
-
-impl<'s> About<'s> {
-    /// The same as what values are computed for.
-    fn computed(&self) -> Subject<'s> {
-        self.study.subject(self.element, self.pseudo)
     }
 }
 

@@ -9,7 +9,8 @@ use std::collections::HashSet;
 
 use serde::Serialize;
 
-use super::{About, beliefs, derive};
+use super::asked::{About, Asked};
+use super::{beliefs, derive};
 use crate::cascade::{self, Origin, Precedence, Stage};
 use crate::document::ElementId;
 use crate::page::FlatRule;
@@ -193,15 +194,6 @@ pub enum WhyError {
         /// What it sets.
         longhands: Vec<String>,
     },
-}
-
-/// What is asked about.
-#[derive(Clone)]
-pub(crate) struct Asked {
-    /// The longhand, physical; nothing for a custom property.
-    pub(crate) longhand: Option<PropertyId>,
-    /// The name asked for.
-    pub(crate) name: String,
 }
 
 impl Study {

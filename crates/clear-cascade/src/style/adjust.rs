@@ -2,8 +2,7 @@
 
 use super::Style;
 use super::compute::initial;
-use super::gather::{Entry, Target};
-use super::winners::Subject;
+use super::entry::{Entry, Subject, Target};
 use crate::cascade::Origin;
 use crate::document::{Element, Name, Namespace};
 use crate::property::{PropertyId, id};

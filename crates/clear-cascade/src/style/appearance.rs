@@ -4,8 +4,8 @@
 
 use std::borrow::Cow;
 
-use super::gather::{Entry, Target};
-use super::winners::{Subject, compute_style};
+use super::entry::{Entry, Subject, Target};
+use super::winners::compute_style;
 use super::{Style, Styles};
 use crate::document::{Document, ElementId};
 use crate::page::Page;

@@ -5,7 +5,7 @@
 
 use std::cmp::Reverse;
 
-use super::gather::Entry;
+use super::entry::Entry;
 use crate::cascade::{Origin, Precedence};
 use crate::value::Wide;
 

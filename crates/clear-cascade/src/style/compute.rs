@@ -13,6 +13,7 @@ use crate::value::{Math, Unit, Value};
 
 mod notation;
 mod path;
+mod position;
 mod rules;
 
 /// What a value is computed against.

@@ -1,151 +1,22 @@
 //! Custom properties: their values on one element (CSS Variables 2, §2 and §3; CSS Properties and Values API 1).
 
-use std::collections::{BTreeMap, HashSet};
+use std::collections::HashSet;
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
 use super::cascaded::{Cascaded, Said, cascaded};
-use super::gather::{Entry, Target};
-use super::winners::Subject;
-use super::{Style, function};
+use super::customs::Customs;
+use super::entry::{Entry, Subject, Target};
+use super::typed::{names_in, read_as, typed};
+use super::{Style, function, query};
 use crate::document::Name;
 use crate::page::Page;
-use crate::property;
 use crate::style::substitution::{self, Failure};
 use crate::stylesheet::CustomDeclared;
-use crate::syntax::{Kind, Slice, Tokens};
-use crate::value::{CustomText, CustomValue, Value, Wide};
-
-/// The custom properties of an element: those that it changes, over those of its parent. At the bottom are the initial
-/// values of those that are registered.
-#[derive(Debug, Default)]
-pub(crate) struct Customs {
-    /// What is changed here; nothing for the guaranteed-invalid value.
-    own: FxHashMap<Name, Option<CustomValue>>,
-    /// What that is over.
-    under: Option<Arc<Customs>>,
-    /// How many are under this one.
-    depth: u32,
-    /// Those with a value of their own that the children do not inherit.
-    kept_back: Vec<Name>,
-}
-
-/// How many layers there may be over each other before they are made one.
-const MOST_LAYERS: u32 = 8;
-
-impl Customs {
-    /// Values over others.
-    pub(super) fn over(
-        under: &Arc<Self>,
-        own: FxHashMap<Name, Option<CustomValue>>,
-        kept_back: Vec<Name>,
-    ) -> Arc<Self> {
-        if under.depth < MOST_LAYERS {
-            return Arc::new(Self { own, under: Some(under.clone()), depth: under.depth + 1, kept_back });
-        }
-        // All but the initial values and those of the root, which are many and stay as they are.
-        let mut merged = own;
-        let mut rest = under;
-        while let Some(next) = rest.under.as_ref().filter(|_| rest.depth > 1) {
-            rest.own.iter().for_each(|(name, value)| {
-                merged.entry(name.clone()).or_insert_with(|| value.clone());
-            });
-            rest = next;
-        }
-        Arc::new(Self { own: merged, under: Some(rest.clone()), depth: rest.depth + 1, kept_back })
-    }
-
-    /// The layers, the uppermost first.
-    fn layers(&self) -> impl Iterator<Item = &Self> {
-        std::iter::successors(Some(self), |layer| layer.under.as_deref())
-    }
-
-    /// The value of one.
-    pub(crate) fn get(&self, name: &Name) -> Option<&CustomValue> {
-        self.layers().find_map(|layer| layer.own.get(name))?.as_ref()
-    }
-
-    /// The initial value of one.
-    fn initial(&self, name: &Name) -> Option<&CustomValue> {
-        self.layers().last()?.own.get(name)?.as_ref()
-    }
-
-    /// All that have a value, by name.
-    pub(crate) fn all(&self) -> BTreeMap<&Name, &CustomValue> {
-        let layers: Vec<&Self> = self.layers().collect();
-        let mut all = BTreeMap::new();
-        for (name, value) in layers.into_iter().rev().flat_map(|layer| &layer.own) {
-            match value {
-                Some(value) => all.insert(name, value),
-                None => all.remove(name),
-            };
-        }
-        all
-    }
-
-    /// Calls `f` with all that have a value, in the order of their names; `known` keeps the order of those that many
-    /// elements share, which are the most.
-    pub(crate) fn each<'c>(self: &'c Arc<Self>, known: &mut InOrder<'c>, f: &mut dyn FnMut(&str, &CustomValue)) {
-        let mut changed: BTreeMap<&Name, Option<&CustomValue>> = BTreeMap::new();
-        let mut shared = self;
-        while let Some(under) = shared.under.as_ref().filter(|_| shared.depth > 1) {
-            for (name, value) in &shared.own {
-                changed.entry(name).or_insert(value.as_ref());
-            }
-            shared = under;
-        }
-        let shared = known.entry(Arc::as_ptr(shared)).or_insert_with(|| shared.all().into_iter().collect());
-        let mut changed = changed.into_iter().peekable();
-        for (name, value) in shared.iter() {
-            while let Some((new, value)) = changed.next_if(|(new, _)| new < name) {
-                value.iter().for_each(|value| f(new, value));
-            }
-            match changed.next_if(|(new, _)| new == name) {
-                Some((_, value)) => value.iter().for_each(|value| f(name, value)),
-                None => f(name, value),
-            }
-        }
-        changed.for_each(|(name, value)| value.iter().for_each(|value| f(name, value)));
-    }
-
-    /// Whether these are the same changes over the very same properties.
-    pub(super) fn is(self: &Arc<Self>, other: &Arc<Self>) -> bool {
-        let under = || match (&self.under, &other.under) {
-            (Some(a), Some(b)) => Arc::ptr_eq(a, b),
-            (None, None) => true,
-            _ => false,
-        };
-        Arc::ptr_eq(self, other) || (under() && self.kept_back == other.kept_back && self.own == other.own)
-    }
-
-    /// Whether all values are the same as those of another element; `known` keeps what was found out.
-    pub(super) fn same_as(self: &Arc<Self>, other: &Arc<Self>, known: &mut Sameness) -> bool {
-        if Arc::ptr_eq(self, other) {
-            return true;
-        }
-        let pair = (Arc::as_ptr(self), Arc::as_ptr(other));
-        if let Some(same) = known.0.get(&pair) {
-            return *same;
-        }
-        let under = |known: &mut Sameness| match (&self.under, &other.under) {
-            (Some(a), Some(b)) => a.same_as(b, known),
-            (None, None) => true,
-            _ => false,
-        };
-        let same = (self.own == other.own && under(known)) || self.all() == other.all();
-        known.0.insert(pair, same);
-        same
-    }
-}
-
-/// Custom properties that elements share, in the order of their names.
-pub(crate) type InOrder<'c> = FxHashMap<*const Customs, Vec<(&'c Name, &'c CustomValue)>>;
-
-/// Which custom properties of two pages are the same, as far as it is known. Both pages must stay as they are meanwhile.
-#[derive(Default)]
-pub(crate) struct Sameness(FxHashMap<(*const Customs, *const Customs), bool>);
+use crate::syntax::{Slice, Tokens};
+use crate::value::{CustomText, CustomValue, Wide};
 
 /// The initial values of registered custom properties.
 fn initial_values(page: &Page, style: &Style) -> Arc<Customs> {
@@ -154,7 +25,7 @@ fn initial_values(page: &Page, style: &Style) -> Arc<Customs> {
         let read = read_as(&registration.syntax, style, text);
         Some((Name::from(name.as_str()), Some(CustomText::new(read.as_deref().unwrap_or(text)))))
     });
-    Arc::new(Customs { own: registered.collect(), ..Customs::default() })
+    Customs::bottom(registered.collect())
 }
 
 /// The custom properties of an element.
@@ -397,28 +268,6 @@ pub(super) fn said(
     }
 }
 
-/// The value of a custom property in the type of its registration; nothing where the text is none.
-pub(super) fn typed(page: &Page, style: &Style, name: &str, text: &str) -> Option<CustomValue> {
-    match page.custom_syntax(name) {
-        Some(syntax) => read_as(syntax, style, text).map(|text| CustomText::new(&text)),
-        None => Some(CustomText::new(text)),
-    }
-}
-
-/// A text read and computed as the type that a syntax string names.
-pub(super) fn read_as(syntax: &str, style: &Style, text: &str) -> Option<String> {
-    if syntax.trim() == "*" {
-        return Some(text.to_owned());
-    }
-    let tokens = Tokens::read(text);
-    let value = property::match_syntax(syntax, tokens.all())?;
-    let value = match value.absolute(&style.context) {
-        Value::Color(color) => Value::Color(Arc::new(color.computed(style.dark, &style.context))),
-        other => other,
-    };
-    Some(value.text())
-}
-
 impl substitution::Lookup for Resolver<'_, '_> {
     fn custom(&mut self, name: &str) -> Result<Arc<str>, Failure> {
         let name = Name::from(name);
@@ -437,25 +286,18 @@ impl substitution::Lookup for Resolver<'_, '_> {
         &mut self.calls
     }
 
-    fn test(&mut self, function: Slice<'_>) -> Option<bool> {
+    fn test(&mut self, function: Slice<'_>, on: Option<&Style>) -> Option<bool> {
+        if let Some(style) = on {
+            return query::test(self.subject.page, function, style, &mut self.calls);
+        }
         // Custom properties that a test asks about are worked out first, so that cycles are found.
         let known = names_in(function).into_iter().map(|name| (name.clone(), self.value(&name))).collect();
         let under = Arc::new(Customs::default());
         let style = Style { custom: Customs::over(&under, known, Vec::new()), ..self.style.clone() };
-        super::query::test(self.subject.page, function, &style, &mut self.calls)
+        query::test(self.subject.page, function, &style, &mut self.calls)
     }
 
     fn attribute(&self, name: &str) -> Option<String> {
         self.subject.page.document.element(self.subject.element).attribute(name).map(str::to_owned)
     }
-}
-
-/// The custom properties that a value or test names.
-pub(super) fn names_in(test: Slice<'_>) -> Vec<Name> {
-    let names = (test.from..test.to).filter_map(|i| {
-        let here = Slice { from: i, ..test };
-        let token = here.peek().filter(|t| t.kind == Kind::Ident)?;
-        Some(here.name(token)).filter(|n| n.starts_with("--")).map(|n| Name::from(&*n))
-    });
-    names.collect()
 }

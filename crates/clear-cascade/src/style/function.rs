@@ -6,7 +6,9 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use super::{Style, custom, query};
+use super::Style;
+use super::customs::Customs;
+use super::typed::{names_in, read_as};
 use crate::document::Name;
 use crate::page::Page;
 use crate::style::substitution::{self, Failure, Lookup};
@@ -46,7 +48,7 @@ pub(super) fn call(
         // A CSS-wide keyword stands for no value.
         let read = |text: &str| {
             let wide = Wide::of(Tokens::read(text).all()).is_some();
-            if wide { None } else { custom::read_as(syntax.unwrap_or("*"), style, text) }
+            if wide { None } else { read_as(syntax.unwrap_or("*"), style, text) }
         };
         let mut value = arguments.get(i).and_then(|a| read(a.as_deref()?));
         if value.is_none() {
@@ -60,7 +62,7 @@ pub(super) fn call(
     }
     let result = function.last("result", &|c| frame.holds(c)).ok_or(Failure::Nothing)?;
     let text = frame.substituted(result)?;
-    let fits = custom::read_as(function.returns.as_deref().unwrap_or("*"), style, text.trim());
+    let fits = read_as(function.returns.as_deref().unwrap_or("*"), style, text.trim());
     fits.ok_or(Failure::Nothing)
 }
 
@@ -142,13 +144,14 @@ impl Lookup for Frame<'_> {
         self.outer.calls()
     }
 
-    fn test(&mut self, function: Slice<'_>) -> Option<bool> {
-        let names = custom::names_in(function).into_iter();
+    fn test(&mut self, function: Slice<'_>, on: Option<&Style>) -> Option<bool> {
+        let names = names_in(function).into_iter();
         let values =
             names.map(|name| (name.clone(), self.custom(&name).ok().map(|text| CustomText::new(&text)))).collect();
-        let custom = custom::Customs::over(&self.style.custom, values, Vec::new());
-        let style = Style { custom, ..self.style.clone() };
-        query::test(self.page, function, &style, self.outer.calls())
+        let style = on.unwrap_or(self.style);
+        let custom = Customs::over(&style.custom, values, Vec::new());
+        let style = Style { custom, ..style.clone() };
+        self.outer.test(function, Some(&style))
     }
 
     fn attribute(&self, name: &str) -> Option<String> {

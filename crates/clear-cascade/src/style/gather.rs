@@ -5,12 +5,13 @@ use std::cell::RefCell;
 
 use rustc_hash::FxHashMap;
 
+use super::entry::{Entry, Target};
 use super::{Styles, appearance};
 use crate::cascade::{Origin, Precedence};
 use crate::document::{ElementId, Name};
 use crate::page::{FlatRule, Page};
 use crate::property::Declared;
-use crate::property::{self, Longhands, PropertyId};
+use crate::property::{self, Longhands};
 use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
 use crate::stylesheet::{CustomDeclared, Declaration, GroupKind, Property, Scope, Stylesheet};
 use crate::value::Wide;
@@ -28,34 +29,6 @@ pub(crate) struct Matched<'s> {
     pub(crate) pseudo: Option<&'s PseudoElement>,
     /// Which of the rule's selectors it was; none for rules without selectors.
     pub(crate) selector: Option<u32>,
-}
-
-/// One longhand or custom property that a declaration sets.
-#[derive(Clone, Debug)]
-pub(crate) struct Entry<'s> {
-    /// What is set; a longhand or custom property.
-    pub(crate) property: Target<'s>,
-    /// What is said for it.
-    pub(crate) declared: Option<&'s Declared>,
-    /// The declaration.
-    pub(crate) declaration: &'s Declaration,
-    /// The stylesheet it is in.
-    pub(crate) sheet: u32,
-    /// What decides about it.
-    pub(crate) precedence: Precedence,
-    /// The rule's number, by its place in the page.
-    pub(crate) rule: u32,
-    /// Which selector of the rule took the element.
-    pub(crate) selector: Option<u32>,
-}
-
-/// What a declaration sets.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub(crate) enum Target<'s> {
-    /// A longhand.
-    Longhand(PropertyId),
-    /// A custom property.
-    Custom(&'s crate::document::Name),
 }
 
 /// The rules that take an element or its pseudo-elements, unordered; rules of the element itself included.
@@ -511,20 +484,6 @@ pub(crate) fn add_entries<'s>(page: &'s Page, rule: &FlatRule, m: &Matched<'_>, 
     }
 }
 
-impl<'s> Entry<'s> {
-    /// What a declaration of a rule says for one property; the declaration comes with its place in the rule.
-    fn new(
-        rule: &FlatRule,
-        m: &Matched<'_>,
-        precedence: Precedence,
-        (place, declaration): (u32, &'s Declaration),
-        (property, declared): (Target<'s>, Option<&'s Declared>),
-    ) -> Self {
-        let precedence = Precedence { order: (rule.order, place), ..precedence };
-        Self { property, declared, declaration, sheet: rule.sheet, precedence, rule: m.rule, selector: m.selector }
-    }
-}
-
 /// The declarations of a rule that are important, or those that are not, with their places in it, the last one first.
 fn declarations<'s>(
     sheet: &'s Stylesheet,
@@ -550,5 +509,19 @@ fn each_target<'s>(
                 values.iter().rev().for_each(|(p, d)| f(Target::Longhand(*p), Some(d)));
             }
         }
+    }
+}
+
+impl<'s> Entry<'s> {
+    /// What a declaration of a rule says for one property; the declaration comes with its place in the rule.
+    fn new(
+        rule: &FlatRule,
+        m: &Matched<'_>,
+        precedence: Precedence,
+        (place, declaration): (u32, &'s Declaration),
+        (property, declared): (Target<'s>, Option<&'s Declared>),
+    ) -> Self {
+        let precedence = Precedence { order: (rule.order, place), ..precedence };
+        Self { property, declared, declaration, sheet: rule.sheet, precedence, rule: m.rule, selector: m.selector }
     }
 }

@@ -8,6 +8,8 @@ mod appearance;
 mod cascaded;
 mod compute;
 mod custom;
+mod customs;
+mod entry;
 mod function;
 mod gather;
 mod query;
@@ -15,18 +17,16 @@ mod reading;
 pub(crate) mod substitution;
 #[cfg(test)]
 mod tests;
+mod typed;
 mod winners;
 
 pub(crate) use cascaded::{Cascaded, Said, cascaded};
-pub(crate) use custom::{InOrder, Sameness};
-pub(crate) use gather::{
-    Across, Entry, Matched, Reached, Target, Wanted, add_entries, entries_of, matched_rules, scoping_roots,
-};
+pub(crate) use customs::{InOrder, Sameness};
+pub(crate) use entry::{Entry, Subject, Target};
+pub(crate) use gather::{Across, Matched, Reached, Wanted, add_entries, entries_of, matched_rules, scoping_roots};
 pub(crate) use query::containers_hold;
 pub(crate) use reading::{Last, Readings};
-pub(crate) use winners::{
-    Subject, chosen_branch, compute_style, said, said_for_custom, substituted_slice, substituted_text,
-};
+pub(crate) use winners::{chosen_branch, compute_style, said, said_for_custom, substituted_slice, substituted_text};
 
 use std::borrow::Cow;
 use std::sync::{Arc, LazyLock, OnceLock};
@@ -51,7 +51,7 @@ pub(crate) struct Style {
     /// Of the others those that differ from their initial value, in the order of the table.
     reset: Vec<(PropertyId, Value)>,
     /// Custom properties.
-    pub(crate) custom: Arc<custom::Customs>,
+    pub(crate) custom: Arc<customs::Customs>,
     /// What relative units are relative to.
     pub(crate) context: Context,
     /// How text flows.

@@ -6,7 +6,7 @@
 use std::cmp::Ordering;
 use std::sync::Arc;
 
-use super::custom;
+use super::typed::typed;
 use super::{Style, Styles, function};
 use crate::document::{ElementId, Name};
 use crate::page::{FlatRule, Page};
@@ -112,7 +112,7 @@ impl Container<'_> {
         if wanted.is_ident("initial") && wanted.from + 1 == wanted.to {
             return self.page.registrations.get(name).and_then(|r| r.initial.as_deref()).map(CustomText::new);
         }
-        custom::typed(self.page, self.style, name, &substitution::substitute(wanted, self).ok()?)
+        typed(self.page, self.style, name, &substitution::substitute(wanted, self).ok()?)
     }
 
     /// Two values compared, or three: `10px < --a <= 20px` (CSS Conditional 5, `<style-range>`); nothing where it is no
@@ -166,8 +166,8 @@ impl substitution::Lookup for Container<'_> {
         self.calls
     }
 
-    fn test(&mut self, function: Slice<'_>) -> Option<bool> {
-        test(self.page, function, self.style, self.calls)
+    fn test(&mut self, function: Slice<'_>, on: Option<&Style>) -> Option<bool> {
+        test(self.page, function, on.unwrap_or(self.style), self.calls)
     }
 
     fn attribute(&self, _name: &str) -> Option<String> {

@@ -3,6 +3,7 @@
 
 use std::sync::Arc;
 
+use super::Style;
 use crate::document::Name;
 use crate::syntax::substitution::is_replaced;
 use crate::syntax::{Kind, Slice, Tokens, condition, separate, serialize_string};
@@ -58,8 +59,9 @@ const MOST_CALLS: u32 = 4096;
 
 /// Where the replaced tokens come from.
 pub(crate) trait Lookup {
-    /// Whether a test in `if()` holds: `style()` or `media()`, the function first in the run.
-    fn test(&mut self, function: Slice<'_>) -> Option<bool>;
+    /// Whether a test in `if()` holds: `style()` or `media()`, the function first in the run; on the element, or on a style that
+    /// stands for it.
+    fn test(&mut self, function: Slice<'_>, on: Option<&Style>) -> Option<bool>;
     /// The value of a custom property; an error where it is guaranteed-invalid.
     fn custom(&mut self, name: &str) -> Result<Arc<str>, Failure>;
     /// What a call of a custom function comes to; an argument may come to nothing.
@@ -221,7 +223,7 @@ pub(crate) fn chosen<'t>(inside: Slice<'t>, lookup: &mut dyn Lookup) -> Option<(
                 if test.is_function("supports") {
                     return Some(Some(crate::stylesheet::supports::holds_import(test.inside())));
                 }
-                Some(lookup.test(test))
+                Some(lookup.test(test, None))
             })
             .flatten()
                 == Some(true);

@@ -7,30 +7,17 @@ use super::adjust;
 use super::cascaded::{Cascaded, Said, cascaded};
 use super::compute::{self, Env};
 use super::custom;
+use super::entry::{Entry, Subject, Target};
 use super::function;
-use super::gather::{Entry, Target};
 use super::query;
-use super::reading::{Last, Reading, Readings};
+use super::reading::{Last, Reading};
 use crate::cascade::Origin;
-use crate::document::{ElementId, Name};
-use crate::page::Page;
+use crate::document::Name;
 use crate::property::Declared;
 use crate::property::{Flow, Longhands, PropertyId, id};
-use crate::selector::PseudoElement;
 use crate::style::substitution;
 use crate::syntax::Slice;
 use crate::value::{Context, CustomValue, Value, Wide};
-
-/// What values are computed for.
-pub(crate) struct Subject<'s> {
-    pub(crate) page: &'s Page,
-    /// What declarations with `var()` came to.
-    pub(crate) readings: &'s Readings,
-    /// The element, or the one that the pseudo-element is of.
-    pub(crate) element: ElementId,
-    /// The pseudo-element.
-    pub(crate) pseudo: Option<&'s PseudoElement>,
-}
 
 /// Computes all longhands and custom properties from declarations, weakest first.
 pub(crate) fn compute_style(
@@ -340,8 +327,8 @@ impl substitution::Lookup for Finished<'_, '_> {
         found.map(|v| v.written.clone()).ok_or(substitution::Failure::Nothing)
     }
 
-    fn test(&mut self, function: Slice<'_>) -> Option<bool> {
-        query::test(self.subject.page, function, self.style, &mut self.calls)
+    fn test(&mut self, function: Slice<'_>, on: Option<&Style>) -> Option<bool> {
+        query::test(self.subject.page, function, on.unwrap_or(self.style), &mut self.calls)
     }
 
     fn attribute(&self, name: &str) -> Option<String> {

@@ -8,6 +8,7 @@ use crate::property::Declared;
 use crate::property::{self, Mismatch, PropertyId};
 use crate::source::Span;
 use crate::syntax::substitution;
+use crate::syntax::{Kind, Slice};
 use crate::value::{CustomText, CustomValue, Wide};
 
 /// The property a declaration sets.
@@ -109,5 +110,22 @@ impl Declaration {
             Meaning::Custom(said) => said,
             Meaning::Longhands(_) => &CustomDeclared::Broken,
         }
+    }
+}
+
+/// Takes `!important` off the end of a value.
+pub(crate) fn split_important(value: Slice<'_>) -> (Slice<'_>, bool) {
+    let last = value.to.checked_sub(1).filter(|l| *l >= value.from);
+    let Some(last) = last else {
+        return (value, false);
+    };
+    let word = Slice { from: last, ..value };
+    if !word.is_ident("important") {
+        return (value, false);
+    }
+    let before = Slice { to: last, ..value }.trim();
+    match before.to.checked_sub(1).filter(|l| *l >= before.from).map(|l| value.tokens.list[l as usize].kind) {
+        Some(Kind::Delim('!')) => (Slice { to: before.to - 1, ..before }.trim(), true),
+        _ => (value, false),
     }
 }

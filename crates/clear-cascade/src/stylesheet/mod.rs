@@ -11,9 +11,9 @@ pub(crate) mod media;
 mod parse;
 pub(crate) mod supports;
 
-pub(crate) use declaration::CustomDeclared;
+pub(crate) use declaration::{CustomDeclared, split_important};
 pub use declaration::{Declaration, Property};
-pub(crate) use parse::{Input, parse, parse_style_attribute, split_important, unknown_property_hint};
+pub(crate) use parse::{Input, parse, parse_style_attribute, unknown_property_hint};
 
 use std::collections::HashMap;
 use std::sync::Arc;

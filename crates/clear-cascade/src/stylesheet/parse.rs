@@ -2,7 +2,7 @@
 
 use std::sync::{Arc, OnceLock};
 
-use super::declaration::{Declaration, Property};
+use super::declaration::{Declaration, Property, split_important};
 use super::{
     Group, GroupId, GroupKind, Import, Item, Namespaces, Note, NoteKind, Registration, Scope, StyleRule, Stylesheet,
     container, function::CustomFunction, media, supports,
@@ -847,23 +847,6 @@ fn quiet_prelude(rule: &str, prelude: Slice<'_>) -> bool {
 /// Whether a value has a block at its top.
 fn has_curly(value: Slice<'_>) -> bool {
     !value.split_at(|t| matches!(t.kind, Kind::Curly(_))).1.is_empty()
-}
-
-/// Takes `!important` off the end of a value.
-pub(crate) fn split_important(value: Slice<'_>) -> (Slice<'_>, bool) {
-    let last = value.to.checked_sub(1).filter(|l| *l >= value.from);
-    let Some(last) = last else {
-        return (value, false);
-    };
-    let word = Slice { from: last, ..value };
-    if !word.is_ident("important") {
-        return (value, false);
-    }
-    let before = Slice { to: last, ..value }.trim();
-    match before.to.checked_sub(1).filter(|l| *l >= before.from).map(|l| value.tokens.list[l as usize].kind) {
-        Some(Kind::Delim('!')) => (Slice { to: before.to - 1, ..before }.trim(), true),
-        _ => (value, false),
-    }
 }
 
 /// What someone may have meant by a property that does not exist.

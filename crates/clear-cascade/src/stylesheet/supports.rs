@@ -4,7 +4,7 @@ use crate::property;
 use crate::selector;
 use crate::source::{OffsetMap, SourceId};
 use crate::stylesheet::declaration::Property;
-use crate::stylesheet::parse::split_important;
+use crate::stylesheet::declaration::split_important;
 use crate::syntax::{Kind, Slice, condition};
 
 /// Whether a condition holds; nothing for what is no condition.

@@ -1,7 +1,7 @@
 //! What is put in for `var()`, `attr()`, `env()`, `if()` and calls of custom functions, and where it comes from.
 
-use crate::answer::About;
-use crate::answer::trying::Causes;
+use crate::answer::asked::About;
+use crate::answer::cause::Causes;
 use crate::document::Name;
 use crate::style::substitution::{Failure, environment, is_else};
 use crate::style::{Style, chosen_branch, substituted_slice, substituted_text};

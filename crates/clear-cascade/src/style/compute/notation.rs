@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::rules::{at_position, fold_sides, position, whole_minus};
+use super::position::{at_position, position, whole_minus};
 use crate::document::Name;
 use crate::value::color::ColorValue;
 use crate::value::{Unit, Value};
@@ -74,7 +74,7 @@ fn counter(parts: &[Value]) -> Vec<Value> {
     if let [first, .., style] = groups.as_mut_slice()
         && !first.is_empty()
     {
-        *style = style.drain(..).map(super::rules::counter_style).collect();
+        *style = style.drain(..).map(counter_style).collect();
     }
     if groups.last().is_some_and(|g| matches!(g.as_slice(), [style] if style.text() == "decimal")) {
         groups.pop();
@@ -382,4 +382,91 @@ fn color_method(mut method: Vec<Value>, all_legacy: bool) -> Vec<Value> {
         method.clear();
     }
     method
+}
+
+/// Four sides written as few as they can be.
+pub(super) fn fold_sides(value: &Value) -> Value {
+    let mut parts = value.parts();
+    let fill = parts.iter().position(|p| p.is("fill")).map(|i| parts.remove(i));
+    if parts.len() == 4 && parts[1] == parts[3] {
+        parts.pop();
+    }
+    if parts.len() == 3 && parts[0] == parts[2] {
+        parts.pop();
+    }
+    if parts.len() == 2 && parts[0] == parts[1] {
+        parts.pop();
+    }
+    parts.extend(fill);
+    Value::sequence(parts)
+}
+
+/// Counter styles that are there from the start (CSS Counter Styles 3, §6 and §7).
+const COUNTER_STYLES: &[&str] = &[
+    "arabic-indic",
+    "armenian",
+    "bengali",
+    "cambodian",
+    "circle",
+    "cjk-decimal",
+    "cjk-earthly-branch",
+    "cjk-heavenly-stem",
+    "cjk-ideographic",
+    "decimal",
+    "decimal-leading-zero",
+    "devanagari",
+    "disc",
+    "disclosure-closed",
+    "disclosure-open",
+    "ethiopic-numeric",
+    "georgian",
+    "gujarati",
+    "gurmukhi",
+    "hebrew",
+    "hiragana",
+    "hiragana-iroha",
+    "japanese-formal",
+    "japanese-informal",
+    "kannada",
+    "katakana",
+    "katakana-iroha",
+    "khmer",
+    "korean-hangul-formal",
+    "korean-hanja-formal",
+    "korean-hanja-informal",
+    "lao",
+    "lower-alpha",
+    "lower-armenian",
+    "lower-greek",
+    "lower-latin",
+    "lower-roman",
+    "malayalam",
+    "mongolian",
+    "myanmar",
+    "oriya",
+    "persian",
+    "simp-chinese-formal",
+    "simp-chinese-informal",
+    "square",
+    "tamil",
+    "telugu",
+    "thai",
+    "tibetan",
+    "trad-chinese-formal",
+    "trad-chinese-informal",
+    "upper-alpha",
+    "upper-armenian",
+    "upper-latin",
+    "upper-roman",
+];
+
+/// The name of a counter style: of those that are there from the start, case does not count (CSS Counter Styles 3, §3.1).
+pub(super) fn counter_style(value: Value) -> Value {
+    match &value {
+        Value::Ident(name) => {
+            let lower = name.to_ascii_lowercase();
+            if COUNTER_STYLES.contains(&&*lower) { Value::Ident(Name::from(lower)) } else { value }
+        }
+        _ => value,
+    }
 }

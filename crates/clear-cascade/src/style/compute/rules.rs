@@ -2,11 +2,13 @@
 
 use std::sync::Arc;
 
-use super::{Env, notation};
+use super::Env;
+use super::notation::{self, counter_style, fold_sides};
+use super::position::{axis, position};
 use crate::document::Name;
 use crate::property::{PropertyId, Rule, id};
 use crate::value::color::ColorValue;
-use crate::value::{Context, Math, MathValue, Unit, Value, held};
+use crate::value::{Unit, Value, held};
 
 /// What the rule of a property makes of a value whose parts are computed.
 pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
@@ -300,65 +302,6 @@ fn line_width(value: Value) -> Value {
     Value::px(if px > 0.0 && px < 1.0 { 1.0 } else { px.floor() })
 }
 
-/// One axis of a position: sides as percentages.
-fn axis(parts: &[Value]) -> Value {
-    match parts {
-        [side] => match side.as_keyword() {
-            Some("left" | "top" | "x-start" | "y-start") => Value::Percentage(0.0),
-            Some("center") => Value::Percentage(50.0),
-            Some("right" | "bottom" | "x-end" | "y-end") => Value::Percentage(100.0),
-            _ => side.clone(),
-        },
-        [side, offset] => match side.as_keyword() {
-            Some("left" | "top") => offset.clone(),
-            _ => whole_minus(&[offset]),
-        },
-        _ => Value::Percentage(50.0),
-    }
-}
-
-/// The whole less some offsets.
-pub(super) fn whole_minus(offsets: &[&Value]) -> Value {
-    let mut terms = vec![Math::Percentage(100.0)];
-    for offset in offsets {
-        let math = match offset {
-            Value::Percentage(n) => Math::Percentage(*n),
-            Value::Dimension(n, unit) => Math::Dimension(*n, *unit),
-            Value::Math(value) => value.math.clone(),
-            _ => continue,
-        };
-        terms.push(Math::Product(vec![Math::Number(-1.0), math]));
-    }
-    MathValue::length_percentage(Math::Sum(terms)).resolve(&Context::default())
-}
-
-/// Arguments with what stands after `at` as two offsets.
-pub(super) fn at_position(mut parts: Vec<Value>) -> Vec<Value> {
-    if let Some(i) = parts.iter().position(|p| p.is("at")) {
-        let place = parts.split_off(i + 1);
-        parts.extend(position(place).parts());
-    }
-    parts
-}
-
-/// A position as two offsets.
-pub(super) fn position(parts: Vec<Value>) -> Value {
-    let vertical = |v: &Value| v.is("top") || v.is("bottom");
-    let horizontal = |v: &Value| v.is("left") || v.is("right");
-    let center = Value::keyword("center");
-    let (x, y): (Vec<Value>, Vec<Value>) = match parts.as_slice() {
-        [one] if one.is("auto") || one.is("normal") => return one.clone(),
-        [one] if vertical(one) => (vec![center], vec![one.clone()]),
-        [one] => (vec![one.clone()], vec![center]),
-        [a, b] if vertical(a) || horizontal(b) => (vec![b.clone()], vec![a.clone()]),
-        [a, b] => (vec![a.clone()], vec![b.clone()]),
-        [a, b, c, d] if vertical(a) => (vec![c.clone(), d.clone()], vec![a.clone(), b.clone()]),
-        [a, b, c, d] => (vec![a.clone(), b.clone()], vec![c.clone(), d.clone()]),
-        _ => return Value::sequence(parts),
-    };
-    Value::sequence(vec![axis(&x), axis(&y)])
-}
-
 /// `transform-origin`: two offsets, and a third where it is not 0.
 fn transform_origin(value: &Value) -> Value {
     let mut parts = value.parts();
@@ -522,23 +465,6 @@ fn counters(value: &Value, increment: bool) -> Value {
     Value::sequence(out)
 }
 
-/// Four sides written as few as they can be.
-pub(super) fn fold_sides(value: &Value) -> Value {
-    let mut parts = value.parts();
-    let fill = parts.iter().position(|p| p.is("fill")).map(|i| parts.remove(i));
-    if parts.len() == 4 && parts[1] == parts[3] {
-        parts.pop();
-    }
-    if parts.len() == 3 && parts[0] == parts[2] {
-        parts.pop();
-    }
-    if parts.len() == 2 && parts[0] == parts[1] {
-        parts.pop();
-    }
-    parts.extend(fill);
-    Value::sequence(parts)
-}
-
 /// Numbers in a list as lengths in px.
 fn numbers_as_px(value: &Value) -> Value {
     let parts = value.parts().into_iter().filter(|p| !matches!(p, Value::Delim(',')));
@@ -597,76 +523,6 @@ fn known_in_lower_case(name: &Name) -> Name {
     let lower = name.to_ascii_lowercase();
     let known = PropertyId::named(&lower).is_some() || matches!(&*lower, "contents" | "scroll-position");
     if known { Name::from(lower) } else { name.clone() }
-}
-
-/// Counter styles that are there from the start (CSS Counter Styles 3, §6 and §7).
-const COUNTER_STYLES: &[&str] = &[
-    "arabic-indic",
-    "armenian",
-    "bengali",
-    "cambodian",
-    "circle",
-    "cjk-decimal",
-    "cjk-earthly-branch",
-    "cjk-heavenly-stem",
-    "cjk-ideographic",
-    "decimal",
-    "decimal-leading-zero",
-    "devanagari",
-    "disc",
-    "disclosure-closed",
-    "disclosure-open",
-    "ethiopic-numeric",
-    "georgian",
-    "gujarati",
-    "gurmukhi",
-    "hebrew",
-    "hiragana",
-    "hiragana-iroha",
-    "japanese-formal",
-    "japanese-informal",
-    "kannada",
-    "katakana",
-    "katakana-iroha",
-    "khmer",
-    "korean-hangul-formal",
-    "korean-hanja-formal",
-    "korean-hanja-informal",
-    "lao",
-    "lower-alpha",
-    "lower-armenian",
-    "lower-greek",
-    "lower-latin",
-    "lower-roman",
-    "malayalam",
-    "mongolian",
-    "myanmar",
-    "oriya",
-    "persian",
-    "simp-chinese-formal",
-    "simp-chinese-informal",
-    "square",
-    "tamil",
-    "telugu",
-    "thai",
-    "tibetan",
-    "trad-chinese-formal",
-    "trad-chinese-informal",
-    "upper-alpha",
-    "upper-armenian",
-    "upper-latin",
-    "upper-roman",
-];
-
-/// The name of a counter style: of those that are there from the start, case does not count (CSS Counter Styles 3, §3.1).
-pub(super) fn counter_style(value: Value) -> Value {
-    match &value {
-        Value::Ident(name) => {
-            let lower = name.to_ascii_lowercase();
-            if COUNTER_STYLES.contains(&&*lower) { Value::Ident(Name::from(lower)) } else { value }
-        }
-        _ => value,
-    }
 }
 
 /// Numbers without their fractions.

@@ -1,0 +1,33 @@
+//! What is asked about: an element or a pseudo-element of it, and a property.
+
+use crate::document::ElementId;
+use crate::property::PropertyId;
+use crate::selector::PseudoElement;
+use crate::study::Study;
+use crate::style::Subject;
+
+/// What is asked about.
+#[derive(Clone)]
+pub(crate) struct Asked {
+    /// The longhand, physical; nothing for a custom property.
+    pub(crate) longhand: Option<PropertyId>,
+    /// The name asked for.
+    pub(crate) name: String,
+}
+
+/// What is told of: an element, or a pseudo-element of it.
+pub(super) struct About<'s> {
+    /// The study.
+    pub(super) study: &'s Study,
+    /// The element.
+    pub(super) element: ElementId,
+    /// The pseudo-element.
+    pub(super) pseudo: Option<&'s PseudoElement>,
+}
+
+impl<'s> About<'s> {
+    /// The same as what values are computed for.
+    pub(super) fn computed(&self) -> Subject<'s> {
+        self.study.subject(self.element, self.pseudo)
+    }
+}

@@ -1,0 +1,143 @@
+//! The custom properties of elements, as layers over each other.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use rustc_hash::FxHashMap;
+
+use crate::document::Name;
+use crate::value::CustomValue;
+
+/// The custom properties of an element: those that it changes, over those of its parent. At the bottom are the initial
+/// values of those that are registered.
+#[derive(Debug, Default)]
+pub(crate) struct Customs {
+    /// What is changed here; nothing for the guaranteed-invalid value.
+    own: FxHashMap<Name, Option<CustomValue>>,
+    /// What that is over.
+    under: Option<Arc<Customs>>,
+    /// How many are under this one.
+    depth: u32,
+    /// Those with a value of their own that the children do not inherit.
+    pub(super) kept_back: Vec<Name>,
+}
+
+/// How many layers there may be over each other before they are made one.
+const MOST_LAYERS: u32 = 8;
+
+impl Customs {
+    /// Initial values, which all else is over.
+    pub(super) fn bottom(own: FxHashMap<Name, Option<CustomValue>>) -> Arc<Self> {
+        Arc::new(Self { own, ..Self::default() })
+    }
+
+    /// Values over others.
+    pub(super) fn over(
+        under: &Arc<Self>,
+        own: FxHashMap<Name, Option<CustomValue>>,
+        kept_back: Vec<Name>,
+    ) -> Arc<Self> {
+        if under.depth < MOST_LAYERS {
+            return Arc::new(Self { own, under: Some(under.clone()), depth: under.depth + 1, kept_back });
+        }
+        // All but the initial values and those of the root, which are many and stay as they are.
+        let mut merged = own;
+        let mut rest = under;
+        while let Some(next) = rest.under.as_ref().filter(|_| rest.depth > 1) {
+            rest.own.iter().for_each(|(name, value)| {
+                merged.entry(name.clone()).or_insert_with(|| value.clone());
+            });
+            rest = next;
+        }
+        Arc::new(Self { own: merged, under: Some(rest.clone()), depth: rest.depth + 1, kept_back })
+    }
+
+    /// The layers, the uppermost first.
+    fn layers(&self) -> impl Iterator<Item = &Self> {
+        std::iter::successors(Some(self), |layer| layer.under.as_deref())
+    }
+
+    /// The value of one.
+    pub(crate) fn get(&self, name: &Name) -> Option<&CustomValue> {
+        self.layers().find_map(|layer| layer.own.get(name))?.as_ref()
+    }
+
+    /// The initial value of one.
+    pub(super) fn initial(&self, name: &Name) -> Option<&CustomValue> {
+        self.layers().last()?.own.get(name)?.as_ref()
+    }
+
+    /// All that have a value, by name.
+    pub(crate) fn all(&self) -> BTreeMap<&Name, &CustomValue> {
+        let layers: Vec<&Self> = self.layers().collect();
+        let mut all = BTreeMap::new();
+        for (name, value) in layers.into_iter().rev().flat_map(|layer| &layer.own) {
+            match value {
+                Some(value) => all.insert(name, value),
+                None => all.remove(name),
+            };
+        }
+        all
+    }
+
+    /// Calls `f` with all that have a value, in the order of their names; `known` keeps the order of those that many
+    /// elements share, which are the most.
+    pub(crate) fn each<'c>(self: &'c Arc<Self>, known: &mut InOrder<'c>, f: &mut dyn FnMut(&str, &CustomValue)) {
+        let mut changed: BTreeMap<&Name, Option<&CustomValue>> = BTreeMap::new();
+        let mut shared = self;
+        while let Some(under) = shared.under.as_ref().filter(|_| shared.depth > 1) {
+            for (name, value) in &shared.own {
+                changed.entry(name).or_insert(value.as_ref());
+            }
+            shared = under;
+        }
+        let shared = known.entry(Arc::as_ptr(shared)).or_insert_with(|| shared.all().into_iter().collect());
+        let mut changed = changed.into_iter().peekable();
+        for (name, value) in shared.iter() {
+            while let Some((new, value)) = changed.next_if(|(new, _)| new < name) {
+                value.iter().for_each(|value| f(new, value));
+            }
+            match changed.next_if(|(new, _)| new == name) {
+                Some((_, value)) => value.iter().for_each(|value| f(name, value)),
+                None => f(name, value),
+            }
+        }
+        changed.for_each(|(name, value)| value.iter().for_each(|value| f(name, value)));
+    }
+
+    /// Whether these are the same changes over the very same properties.
+    pub(super) fn is(self: &Arc<Self>, other: &Arc<Self>) -> bool {
+        let under = || match (&self.under, &other.under) {
+            (Some(a), Some(b)) => Arc::ptr_eq(a, b),
+            (None, None) => true,
+            _ => false,
+        };
+        Arc::ptr_eq(self, other) || (under() && self.kept_back == other.kept_back && self.own == other.own)
+    }
+
+    /// Whether all values are the same as those of another element; `known` keeps what was found out.
+    pub(super) fn same_as(self: &Arc<Self>, other: &Arc<Self>, known: &mut Sameness) -> bool {
+        if Arc::ptr_eq(self, other) {
+            return true;
+        }
+        let pair = (Arc::as_ptr(self), Arc::as_ptr(other));
+        if let Some(same) = known.0.get(&pair) {
+            return *same;
+        }
+        let under = |known: &mut Sameness| match (&self.under, &other.under) {
+            (Some(a), Some(b)) => a.same_as(b, known),
+            (None, None) => true,
+            _ => false,
+        };
+        let same = (self.own == other.own && under(known)) || self.all() == other.all();
+        known.0.insert(pair, same);
+        same
+    }
+}
+
+/// Custom properties that elements share, in the order of their names.
+pub(crate) type InOrder<'c> = FxHashMap<*const Customs, Vec<(&'c Name, &'c CustomValue)>>;
+
+/// Which custom properties of two pages are the same, as far as it is known. Both pages must stay as they are meanwhile.
+#[derive(Default)]
+pub(crate) struct Sameness(FxHashMap<(*const Customs, *const Customs), bool>);

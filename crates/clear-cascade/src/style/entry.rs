@@ -1,0 +1,49 @@
+//! What one declaration says for one property of an element, and what it is said for.
+
+use crate::cascade::Precedence;
+use crate::document::{ElementId, Name};
+use crate::page::Page;
+use crate::property::{Declared, PropertyId};
+use crate::selector::PseudoElement;
+use crate::stylesheet::Declaration;
+
+use super::reading::Readings;
+
+/// One longhand or custom property that a declaration sets.
+#[derive(Clone, Debug)]
+pub(crate) struct Entry<'s> {
+    /// What is set; a longhand or custom property.
+    pub(crate) property: Target<'s>,
+    /// What is said for it.
+    pub(crate) declared: Option<&'s Declared>,
+    /// The declaration.
+    pub(crate) declaration: &'s Declaration,
+    /// The stylesheet it is in.
+    pub(crate) sheet: u32,
+    /// What decides about it.
+    pub(crate) precedence: Precedence,
+    /// The rule's number, by its place in the page.
+    pub(crate) rule: u32,
+    /// Which selector of the rule took the element.
+    pub(crate) selector: Option<u32>,
+}
+
+/// What a declaration sets.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Target<'s> {
+    /// A longhand.
+    Longhand(PropertyId),
+    /// A custom property.
+    Custom(&'s Name),
+}
+
+/// What values are computed for.
+pub(crate) struct Subject<'s> {
+    pub(crate) page: &'s Page,
+    /// What declarations with `var()` came to.
+    pub(crate) readings: &'s Readings,
+    /// The element, or the one that the pseudo-element is of.
+    pub(crate) element: ElementId,
+    /// The pseudo-element.
+    pub(crate) pseudo: Option<&'s PseudoElement>,
+}
