@@ -1,13 +1,12 @@
 //! The program `clear-cascade`: why does this element look as it does?
 
 mod args;
-mod comparing;
-mod demo;
+mod commands;
+mod failure;
 mod open;
+mod pages;
 mod paint;
 mod render;
-mod run;
-mod trying;
 mod web;
 
 use std::ffi::OsString;
@@ -25,7 +24,7 @@ fn main() -> ExitCode {
     let mut out: Box<dyn Write> =
         if asks_for_json(&args) { Box::new(io::stdout().lock()) } else { Box::new(anstream::stdout().lock()) };
     let mut err = anstream::stderr().lock();
-    let code = run::run(args, &mut out, &mut err, width);
+    let code = commands::run(args, &mut out, &mut err, width);
     // A reader that went away, such as `head`, is no failure of ours.
     let _ = out.flush();
     ExitCode::from(code)

@@ -1,9 +1,9 @@
 //! Tells why an HTML element looks as it does.
 //!
 //! The way through the crate is the way of a page from bytes to an answer: texts and places in [`source`], the tree in
-//! [`document`], rules in [`stylesheet`], who is hit in [`selector`], what properties take in [`property`], what comes of
-//! a value in `value`, who wins in [`cascade`], all of it together in `style` and [`Study`], and the answers in
-//! [`answer`]. A stage looks only at stages before it.
+//! [`document`], what a value is in `value`, what properties take in [`property`], who is hit in [`selector`], rules in
+//! [`stylesheet`], who wins in [`cascade`], the rules of a page in order in `page`, what comes of them in `style`, all of it
+//! together in [`Study`], and the answers in [`answer`]. A stage looks only at stages before it.
 //!
 //! ```
 //! use clear_cascade::{MemoryLoader, Study};
@@ -17,6 +17,10 @@
 //! ```
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
+// Names that are near each other.
+mod near;
+// Texts cut short.
+mod text;
 // Texts and places.
 pub mod source;
 // Text -> elements with places.
@@ -25,12 +29,12 @@ pub mod document;
 mod syntax;
 // What a page is seen with.
 pub mod viewing;
-// Tokens -> selectors; whether one takes an element.
-pub mod selector;
 // Tokens -> values; specified -> computed.
 mod value;
 // The table of properties, and what each takes.
 pub mod property;
+// Tokens -> selectors; whether one takes an element.
+pub mod selector;
 // Text -> rules, conditions and declarations with places.
 pub mod stylesheet;
 // The stages, and what decides about a declaration.
@@ -46,20 +50,6 @@ mod study;
 // Questions -> structured answers.
 pub mod answer;
 
-mod near;
-mod text;
-
-pub use source::{FileLoader, Loader, MemoryLoader};
+pub use source::{FileLoader, Loader, MemoryLoader, SITE};
 pub use study::{Change, Edit, Error, Options, Study, Trial, TrialError};
 pub use viewing::{Medium, States, Viewing};
-
-/// The address that a page's site is taken to have, for URLs that are made absolute.
-pub const SITE: &str = "http://site.test/";
-
-/// [`SITE`] as a URL.
-pub(crate) fn site() -> url::Url {
-    match url::Url::parse(SITE) {
-        Ok(url) => url,
-        Err(_) => unreachable!("the address of the site is a URL"),
-    }
-}

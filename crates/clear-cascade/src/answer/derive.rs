@@ -300,8 +300,8 @@ fn arithmetic(
     } else if part != value && !part.eq_ignore_ascii_case(value) {
         let why = match unseen_line(property, style, value) {
             Some(why) => format!(": {why}"),
-            None if value.contains(crate::SITE) && !part.contains(crate::SITE) => {
-                format!("; {} stands for the top folder of the site", crate::SITE)
+            None if value.contains(crate::source::SITE) && !part.contains(crate::source::SITE) => {
+                format!("; {} stands for the top folder of the site", crate::source::SITE)
             }
             None => String::new(),
         };

@@ -71,9 +71,9 @@ pub trait Loader: Send + Sync {
     /// A [`LoadError`] that says why not; it becomes a note, never a failure of the page.
     fn load(&self, url: &url::Url) -> Result<Loaded, LoadError>;
 
-    /// The URL at which the site starts; [`SITE`](crate::SITE) unless a loader knows better.
+    /// The URL at which the site starts; [`SITE`](crate::source::SITE) unless a loader knows better.
     fn site(&self) -> url::Url {
-        crate::site()
+        crate::source::site()
     }
 }
 

@@ -9,6 +9,17 @@ pub use loader::{FileLoader, LoadError, Loaded, Loader, MemoryLoader};
 
 use std::sync::{Arc, OnceLock};
 
+/// The address that a page's site is taken to have, for URLs that are made absolute.
+pub const SITE: &str = "http://site.test/";
+
+/// [`SITE`] as a URL.
+pub(crate) fn site() -> url::Url {
+    match url::Url::parse(SITE) {
+        Ok(url) => url,
+        Err(_) => unreachable!("the address of the site is a URL"),
+    }
+}
+
 /// The number of a source in its [`Sources`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct SourceId(pub(crate) u32);

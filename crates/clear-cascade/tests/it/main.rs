@@ -8,6 +8,7 @@ mod reading;
 mod selectors;
 mod shadows;
 mod sheets;
+mod stages;
 mod trials;
 mod values;
 mod why;

@@ -9,12 +9,13 @@ use clear_cascade::Study;
 use clear_cascade::answer::{Comparison, Twins};
 use serde::Serialize;
 
+use super::trying::left_out;
 use crate::args::{Compare, Format, Seen};
+use crate::failure::Failure;
 use crate::open::{self, Refusal};
+use crate::pages::{Pages, json};
 use crate::paint::{STAGE, paint};
 use crate::render;
-use crate::run::{Failure, Pages, json};
-use crate::trying::left_out;
 
 /// Two pages and what differs.
 #[derive(Serialize)]
@@ -29,7 +30,7 @@ struct OfPages {
 }
 
 /// Carries `compare` out; gives whether something differs.
-pub(crate) fn run(args: &Compare, out: &mut dyn Write, width: usize) -> Result<bool, Failure> {
+pub(super) fn run(args: &Compare, out: &mut dyn Write, width: usize) -> Result<bool, Failure> {
     let (pages, elements) = sides(&args.words)?;
     let left = pages[0].as_path();
     let right = pages.get(1).map_or(left, PathBuf::as_path);

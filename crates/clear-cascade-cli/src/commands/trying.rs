@@ -9,10 +9,11 @@ use clear_cascade::{Change, Study, Trial, TrialError};
 use serde::Serialize;
 
 use crate::args::{Format, Try};
+use crate::failure::Failure;
 use crate::open::{self, Refusal};
+use crate::pages::{Pages, json};
 use crate::paint::{STAGE, paint};
 use crate::render;
-use crate::run::{Failure, Pages, json};
 
 impl From<TrialError> for Failure {
     fn from(error: TrialError) -> Self {
@@ -31,7 +32,7 @@ struct OnPage<'p> {
 }
 
 /// Carries `try` out.
-pub(crate) fn run(args: &Try, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+pub(super) fn run(args: &Try, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
     let mut patches: BTreeMap<String, (String, String)> = BTreeMap::new();
     let mut answers: Vec<(PathBuf, Tried)> = Vec::new();
     let mut missing: Option<Failure> = None;
@@ -140,7 +141,7 @@ fn changes(args: &Try, study: &Study) -> Result<Vec<Change>, Failure> {
 }
 
 /// The change that leaves a sheet out: all of the page's, all of the browser's, or one.
-pub(crate) fn left_out(name: &str) -> Change {
+pub(super) fn left_out(name: &str) -> Change {
     match name {
         "author" => Change::WithoutAuthor,
         "defaults" => Change::WithoutDefaults,

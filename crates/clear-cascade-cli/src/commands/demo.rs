@@ -2,24 +2,24 @@
 
 use std::ffi::OsString;
 use std::fs;
-use std::io::Write;
+use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use crate::args::Demo;
+use crate::failure::Failure;
 use crate::open::Refusal;
 use crate::paint::{self, ANSWER, QUIET, STAGE};
-use crate::run::{self, Failure};
 
 /// The files of the site.
 const FILES: &[(&str, &str)] = &[
-    ("index.html", include_str!("../../../demo/index.html")),
-    ("programme.html", include_str!("../../../demo/programme.html")),
-    ("visit.html", include_str!("../../../demo/visit.html")),
-    ("css/base.css", include_str!("../../../demo/css/base.css")),
-    ("css/theme.css", include_str!("../../../demo/css/theme.css")),
-    ("css/programme.css", include_str!("../../../demo/css/programme.css")),
-    ("css/print.css", include_str!("../../../demo/css/print.css")),
-    ("README.md", include_str!("../../../demo/README.md")),
+    ("index.html", include_str!("../../../../demo/index.html")),
+    ("programme.html", include_str!("../../../../demo/programme.html")),
+    ("visit.html", include_str!("../../../../demo/visit.html")),
+    ("css/base.css", include_str!("../../../../demo/css/base.css")),
+    ("css/theme.css", include_str!("../../../../demo/css/theme.css")),
+    ("css/programme.css", include_str!("../../../../demo/css/programme.css")),
+    ("css/print.css", include_str!("../../../../demo/css/print.css")),
+    ("README.md", include_str!("../../../../demo/README.md")),
 ];
 
 /// The questions: what one wants to know, the command, its arguments.
@@ -36,8 +36,13 @@ const QUESTIONS: &[(&str, &[&str])] = &[
     ("Which elements does this selector take?", &["reach", "programme.html", "article.night h2"]),
 ];
 
-/// Writes the site and asks the questions.
-pub(crate) fn demo(args: &Demo, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+/// Writes the site and asks the questions; `ask` carries out a command.
+pub(super) fn demo(
+    args: &Demo,
+    out: &mut dyn Write,
+    width: usize,
+    ask: &mut dyn FnMut(Vec<OsString>, &mut dyn Write) -> io::Result<()>,
+) -> Result<(), Failure> {
     let folder = match &args.folder {
         Some(given) => given.clone(),
         None => fresh(),
@@ -72,9 +77,7 @@ pub(crate) fn demo(args: &Demo, out: &mut dyn Write, width: usize) -> Result<(),
         writeln!(out, "\n{}", paint::paint(STAGE, "─".repeat(width.min(100))))?;
         writeln!(out, "{question}")?;
         writeln!(out, "{}\n", paint::paint(STAGE, format!("$ {}", line.join(" "))))?;
-        let mut error = Vec::new();
-        run::run(command, out, &mut error, width);
-        out.write_all(&error)?;
+        ask(command, out)?;
     }
     Ok(())
 }

@@ -1,0 +1,76 @@
+//! The commands: one request from arguments to exit status.
+
+mod aim;
+mod comparing;
+mod demo;
+mod reach;
+mod trying;
+mod values;
+mod why;
+mod why_not;
+
+use std::ffi::OsString;
+use std::io::Write;
+
+use clap::Parser;
+
+use crate::args::{self, Cli, Command, Format};
+use crate::failure::{Failure, explain};
+use crate::pages::each;
+
+/// Done.
+const DONE: u8 = 0;
+/// Something differs, where a command is asked to fail on that.
+const DIFFERS: u8 = 1;
+/// The request or its input cannot be used.
+const UNUSABLE: u8 = 2;
+
+/// Carries one request out; gives the exit status.
+pub(crate) fn run(
+    args: impl IntoIterator<Item = OsString>,
+    out: &mut dyn Write,
+    err: &mut dyn Write,
+    width: usize,
+) -> u8 {
+    let cli = match Cli::try_parse_from(args::properties_last(args)) {
+        Ok(cli) => cli,
+        Err(e) => {
+            let help = !e.use_stderr();
+            let text = e.render().ansi().to_string();
+            let _ = if help { out.write_all(text.as_bytes()) } else { err.write_all(text.as_bytes()) };
+            return if help { DONE } else { UNUSABLE };
+        }
+    };
+    let done = match &cli.command {
+        Command::Why(args) => {
+            each(&args.page, args.format == Format::Json, out, &mut |page, out| why::why(args, page, out, width))
+        }
+        Command::Values(args) => each(&args.page, false, out, &mut |page, out| values::values(args, page, out, width)),
+        Command::WhyNot(args) => each(&args.page, args.format == Format::Json, out, &mut |page, out| {
+            why_not::why_not(args, page, out, width)
+        }),
+        Command::Reach(args) => reach::reach(args, out, width),
+        Command::Aim(args) => {
+            each(&args.page, args.format == Format::Json, out, &mut |page, out| aim::aim(args, page, out, width))
+        }
+        Command::Compare(args) => match comparing::run(args, out, width) {
+            Ok(true) if args.fail_on_difference => return DIFFERS,
+            other => other.map(|_| ()),
+        },
+        Command::Try(args) => trying::run(args, out, width),
+        Command::Demo(args) => demo::demo(args, out, width, &mut |command, out| {
+            let mut error = Vec::new();
+            run(command, out, &mut error, width);
+            out.write_all(&error)
+        }),
+    };
+    match done {
+        Ok(()) => DONE,
+        Err(Failure::Refused(refusal)) => {
+            let _ = writeln!(err, "{}", explain(&refusal));
+            UNUSABLE
+        }
+        // The reader has gone; there is nobody to tell.
+        Err(Failure::Output) => DONE,
+    }
+}

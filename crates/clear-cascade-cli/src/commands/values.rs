@@ -1,0 +1,88 @@
+//! `values`: the computed values of elements.
+
+use std::io::{self, Write};
+use std::num::NonZero;
+use std::path::Path;
+
+use clear_cascade::answer::{Located, Texts};
+use clear_cascade::{Change, Study};
+use serde_json::Value;
+
+use super::trying::left_out;
+use crate::args::{self, LineFormat};
+use crate::failure::Failure;
+use crate::{open, render};
+
+/// `values`
+pub(super) fn values(args: &args::Values, page: &Path, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+    let study = open::study(page, &args.page.seen)?;
+    let located = args.element.as_deref().map(|e| study.locate(e)).transpose()?;
+    match (args.format, &located) {
+        (LineFormat::Ndjson, _) => lines(&study, located.as_ref(), out)?,
+        (LineFormat::Text, Some(located)) => {
+            let subject = render::subject(&study, located, args.element.as_deref().unwrap_or_default(), width);
+            let plain = match args.changed_by.as_deref() {
+                _ if args.all => None,
+                None => Some(study.attempt(&[Change::WithoutAuthor])?),
+                Some(file) => Some(study.attempt(&[left_out(file)])?),
+            };
+            let shown = render::Shown { plain: plain.as_ref(), named: args.changed_by.as_deref(), all: args.all };
+            out.write_all(render::element(&study, located, &subject, &shown, width).as_bytes())?;
+        }
+        (LineFormat::Text, None) => out.write_all(render::page(&study, width).as_bytes())?,
+    }
+    Ok(())
+}
+
+/// The values of elements as JSON, a line each.
+fn lines(study: &Study, located: Option<&Located>, out: &mut dyn Write) -> Result<(), Failure> {
+    let document = study.document();
+    let ids: Vec<_> = located.map_or_else(|| document.ids().collect(), |l| l.elements.clone());
+    let mut out = io::BufWriter::with_capacity(1 << 16, out);
+    let mut texts = Texts::default();
+    if located.is_none() {
+        study.resolve_all_on(std::thread::available_parallelism().unwrap_or(NonZero::<usize>::MIN));
+    }
+    for id in ids {
+        let tag = &*document.element(id).name;
+        let at = study.sources().place(document.span(id)).to_string();
+        let head = format!("\"element\":{},\"tag\":{},\"at\":{}", id.number(), Value::from(tag), Value::from(at));
+        let mut lines = format!("{{{head},\"values\":{{");
+        let start = lines.len();
+        texts.values(study, id, &mut |name, value| member(&mut lines, start, name, value));
+        lines.push_str("}}\n");
+        let (mut open, mut start) = (String::new(), 0);
+        texts.generated(study, id, &mut |pseudo, name, value| {
+            if pseudo != open {
+                lines.push_str(if open.is_empty() { "" } else { "}}\n" });
+                lines.push_str(&format!("{{{head},\"pseudo\":{},\"values\":{{", Value::from(pseudo)));
+                start = lines.len();
+                pseudo.clone_into(&mut open);
+            }
+            member(&mut lines, start, name, value);
+        });
+        lines.push_str(if open.is_empty() { "" } else { "}}\n" });
+        out.write_all(lines.as_bytes())?;
+    }
+    out.flush()?;
+    Ok(())
+}
+
+/// Writes a member of an object that starts at a byte of the line.
+fn member(line: &mut String, start: usize, name: &str, value: &str) {
+    if line.len() > start {
+        line.push(',');
+    }
+    for (i, text) in [name, value].into_iter().enumerate() {
+        if i > 0 {
+            line.push(':');
+        }
+        if text.bytes().fold(false, |found, b| found | (b < 0x20) | (b == b'"') | (b == b'\\')) {
+            line.push_str(&Value::from(text).to_string());
+        } else {
+            line.push('"');
+            line.push_str(text);
+            line.push('"');
+        }
+    }
+}

@@ -1,0 +1,69 @@
+//! Why a request was not carried out, and how that is told.
+
+use std::io;
+
+use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
+use clear_cascade::answer::WhyError;
+
+use crate::open::Refusal;
+
+/// Why a request was not carried out.
+#[derive(Debug)]
+pub(crate) enum Failure {
+    /// It cannot be.
+    Refused(Refusal),
+    /// The answer could not be written.
+    Output,
+}
+
+impl From<Refusal> for Failure {
+    fn from(refusal: Refusal) -> Self {
+        Self::Refused(refusal)
+    }
+}
+
+impl From<io::Error> for Failure {
+    fn from(_: io::Error) -> Self {
+        Self::Output
+    }
+}
+
+impl From<clear_cascade::answer::LocateError> for Failure {
+    fn from(error: clear_cascade::answer::LocateError) -> Self {
+        Self::Refused(error.into())
+    }
+}
+
+impl From<WhyError> for Failure {
+    fn from(error: WhyError) -> Self {
+        Self::Refused(match error {
+            WhyError::Property { name, hint } => {
+                Refusal { hint, ..Refusal::new(format!("there is no property `{name}`")) }
+            }
+            other => Refusal::new(other.to_string()),
+        })
+    }
+}
+
+/// One message with the text it is about.
+pub(crate) fn explain(refusal: &Refusal) -> String {
+    let message = crate::paint::clean(&refusal.message);
+    let title = Level::ERROR.primary_title(message.as_str());
+    let hint = refusal.hint.as_deref().map(crate::paint::clean);
+    let renderer = Renderer::styled();
+    match &refusal.part {
+        Some((text, range)) => {
+            let end = range.end.max(range.start + 1).min(text.len().max(range.start));
+            let snippet = Snippet::source(text.as_str()).annotation(AnnotationKind::Primary.span(range.start..end));
+            let mut group = title.element(snippet);
+            if let Some(hint) = &hint {
+                group = group.element(Level::HELP.message(hint.as_str()));
+            }
+            renderer.render(&[group])
+        }
+        None => match &hint {
+            Some(hint) => renderer.render(&[title.element(Level::HELP.message(hint.as_str()))]),
+            None => renderer.render(&[annotate_snippets::Group::with_title(title)]),
+        },
+    }
+}
