@@ -1,5 +1,8 @@
 //! What a trial changes: every computed value, before and after, and what brings it about.
 
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
 use serde::Serialize;
 
 use super::cause::Causes;
@@ -7,7 +10,7 @@ use super::reach::Hit;
 use super::why::Outcome;
 use super::{BY_NAME, all_values};
 use crate::document::ElementId;
-use crate::property::PropertyId;
+use crate::property::{PropertyId, id};
 use crate::selector::PseudoElement;
 use crate::study::{Change, Study, Trial};
 use crate::style::{Sameness, Style};
@@ -266,12 +269,10 @@ fn between(
     (b, then, other): (&Study, ElementId, Option<&Style>),
     found: &mut Vec<Changed>,
 ) {
-    let values = |style: Option<&Style>| style.map(all_values).unwrap_or_default();
-    let (before, after) = (values(own), values(other));
-    let before: std::collections::BTreeMap<String, String> = before.into_iter().collect();
-    let mut after: std::collections::BTreeMap<String, String> = after.into_iter().collect();
+    let (before, after) = differing(own, other);
     let (causes, causes_before) = (Causes::new(b, then, pseudo), Causes::new(a, id, pseudo));
-    let colors = (before.get("color").cloned(), after.get("color").cloned());
+    let color = |style: Option<&Style>| style.map(|s| s.text(id::COLOR));
+    let colors = (color(own), color(other));
     let mut add = |property: &str, before: &str, after: &str| {
         if before == after {
             return;
@@ -299,6 +300,7 @@ fn between(
             echo: echoes(property) || (follows && property != "color" && property != "background-color"),
         });
     };
+    let mut after = after;
     for (property, value) in &before {
         let then = after.remove(property).unwrap_or_default();
         add(property, value, &then);
@@ -306,6 +308,27 @@ fn between(
     for (property, value) in &after {
         add(property, "", value);
     }
+}
+
+/// The values of two styles, as texts by the names of properties, those left out that are seen to be the same.
+fn differing(own: Option<&Style>, other: Option<&Style>) -> (BTreeMap<String, String>, BTreeMap<String, String>) {
+    let (Some(own), Some(other)) = (own, other) else {
+        let values = |style: Option<&Style>| style.map(all_values).unwrap_or_default().into_iter().collect();
+        return (values(own), values(other));
+    };
+    let (mut before, mut after) = (BTreeMap::new(), BTreeMap::new());
+    for property in BY_NAME.iter() {
+        if !own.shows_same(other, *property) {
+            before.insert(property.name().to_owned(), own.text(*property));
+            after.insert(property.name().to_owned(), other.text(*property));
+        }
+    }
+    for (style, values) in [(own, &mut before), (other, &mut after)] {
+        if !Arc::ptr_eq(&own.custom, &other.custom) {
+            values.extend(style.custom.all().into_iter().map(|(n, v)| (n.to_string(), v.shown().to_owned())));
+        }
+    }
+    (before, after)
 }
 
 /// Whether a property is a flow-relative name of another one (CSS Logical 1, §4).

@@ -1,6 +1,7 @@
 //! Why a property has the value it has on an element: the contest, the lineage and the derivation.
 
 mod together;
+mod without;
 mod words;
 
 pub use together::{Group, Member, Together};
@@ -9,6 +10,7 @@ use std::collections::HashSet;
 
 use serde::Serialize;
 
+use self::without::Without;
 use super::asked::{About, Asked};
 use super::{beliefs, derive};
 use crate::cascade::{self, Origin, Precedence, Stage};
@@ -19,7 +21,7 @@ use crate::property::PropertyId;
 use crate::selector::{PseudoElement, Specificity};
 use crate::source::{Place, Span};
 use crate::study::Study;
-use crate::style::{self, Around, Cascaded, Entry, Matched, Said, Style, Styles, Target};
+use crate::style::{self, Around, Cascaded, Entry, Matched, Said, Style, Target};
 use crate::stylesheet::{Note, NoteKind, Property};
 use crate::value::Wide;
 
@@ -258,35 +260,6 @@ impl Study {
         }
     }
 
-    /// The style that an element would have if some declarations were cut out of their files.
-    pub(crate) fn style_without(
-        &self,
-        element: ElementId,
-        pseudo: Option<&PseudoElement>,
-        cut: &HashSet<Span>,
-    ) -> Style {
-        let keep = |e: &Entry<'_>| !cut.contains(&e.declaration.span);
-        let styles = Styles::unknown(self.page.document.count(), self.styles().readings.clone());
-        let matcher = self.page.matcher();
-        self.style(element);
-        let mut lineage: Vec<ElementId> = self.page.document.flat_lineage(element).collect();
-        // As far in as nothing is cut, values are as they were.
-        let is_cut = |id: &ElementId| {
-            let matched = style::matched_rules(&self.page, &matcher, *id);
-            let mut rules = matched.iter().map(|m| self.page.style_rule(&self.page.rules[m.rule as usize]));
-            rules.any(|rule| rule.declarations.iter().any(|d| cut.contains(&d.span)))
-        };
-        while let Some(outer) = lineage.pop().filter(|id| !is_cut(id)) {
-            styles.adopt(outer, self.styles());
-        }
-        let wanted = style::Wanted::EffectiveOf(&keep);
-        styles.ensure(&self.page, &matcher, element, wanted);
-        match pseudo {
-            Some(name) => styles.of_pseudo(&self.page, element, name, wanted),
-            None => styles.get(element).map_or_else(Style::initial, |s| (**s).clone()),
-        }
-    }
-
     /// Whether a declaration sets what is asked about on an element with this flow.
     pub(crate) fn sets(&self, entry: &Entry<'_>, asked: &Asked, style: &Style) -> bool {
         match (entry.property, asked.longhand) {
@@ -305,8 +278,23 @@ impl Study {
     }
 }
 
+/// What became of one declaration in a contest.
+pub(super) enum Standing<'c, 's> {
+    /// It won.
+    Won,
+    /// It went out.
+    Out {
+        /// The winner.
+        winner: &'c Entry<'s>,
+        /// Where.
+        stage: Stage,
+        /// Why, as a clause.
+        reason: String,
+    },
+}
+
 /// The contest for one property of one element.
-struct Contest<'s> {
+pub(super) struct Contest<'s> {
     /// The study.
     study: &'s Study,
     /// The element.
@@ -326,14 +314,34 @@ struct Contest<'s> {
 impl<'s> Contest<'s> {
     /// Gathers the contenders.
     fn new(study: &'s Study, element: ElementId, pseudo: Option<&'s PseudoElement>, asked: &Asked) -> Self {
+        let (matched, entries) = study.entries(element, pseudo);
+        Self::among(study, element, pseudo, asked, &entries, matched)
+    }
+
+    /// Finds the contenders among all that is declared, weakest first.
+    pub(super) fn among(
+        study: &'s Study,
+        element: ElementId,
+        pseudo: Option<&'s PseudoElement>,
+        asked: &Asked,
+        entries: &[Entry<'s>],
+        matched: Vec<Matched<'s>>,
+    ) -> Self {
         let style = study.style_of(element, pseudo);
-        let (matched, mut contenders) = study.entries(element, pseudo);
-        contenders.retain(|e| study.sets(e, asked, &style));
-        contenders.reverse();
+        let own = entries.iter().rev().filter(|e| study.sets(e, asked, &style));
         // A declaration such as `margin` may set a longhand through its physical and its flow-relative name.
         let mut seen = HashSet::new();
-        contenders.retain(|e| seen.insert(e.declaration.span));
+        let contenders = own.filter(|e| seen.insert(e.declaration.span)).cloned().collect();
         Self { study, element, pseudo, asked: asked.clone(), style, contenders, matched }
+    }
+
+    /// What became of a declaration; nothing where it does not take part.
+    pub(super) fn standing(&self, declaration: Span) -> Option<Standing<'_, 's>> {
+        let at = self.contenders.iter().position(|e| e.declaration.span == declaration)?;
+        let precedences: Vec<Precedence> = self.contenders.iter().map(|e| e.precedence).collect();
+        let Some(stage) = cascade::run(&precedences)[at] else { return Some(Standing::Won) };
+        let winner = &self.contenders[0];
+        Some(Standing::Out { winner, stage, reason: self.lost_reason(&self.contenders[at], winner, stage) })
     }
 
     /// The whole answer.
@@ -341,11 +349,9 @@ impl<'s> Contest<'s> {
         let study = self.study;
         let value = study.asked_value(&self.style, &self.asked);
         let (from, source) = self.source();
-        let contenders = self.explained();
+        let (contenders, otherwise) = self.explained();
         let lineage = self.lineage(from, source);
         let sentence = self.sentence(&value, &self.cause(&value, from, source, &lineage, false));
-        let all: HashSet<Span> = self.contenders.iter().map(|e| e.declaration.span).collect();
-        let otherwise = study.asked_value(&study.style_without(self.element, self.pseudo, &all), &self.asked);
         Why {
             element: self.element.number(),
             label: study.page.document.label(self.element),
@@ -438,28 +444,31 @@ impl<'s> Contest<'s> {
         }
     }
 
-    /// The contenders with what became of each.
-    fn explained(&self) -> Vec<Contender> {
+    /// The contenders with what became of each, and what the value would be without all of them.
+    fn explained(&self) -> (Vec<Contender>, String) {
         let precedences: Vec<Precedence> = self.contenders.iter().map(|e| e.precedence).collect();
         let stages = cascade::run(&precedences);
         let settled = stages.iter().flatten().max().copied();
-        let mut cut = HashSet::new();
+        let mut without = self.without();
         let mut out = Vec::with_capacity(self.contenders.len());
         for (entry, stage) in self.contenders.iter().zip(&stages) {
             let won = stage.is_none();
-            let computes_to = if cut.is_empty() {
-                self.study.asked_value(&self.style, &self.asked)
-            } else {
-                self.study.asked_value(&self.study.style_without(self.element, self.pseudo, &cut), &self.asked)
-            };
+            let computes_to = without.value(&self.asked);
             let reason = match stage {
                 None => self.won_reason(entry, settled),
                 Some(stage) => self.lost_reason(entry, &self.contenders[0], *stage),
             };
             out.push(self.contender(entry, won, if won { settled } else { *stage }, computes_to, reason));
-            cut.insert(entry.declaration.span);
+            without.cut(entry.declaration.span);
         }
-        out
+        (out, without.value(&self.asked))
+    }
+
+    /// The element with contenders cut out.
+    fn without(&self) -> Without<'s> {
+        let about = About { study: self.study, element: self.element, pseudo: self.pseudo };
+        let all = self.contenders.iter().map(|e| e.declaration.span).collect();
+        Without::new(about, &self.matched, &all)
     }
 
     /// One contender.

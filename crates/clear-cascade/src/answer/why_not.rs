@@ -7,7 +7,7 @@ use serde::Serialize;
 use super::fixes::Fix;
 use super::locate::LocateError;
 use super::rules::Named;
-use super::why::Outcome;
+use super::why::{Contest, Standing};
 use crate::document::ElementId;
 use crate::near;
 use crate::page::FlatRule;
@@ -451,6 +451,7 @@ impl Study {
     pub(super) fn fates(&self, element: ElementId, rule: &FlatRule) -> Vec<Fate> {
         let style_rule = self.page.style_rule(rule);
         let sheet = &self.page.sheets[rule.sheet as usize].sheet;
+        let (matched, entries) = self.entries(element, None);
         let fate = |d: &crate::stylesheet::Declaration| {
             let mut fate = Fate {
                 declaration: format!("{}: {}", d.name, sheet.value(d).text()),
@@ -459,27 +460,19 @@ impl Study {
                 loses: Vec::new(),
             };
             for longhand in self.longhands(d.property.name()).unwrap_or_default() {
-                let Ok(why) = self.why(element, &longhand) else { continue };
-                let own = |c: &&super::why::Contender| {
-                    c.file == fate.at.file && (c.line, c.column) == (fate.at.line, fate.at.column)
-                };
-                let Some(own) = why.contenders.iter().find(own) else {
-                    fate.loses
-                        .push((longhand, "its value is none that the property takes, so it was dropped".to_owned()));
-                    continue;
-                };
-                if own.outcome == Outcome::Won {
-                    fate.wins.push(longhand);
-                } else {
-                    let winner = &why.contenders[0];
-                    let name =
-                        winner.selector.as_deref().map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"));
-                    let stage = own.stage.map_or("", crate::cascade::Stage::name);
-                    let to = format!(
-                        "to {name} in {}:{}:{} at {stage}: {}",
-                        winner.file, winner.line, winner.column, own.reason
-                    );
-                    fate.loses.push((longhand, to));
+                let Ok(asked) = self.asked(element, None, &longhand) else { continue };
+                let contest = Contest::among(self, element, None, &asked, &entries, matched.clone());
+                match contest.standing(d.span) {
+                    None => fate
+                        .loses
+                        .push((longhand, "its value is none that the property takes, so it was dropped".to_owned())),
+                    Some(Standing::Won) => fate.wins.push(longhand),
+                    Some(Standing::Out { winner, stage, reason }) => {
+                        let name =
+                            self.selector_text(winner).map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"));
+                        let place = self.sources.place(winner.declaration.span);
+                        fate.loses.push((longhand, format!("to {name} in {place} at {}: {reason}", stage.name())));
+                    }
                 }
             }
             fate

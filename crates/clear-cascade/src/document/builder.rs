@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 use std::cell::{Cell, RefCell};
 use std::collections::HashMap;
+use std::sync::OnceLock;
 
 use html5ever::TokenizerResult;
 use html5ever::interface::{ElementFlags, NodeOrText, QuirksMode, TreeSink};
@@ -287,7 +288,7 @@ impl Tree {
         let assigned = assign_slots(&frozen.elements, &frozen.shadows);
         let Freezer { elements, texts, mut shadows, .. } = frozen;
         place_trees(&elements, &mut shadows);
-        Document { source: self.source, elements, light, shadows, assigned, quirks, texts }
+        Document { source: self.source, elements, light, shadows, assigned, quirks, texts, controls: OnceLock::new() }
     }
 }
 

@@ -5,11 +5,13 @@
 //! HTML Standard, "Parsing HTML documents"; the tree building itself is html5ever's.
 
 mod builder;
+mod controls;
 mod positions;
 
 pub use builder::parse;
 
 use std::collections::HashMap;
+use std::sync::OnceLock;
 
 use html5ever::LocalName;
 
@@ -186,6 +188,8 @@ pub struct Document {
     pub quirks: bool,
     /// Offsets of the text of each `<style>`, and of values with character references, by element.
     pub(crate) texts: Vec<(ElementId, OffsetMap, Box<str>)>,
+    /// What form controls are to each other, once someone asked for it.
+    controls: OnceLock<Box<controls::Controls>>,
 }
 
 impl Document {

@@ -1,6 +1,7 @@
 //! Rules by their rightmost compound, so that an element is tried against few of them.
 
 use std::borrow::Cow;
+use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 use smallvec::{SmallVec, smallvec};
@@ -137,7 +138,7 @@ impl RuleIndex {
     /// Sorts the selectors of rules into the index, those left out that ask for states that no element is in; in quirks mode
     /// ids and classes count without case.
     pub(crate) fn new(rules: &[FlatRule], states: &States, quirks: bool) -> Self {
-        let mut index = Self::default();
+        let (mut index, mut known) = (Self::default(), KnownKeys::default());
         for (i, rule) in rules.iter().enumerate() {
             for (n, selector) in rule.selectors.selectors.iter().enumerate() {
                 if !may_take(selector, states) {
@@ -153,7 +154,7 @@ impl RuleIndex {
                     aims_inside: selector.pseudo.is_some(),
                     specificity: selector.specificity,
                 };
-                for key in keys_of(&selector.subject().parts) {
+                for key in keys_of(&selector.subject().parts, &mut known) {
                     let bucket = match key {
                         Key::Id(name) => index.ids.entry(folded(&name, quirks).into_owned()).or_default(),
                         Key::Class(name) => index.classes.entry(folded(&name, quirks).into_owned()).or_default(),
@@ -219,14 +220,31 @@ fn may_take(selector: &Selector, states: &States) -> bool {
     })
 }
 
-/// What the subjects of a list must have: one key a selector.
-fn keys_of_list(list: &SelectorList) -> Keys {
-    list.selectors.iter().flat_map(|s| keys_of(&s.subject().parts)).collect()
+/// Keys of the selectors around nested rules, by the address of their list.
+type KnownKeys = FxHashMap<*const SelectorList, Keys>;
+
+/// What the subjects of a list must have: the keys of each selector, each once.
+fn keys_of_list(list: &SelectorList, known: &mut KnownKeys) -> Keys {
+    let mut keys = Keys::new();
+    for selector in &list.selectors {
+        for key in keys_of(&selector.subject().parts, known) {
+            if keys.len() > MOST_KEYS {
+                return smallvec![Key::Any];
+            }
+            if !keys.contains(&key) {
+                keys.push(key);
+            }
+        }
+    }
+    keys
 }
 
-/// What a subject must have: to be the root, else an id, a class, an element name, an attribute, or what a
-/// list in it asks for; nothing where it takes nothing.
-fn keys_of(parts: &[crate::selector::Part]) -> Keys {
+/// How many keys of one selector are looked up; one that has more is tried on every element.
+const MOST_KEYS: usize = 256;
+
+/// What a subject must have: to be the root, else an id, a class, an element name, an attribute, or what a list in it asks
+/// for; nothing where it takes nothing.
+fn keys_of(parts: &[crate::selector::Part], known: &mut KnownKeys) -> Keys {
     let mut best = smallvec![Key::Any];
     let mut rank = 0;
     for part in parts {
@@ -238,8 +256,16 @@ fn keys_of(parts: &[crate::selector::Part]) -> Keys {
             Simple::PseudoClass(PseudoClass::Root) => (smallvec![Key::Root], 6),
             // A host is found from the tree behind it.
             Simple::PseudoClass(PseudoClass::Host(_) | PseudoClass::HostContext(_)) => (Keys::new(), 6),
-            Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Any(list)) => (keys_of_list(list), 1),
-            Simple::Nesting(Some(list)) => (keys_of_list(list), 1),
+            Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Any(list)) => (keys_of_list(list, known), 1),
+            Simple::Nesting(Some(list)) => {
+                let keys = known.get(&Arc::as_ptr(list)).cloned();
+                let keys = keys.unwrap_or_else(|| {
+                    let keys = keys_of_list(list, known);
+                    known.insert(Arc::as_ptr(list), keys.clone());
+                    keys
+                });
+                (keys, 1)
+            }
             // What follows is about the pseudo-element.
             Simple::PseudoElement(_) => break,
             _ => continue,

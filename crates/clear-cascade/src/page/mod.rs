@@ -171,6 +171,11 @@ impl Page {
         found
     }
 
+    /// A matcher for the page as it is seen, for the page's own rules.
+    pub(crate) fn rule_matcher(&self) -> Matcher<'_> {
+        self.matcher().keeping()
+    }
+
     /// A matcher for the page as it is seen.
     pub(crate) fn matcher(&self) -> Matcher<'_> {
         Matcher::new(&self.document, &self.viewing.states)

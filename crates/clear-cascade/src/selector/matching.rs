@@ -1,8 +1,9 @@
 //! Whether an element is taken by a selector (Selectors 4, §19.1 "Match a selector against an element").
 
 use std::cell::RefCell;
-use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
+
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::language;
 use super::state::State;
@@ -23,15 +24,20 @@ pub(crate) struct Matcher<'d> {
     /// The tree that the selectors are written in: 0 for the page. From a shadow tree its host can be seen.
     tree: u32,
     /// Places among siblings of the same type, from the start and from the end, by element.
-    of_type: RefCell<HashMap<ElementId, (u32, u32)>>,
+    of_type: RefCell<FxHashMap<ElementId, (u32, u32)>>,
     /// The lists that answers are kept for: as long as they are here, no other list can have their address.
-    lists: RefCell<HashMap<usize, Arc<SelectorList>>>,
+    lists: RefCell<FxHashMap<usize, Arc<SelectorList>>>,
     /// Answers of `:has()` by the address of its list and the element.
-    has: RefCell<HashMap<(usize, ElementId), bool>>,
+    has: RefCell<FxHashMap<(usize, ElementId), bool>>,
+    /// Whether the selectors around a nested rule take an element, by the address of their list.
+    nested: RefCell<FxHashMap<(usize, ElementId), bool>>,
+    /// What came of looking for a compound among the siblings before an element, itself included, by the address of the
+    /// selector; kept only where selectors stay where they are.
+    looked: Option<RefCell<FxHashMap<(usize, usize, ElementId), Outcome>>>,
     /// Climbs from one element to its ancestors that have failed for the anchor at hand: the compound and the ancestor.
-    climbed: RefCell<HashSet<(usize, ElementId)>>,
+    climbed: RefCell<FxHashSet<(usize, ElementId)>>,
     /// Places among siblings that fit `of S`, by the address of S, the direction and the element.
-    nth_of: RefCell<HashMap<(usize, bool, ElementId), u32>>,
+    nth_of: RefCell<FxHashMap<(usize, bool, ElementId), u32>>,
 }
 
 /// The outcome of trying one combinator, so that hopeless retries end early.
@@ -58,9 +64,17 @@ impl<'d> Matcher<'d> {
             of_type: RefCell::default(),
             lists: RefCell::default(),
             has: RefCell::default(),
+            nested: RefCell::default(),
+            looked: None,
             climbed: RefCell::default(),
             nth_of: RefCell::default(),
         }
+    }
+
+    /// The same for selectors that stay where they are as long as the matcher is used.
+    pub(crate) fn keeping(mut self) -> Self {
+        self.looked = Some(RefCell::default());
+        self
     }
 
     /// The same question with another `:scope`; nothing that depends on it is kept.
@@ -139,6 +153,9 @@ impl<'d> Matcher<'d> {
                 Some(_) => Outcome::MissedHere,
             };
         }
+        if compound.combinator == Combinator::SubsequentSibling && anchor.is_none() {
+            return self.try_before(selector, index, element);
+        }
         let mut at = element;
         loop {
             let next = match compound.combinator {
@@ -166,6 +183,29 @@ impl<'d> Matcher<'d> {
                 _ => at = next,
             }
         }
+    }
+
+    /// Whether the compounds before `index` fit with a sibling before `element` as the subject of the last of them.
+    fn try_before(&self, selector: &Selector, index: usize, element: ElementId) -> Outcome {
+        let key = |sibling: ElementId| (std::ptr::from_ref(selector) as usize, index, sibling);
+        let mut tried = Vec::new();
+        let mut next = self.before(element);
+        let outcome = loop {
+            let Some(sibling) = next else { break Outcome::MissedSiblings };
+            if let Some(known) = self.looked.as_ref().and_then(|l| l.borrow().get(&key(sibling)).copied()) {
+                break known;
+            }
+            tried.push(sibling);
+            match self.try_compound(selector, index - 1, sibling, None) {
+                Outcome::MissedHere => next = self.before(sibling),
+                // Where siblings further in could not help, another ancestor still may, reached over any combinator.
+                settled => break settled,
+            }
+        };
+        if let Some(looked) = &self.looked {
+            looked.borrow_mut().extend(tried.into_iter().map(|sibling| (key(sibling), outcome)));
+        }
+        outcome
     }
 
     /// Whether `element` stands to `anchor` as a combinator says.
@@ -241,9 +281,24 @@ impl<'d> Matcher<'d> {
             Simple::Attribute(test) => attribute_fits(test, element),
             Simple::PseudoClass(pseudo) => self.pseudo_class(pseudo, id),
             Simple::PseudoElement(_) => true,
-            Simple::Nesting(Some(parent)) => self.any(parent, id),
+            Simple::Nesting(Some(parent)) => self.nested(parent, id),
             Simple::Nesting(None) => self.is_scope(id),
         }
+    }
+
+    /// Whether the selectors around a nested rule take an element. Each of them may ask for those around it several times.
+    fn nested(&self, parent: &Arc<SelectorList>, id: ElementId) -> bool {
+        let parts = || parent.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
+        if parts().all(|p| matches!(p.simple, Simple::Class(_) | Simple::Type(..) | Simple::Id(_))) {
+            return self.any(parent, id);
+        }
+        let key = (self.key(parent), id);
+        if let Some(known) = self.nested.borrow().get(&key) {
+            return *known;
+        }
+        let takes = self.any(parent, id);
+        self.nested.borrow_mut().insert(key, takes);
+        takes
     }
 
     /// Whether two class names or ids are the same; in quirks mode ASCII case does not count.
@@ -305,7 +360,7 @@ impl<'d> Matcher<'d> {
             return *found;
         }
         let siblings = self.document.siblings(id);
-        let mut counts: HashMap<(Name, Namespace), u32> = HashMap::new();
+        let mut counts: FxHashMap<(Name, Namespace), u32> = FxHashMap::default();
         let mut starts = Vec::with_capacity(siblings.len());
         for sibling in &siblings {
             let e = self.document.element(*sibling);
@@ -353,12 +408,39 @@ impl<'d> Matcher<'d> {
         if let Some(found) = self.has.borrow().get(&key) {
             return *found;
         }
+        if let [only] = &*list.selectors
+            && let [compound] = &*only.compounds
+            && matches!(compound.combinator, Combinator::Descendant | Combinator::SubsequentSibling)
+        {
+            return self.has_compound(key.0, compound, anchor);
+        }
         // A parent's selectors behind `&` may have a `:has()` of their own: its climbs are not this one's.
         let outer = self.climbed.take();
         let found = list.selectors.iter().any(|s| self.has_one(s, anchor));
         self.climbed.replace(outer);
         self.has.borrow_mut().insert(key, found);
         found
+    }
+
+    /// Whether a compound fits something inside an anchor, or a sibling after it. What is found out about those on the way is
+    /// kept, so that anchors inside or after each other do not look at the same elements again.
+    fn has_compound(&self, list: usize, compound: &Compound, anchor: ElementId) -> bool {
+        let siblings = |from: ElementId| std::iter::successors(Some(from), |e| self.document.element(*e).next);
+        let inside = compound.combinator == Combinator::Descendant;
+        let fits = |e: &ElementId| self.compound(compound, *e);
+        let found = if inside { self.subtree(anchor).skip(1).find(fits) } else { siblings(anchor).skip(1).find(fits) };
+        let answer = |e: ElementId| ((list, e), found.is_some());
+        let mut has = self.has.borrow_mut();
+        match (found, inside) {
+            (None, true) => has.extend(self.subtree(anchor).map(answer)),
+            (None, false) => has.extend(siblings(anchor).map(answer)),
+            (Some(found), true) => {
+                has.extend(self.document.lineage(found).skip(1).take_while(|e| *e != anchor).map(answer));
+                has.extend([answer(anchor)]);
+            }
+            (Some(found), false) => has.extend(siblings(anchor).take_while(|e| *e != found).map(answer)),
+        }
+        found.is_some()
     }
 
     /// Whether one relative selector fits from an anchor.
@@ -445,15 +527,22 @@ impl<'d> Matcher<'d> {
 
 /// Whether a list has `:host` in it, so that it can say something about a host.
 pub(crate) fn aims_at_host(list: &SelectorList) -> bool {
-    let parts = list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
-    parts.into_iter().any(|p| match &p.simple {
-        Simple::PseudoClass(PseudoClass::Host(_) | PseudoClass::HostContext(_)) => true,
-        Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Any(list) | PseudoClass::Not(list)) => {
-            aims_at_host(list)
+    let mut met = FxHashSet::default();
+    let mut open = vec![list];
+    while let Some(list) = open.pop() {
+        for part in list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts) {
+            match &part.simple {
+                Simple::PseudoClass(PseudoClass::Host(_) | PseudoClass::HostContext(_)) => return true,
+                Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Any(list) | PseudoClass::Not(list)) => {
+                    open.push(list);
+                }
+                // Each rule inside another may name it several times.
+                Simple::Nesting(Some(parent)) if met.insert(Arc::as_ptr(parent)) => open.push(parent),
+                _ => {}
+            }
         }
-        Simple::Nesting(Some(parent)) => aims_at_host(parent),
-        _ => false,
-    })
+    }
+    false
 }
 
 /// Whether a namespace condition fits an element.

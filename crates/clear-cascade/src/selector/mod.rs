@@ -12,7 +12,6 @@ mod print;
 mod read_aloud;
 mod state;
 
-pub(crate) use forms::display_size;
 pub(crate) use matching::{Matcher, aims_at_host};
 pub use parse::SelectorError;
 pub(crate) use parse::{Context, parse_list};

@@ -112,7 +112,7 @@ impl Study {
 
     /// Computes the values of all elements at once; without it, those of an element are when they are first asked for.
     pub fn resolve_all(&self) {
-        let matcher = self.page.matcher();
+        let matcher = self.page.rule_matcher();
         for id in self.page.document.all_ids() {
             self.styles.ensure(&self.page, &matcher, id, Wanted::Effective);
         }
@@ -127,7 +127,7 @@ impl Study {
         }
         let next = AtomicUsize::new(0);
         let work = || {
-            let matcher = self.page.matcher();
+            let matcher = self.page.rule_matcher();
             // Elements near each other have most of what is around them in common.
             while let Some(run) = Some(next.fetch_add(1, Ordering::Relaxed)).filter(|run| *run < runs) {
                 for id in (run * RUN..count.min((run + 1) * RUN)).map(|i| ElementId(crate::source::offset(i))) {
@@ -187,7 +187,7 @@ impl Study {
     pub(crate) fn style(&self, id: ElementId) -> &Style {
         /// What elements of another study have here.
         static NOTHING: LazyLock<Style> = LazyLock::new(Style::initial);
-        self.styles.ensure(&self.page, &self.page.matcher(), id, Wanted::Effective);
+        self.styles.ensure(&self.page, &self.page.rule_matcher(), id, Wanted::Effective);
         self.styles.get(id).map_or(&NOTHING, |s| s)
     }
 
@@ -204,7 +204,7 @@ impl Study {
     /// The rules that take an element or its pseudo-elements, and what they say for it or one of those, weakest first.
     pub(crate) fn entries(&self, id: ElementId, pseudo: Option<&PseudoElement>) -> (Vec<Matched<'_>>, Vec<Entry<'_>>) {
         self.style(id);
-        let matched = style::matched_rules(&self.page, &self.page.matcher(), id);
+        let matched = style::matched_rules(&self.page, &self.page.rule_matcher(), id);
         let entries = style::entries_of(&self.page, &self.styles, id, &matched, pseudo, Wanted::All);
         (matched, entries)
     }

@@ -11,7 +11,7 @@ use crate::document::{Document, ElementId};
 use crate::page::Page;
 use crate::property::Declared;
 use crate::property::id;
-use crate::selector::{PseudoElement, display_size};
+use crate::selector::PseudoElement;
 
 /// Whether a pseudo-element is that box.
 pub(super) fn is_picker(name: &PseudoElement) -> bool {
@@ -31,7 +31,7 @@ enum Shown {
 /// How the options of a select are shown (HTML Standard, "The select element", in "Rendering").
 fn shown(document: &Document, select: ElementId) -> Shown {
     let element = document.element(select);
-    match (display_size(element), element.attribute("multiple")) {
+    match (element.display_size(), element.attribute("multiple")) {
         (1, Some(_)) => Shown::DroppedMultiple,
         (1, None) => Shown::Dropped,
         _ => Shown::Listed,

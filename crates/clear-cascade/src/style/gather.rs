@@ -455,6 +455,18 @@ fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) ->
     entries
 }
 
+/// Of declarations, weakest first, those that a test lets through and that can make a difference to values.
+pub(crate) fn effective<'s>(page: &Page, entries: &[Entry<'s>], keep: &dyn Fn(&Entry<'_>) -> bool) -> Vec<Entry<'s>> {
+    let mut decided = Decided::default();
+    let mut counts = |entry: &&Entry<'s>| {
+        let sheet = &page.sheets[entry.sheet as usize].sheet;
+        keep(entry) && !decided.beats((entry.property, entry.declared), entry.declaration, sheet)
+    };
+    let mut left: Vec<Entry<'s>> = entries.iter().rev().filter(&mut counts).cloned().collect();
+    left.reverse();
+    left
+}
+
 /// What decides about the declarations of a rule that are important, or about those that are not.
 fn precedence(page: &Page, rule: &FlatRule, m: &Matched<'_>, important: bool) -> Precedence {
     Precedence {

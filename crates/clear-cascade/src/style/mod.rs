@@ -23,7 +23,9 @@ mod winners;
 pub(crate) use cascaded::{Cascaded, Said, cascaded};
 pub(crate) use customs::{InOrder, Sameness};
 pub(crate) use entry::{Entry, Subject, Target};
-pub(crate) use gather::{Across, Matched, Reached, Wanted, add_entries, entries_of, matched_rules, scoping_roots};
+pub(crate) use gather::{
+    Across, Matched, Reached, Wanted, add_entries, effective, entries_of, matched_rules, scoping_roots,
+};
 pub(crate) use query::containers_hold;
 pub(crate) use reading::{Last, Readings};
 pub(crate) use winners::{chosen_branch, compute_style, said, said_for_custom, substituted_slice, substituted_text};
@@ -159,6 +161,13 @@ impl Style {
             (Err(at), false) => self.reset.insert(at, (property, value)),
             (Err(_), true) => {}
         }
+    }
+
+    /// Whether a longhand shows the same text as in another style, as far as that is seen without writing it out.
+    pub(crate) fn shows_same(&self, other: &Self, property: PropertyId) -> bool {
+        let (own, its) = (self.flow.physical(property), other.flow.physical(property));
+        let value = self.get(own);
+        *value == *other.get(its) && compute::is_plain(own, value) && compute::is_plain(its, value)
     }
 
     /// Whether all values are the same as those of another style.
@@ -356,9 +365,20 @@ impl Styles {
     pub(crate) fn of_pseudo(&self, page: &Page, id: ElementId, pseudo: &PseudoElement, wanted: Wanted<'_>) -> Style {
         let matched = matched_rules(page, &page.matcher(), id);
         let entries = entries_of(page, self, id, &matched, Some(pseudo), wanted);
+        self.compute_pseudo(page, id, pseudo, &entries)
+    }
+
+    /// The values of a pseudo-element of an element that is known, from its declarations.
+    pub(crate) fn compute_pseudo(
+        &self,
+        page: &Page,
+        id: ElementId,
+        pseudo: &PseudoElement,
+        entries: &[Entry<'_>],
+    ) -> Style {
         let subject = Subject { page, readings: &self.readings, element: id, pseudo: Some(pseudo) };
         let known = |id| self.get(id).map(|s| &**s);
-        compute_style(&subject, &entries, known(id), known(ElementId(0)))
+        compute_style(&subject, entries, known(id), known(ElementId(0)))
     }
 
     /// The values of an element, whose parent is known, from its declarations.

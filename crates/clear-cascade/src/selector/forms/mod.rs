@@ -7,7 +7,7 @@ mod value;
 
 use self::value::{InputType, Range, number, textarea, value};
 use super::state::State;
-use crate::document::{Document, Element, ElementId, Namespace};
+use crate::document::{Document, ElementId, Namespace};
 
 /// Whether an element is in a state of form controls.
 pub(in crate::selector) fn state(document: &Document, state: State, id: ElementId) -> bool {
@@ -31,7 +31,7 @@ pub(in crate::selector) fn state(document: &Document, state: State, id: ElementI
             (ticked && has("checked")) || (name == "option" && has("selected")) || is_default_button(document, id)
         }
         State::Indeterminate => match kind {
-            Some(InputType::Radio) => !group(document, id).iter().any(|e| checked_attribute(document, *e)),
+            Some(InputType::Radio) => document.radio_group(id).checked.is_none(),
             _ => name == "progress" && !has("value"),
         },
         State::Required => may_be_required && has("required"),
@@ -117,71 +117,16 @@ fn is_checked(document: &Document, id: ElementId) -> bool {
     if InputType::of(document.element(id)) != Some(InputType::Radio) {
         return true;
     }
-    group(document, id).into_iter().rfind(|e| checked_attribute(document, *e)).unwrap_or(id) == id
-}
-
-/// The radio buttons of one group, in document order.
-fn group(document: &Document, id: ElementId) -> Vec<ElementId> {
-    let name = document.element(id).attribute("name").unwrap_or_default();
-    if name.is_empty() {
-        return vec![id];
-    }
-    let owner = form_owner(document, id);
-    document
-        .ids()
-        .filter(|e| {
-            let element = document.element(*e);
-            InputType::of(element) == Some(InputType::Radio)
-                && element.attribute("name") == Some(name)
-                && form_owner(document, *e) == owner
-        })
-        .collect()
-}
-
-/// The form that a control belongs to.
-fn form_owner(document: &Document, id: ElementId) -> Option<ElementId> {
-    if let Some(form) = document.element(id).attribute("form") {
-        return document
-            .ids()
-            .find(|e| document.element(*e).id.as_deref() == Some(form))
-            .filter(|e| document.element(*e).is_html("form"));
-    }
-    document.lineage(id).skip(1).find(|e| document.element(*e).is_html("form"))
-}
-
-/// How many rows a `<select>` shows (HTML Standard, "display size").
-pub(crate) fn display_size(element: &Element) -> u32 {
-    let written = element.attribute("size").unwrap_or_default();
-    let digits: String =
-        written.trim_start().trim_start_matches('+').chars().take_while(char::is_ascii_digit).collect();
-    let default = if element.attribute("multiple").is_some() { 4 } else { 1 };
-    digits.parse().ok().filter(|n| *n > 0).unwrap_or(default)
-}
-
-/// The options of a `<select>`, in tree order.
-fn options(document: &Document, select: ElementId) -> Vec<ElementId> {
-    let depth = document.element(select).depth;
-    let inside = document.all_ids().skip(select.index() + 1).take_while(|e| document.element(*e).depth > depth);
-    inside.filter(|e| document.element(*e).is_html("option")).collect()
+    document.radio_group(id).checked.unwrap_or(id) == id
 }
 
 /// Whether an option is selected as the page loads (HTML Standard, "selectedness setting algorithm").
 fn is_selected(document: &Document, id: ElementId) -> bool {
-    let selected = |e: &ElementId| document.element(*e).attribute("selected").is_some();
     let select = document.lineage(id).skip(1).find(|e| document.element(*e).is_html("select"));
-    let Some(select) = select.filter(|s| document.element(*s).attribute("multiple").is_none()) else {
-        return selected(&id);
-    };
-    let options = options(document, select);
-    let drops = display_size(document.element(select)) == 1;
-    let disabled = |e: &ElementId| {
-        let element = document.element(*e);
-        let has = |e: &Element| e.attribute("disabled").is_some();
-        let group = element.parent.map(|p| document.element(p)).filter(|p| p.is_html("optgroup"));
-        has(element) || group.is_some_and(has)
-    };
-    let first = || options.iter().find(|e| drops && !disabled(e));
-    options.iter().rfind(|e| selected(e)).or_else(first) == Some(&id)
+    match select.filter(|s| document.element(*s).attribute("multiple").is_none()) {
+        Some(select) => document.chosen_option(select) == Some(id),
+        None => document.element(id).attribute("selected").is_some(),
+    }
 }
 
 /// Whether an element is a button that submits.
@@ -199,8 +144,8 @@ fn submits(document: &Document, id: ElementId) -> bool {
 /// Whether an element is the first button of its form that submits.
 fn is_default_button(document: &Document, id: ElementId) -> bool {
     submits(document, id)
-        && form_owner(document, id).is_some_and(|form| {
-            document.ids().find(|e| submits(document, *e) && form_owner(document, *e) == Some(form)) == Some(id)
+        && document.form_owner(id).is_some_and(|form| {
+            document.ids().find(|e| submits(document, *e) && document.form_owner(*e) == Some(form)) == Some(id)
         })
 }
 

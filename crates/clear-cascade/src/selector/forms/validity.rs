@@ -2,14 +2,14 @@
 //! "Constraints"). What only a user's edits bring about, such as a text that is too long, is not there yet.
 
 use super::value::{InputType, Range, is_off_step, number, textarea, value};
-use super::{form_owner, group, is_disabled, is_selected, options, submits};
+use super::{is_disabled, is_selected, submits};
 use crate::document::{Document, ElementId};
 
 /// Whether a control, form or field set is valid; nothing for what is never validated.
 pub(super) fn validity(document: &Document, id: ElementId) -> Option<bool> {
     let element = document.element(id);
     match &*element.name {
-        "form" => Some(!document.ids().any(|e| is_invalid(document, e) && form_owner(document, e) == Some(id))),
+        "form" => Some(!document.ids().any(|e| is_invalid(document, e) && document.form_owner(e) == Some(id))),
         "fieldset" => {
             let depth = element.depth;
             let mut inside = document.all_ids().skip(id.index() + 1).take_while(|e| document.element(*e).depth > depth);
@@ -58,12 +58,12 @@ fn is_valid(document: &Document, id: ElementId) -> bool {
 /// Whether a `<select>` has nothing chosen but what stands for nothing ("placeholder label option").
 fn nothing_chosen(document: &Document, id: ElementId) -> bool {
     let element = document.element(id);
-    let all = options(document, id);
+    let all = document.options(id);
     let value = |e: ElementId| {
         let words = || document.text(e).split_ascii_whitespace().collect::<Vec<_>>().join(" ");
         document.element(e).attribute("value").map_or_else(words, str::to_owned)
     };
-    let drop_down = element.attribute("multiple").is_none() && super::display_size(element) == 1;
+    let drop_down = element.attribute("multiple").is_none() && element.display_size() == 1;
     let placeholder =
         all.first().filter(|o| drop_down && value(**o).is_empty() && document.element(**o).parent == Some(id));
     all.iter().filter(|o| is_selected(document, **o)).all(|chosen| Some(chosen) == placeholder)
@@ -78,9 +78,8 @@ fn input_is_valid(document: &Document, id: ElementId, kind: InputType) -> bool {
     let missing = match kind {
         InputType::Checkbox => required && !checked(&id),
         InputType::Radio => {
-            let group = group(document, id);
-            let asks = |e: &ElementId| document.element(*e).attribute("required").is_some();
-            group.iter().any(asks) && !group.iter().any(checked)
+            let group = document.radio_group(id);
+            group.required && group.checked.is_none()
         }
         InputType::File => required,
         _ => required && kind.may_be_required() && value.is_empty(),
