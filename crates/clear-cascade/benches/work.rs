@@ -73,7 +73,7 @@ const KINDS: &[Kind] = &[
         page: |n| (paragraphs(n), times(n, |i| format!(".c{i} {{ color: red }}\n"))),
         ask: |study| {
             let change = [Change::Rule { text: "p { left: 1px }".to_owned(), into: None }];
-            study.compare_trial(&study.attempt(&change).expect("a rule"), &change);
+            let _ = study.compare_trial(&study.attempt(&change).expect("a rule"), &change);
         },
     },
     Kind {

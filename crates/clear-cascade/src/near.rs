@@ -8,12 +8,14 @@ pub(crate) fn nearest<'a>(wanted: &str, names: impl Iterator<Item = &'a str>) ->
     let most = (length / 3).clamp(1, 3);
     let letters = letters_of(&low);
     let mut found: Vec<(usize, &str)> = Vec::new();
-    for name in names.filter(|n| *n != wanted) {
+    for name in names {
         // A slip adds a letter, leaves one out, or puts one in the place of another: most names are out at a glance.
-        let other = name.chars().count();
-        let strange =
-            || low.is_ascii() && name.is_ascii() && (letters ^ letters_of(name)).count_ones() as usize > 2 * most;
-        if length.abs_diff(other) > most || strange() {
+        let ascii = name.is_ascii();
+        let other = if ascii { name.len() } else { name.chars().count() };
+        if length.abs_diff(other) > most || name == wanted {
+            continue;
+        }
+        if ascii && low.is_ascii() && (letters ^ letters_of(name)).count_ones() as usize > 2 * most {
             continue;
         }
         let distance = strsim::damerau_levenshtein(&low, &name.to_lowercase());

@@ -2,11 +2,13 @@
 //!
 //! What comes in: a contest that is settled. What goes out: one plain sentence, or nothing.
 
+use rustc_hash::FxHashMap;
+
 use crate::cascade::{Origin, Stage};
 use crate::document::ElementId;
 use crate::selector::{Combinator, Specificity};
 use crate::study::Study;
-use crate::style::Entry;
+use crate::style::{Entry, Target};
 
 /// A contest as far as beliefs are about it.
 pub(super) struct Settled<'c, 's> {
@@ -134,9 +136,10 @@ impl Settled<'_, '_> {
             return None;
         }
         // A heavier rule that takes another declaration of the winner's rule, but says nothing of this property.
+        let strongest: FxHashMap<Target<'_>, &Entry<'_>> = self.all.iter().map(|e| (e.property, e)).collect();
         let siblings = self.all.iter().filter(|e| e.rule == winner.rule && e.property != winner.property);
         let heavier = siblings.filter_map(|own| {
-            let rival = self.all.iter().rev().find(|e| e.property == own.property)?;
+            let rival = *strongest.get(&own.property)?;
             (rival.rule != winner.rule && rival.precedence.origin == Origin::Author && rival.selector.is_some())
                 .then_some(rival)
         });

@@ -317,8 +317,9 @@ fn differing(own: Option<&Style>, other: Option<&Style>) -> (BTreeMap<String, St
         return (values(own), values(other));
     };
     let (mut before, mut after) = (BTreeMap::new(), BTreeMap::new());
+    let some = own.differing(other);
     for property in BY_NAME.iter() {
-        if !own.shows_same(other, *property) {
+        if some.is_none_or(|some| some.has(own.flow.physical(*property))) {
             before.insert(property.name().to_owned(), own.text(*property));
             after.insert(property.name().to_owned(), other.text(*property));
         }

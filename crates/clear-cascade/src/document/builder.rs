@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 use std::cell::{Cell, RefCell};
 use std::collections::HashMap;
+use std::rc::Rc;
 use std::sync::OnceLock;
 
 use html5ever::TokenizerResult;
@@ -133,7 +134,7 @@ enum Node {
 /// An element while the tree is built.
 struct OpenElement {
     /// Its name.
-    name: QualName,
+    name: Rc<QualName>,
     /// Its attributes.
     attributes: Vec<Attribute>,
     /// Its start tag.
@@ -168,7 +169,7 @@ struct Tree {
 
 /// A borrowed element name.
 #[derive(Debug)]
-struct ElementName(QualName);
+struct ElementName(Rc<QualName>);
 
 impl html5ever::interface::ElemName for ElementName {
     fn ns(&self) -> &html5ever::Namespace {
@@ -250,7 +251,7 @@ impl Tree {
     /// The element written earlier that a formatting element is opened again for.
     fn original(nodes: &[Linked], name: &QualName, values: &[Attribute]) -> Option<(Option<Span>, Vec<Attribute>)> {
         nodes.iter().rev().find_map(|n| match &n.node {
-            Node::Element(e) if e.name == *name && e.tag.is_some() => {
+            Node::Element(e) if *e.name == *name && e.tag.is_some() => {
                 let same = e.attributes.len() == values.len()
                     && e.attributes.iter().zip(values).all(|(a, b)| a.name == b.name && a.value == b.value);
                 same.then(|| (e.tag, e.attributes.clone()))
@@ -288,7 +289,17 @@ impl Tree {
         let assigned = assign_slots(&frozen.elements, &frozen.shadows);
         let Freezer { elements, texts, mut shadows, .. } = frozen;
         place_trees(&elements, &mut shadows);
-        Document { source: self.source, elements, light, shadows, assigned, quirks, texts, controls: OnceLock::new() }
+        Document {
+            source: self.source,
+            elements,
+            light,
+            shadows,
+            assigned,
+            quirks,
+            texts,
+            crowded: OnceLock::new(),
+            controls: OnceLock::new(),
+        }
     }
 }
 
@@ -530,7 +541,7 @@ impl TreeSink for Tree {
     fn elem_name<'a>(&'a self, target: &'a usize) -> ElementName {
         match &self.nodes.borrow()[*target].node {
             Node::Element(e) => ElementName(e.name.clone()),
-            _ => ElementName(QualName::new(None, ns!(), local_name!(""))),
+            _ => ElementName(Rc::new(QualName::new(None, ns!(), local_name!("")))),
         }
     }
 
@@ -572,8 +583,13 @@ impl TreeSink for Tree {
         }
         let is_own = tag.is_some_and(|t| current.as_ref().is_some_and(|c| !c.is_end && c.start == t.start));
         let integration_point = flags.mathml_annotation_xml_integration_point;
-        let node =
-            self.add(Node::Element(Box::new(OpenElement { name, attributes, tag, contents, integration_point })));
+        let node = self.add(Node::Element(Box::new(OpenElement {
+            name: Rc::new(name),
+            attributes,
+            tag,
+            contents,
+            integration_point,
+        })));
         if let Some(current) = current.as_mut().filter(|_| is_own) {
             current.created = Some(node);
         }

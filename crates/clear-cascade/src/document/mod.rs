@@ -14,6 +14,8 @@ use std::collections::HashMap;
 use std::sync::OnceLock;
 
 use html5ever::LocalName;
+use rustc_hash::FxHashMap;
+use smallvec::SmallVec;
 
 use crate::source::{OffsetMap, SourceId, Span};
 
@@ -188,11 +190,43 @@ pub struct Document {
     pub quirks: bool,
     /// Offsets of the text of each `<style>`, and of values with character references, by element.
     pub(crate) texts: Vec<(ElementId, OffsetMap, Box<str>)>,
+    /// The attributes, by name, of elements that have a great many, once someone asked for them.
+    crowded: OnceLock<Crowded>,
     /// What form controls are to each other, once someone asked for it.
     controls: OnceLock<Box<controls::Controls>>,
 }
 
+/// Places of attributes by element and name in lower case.
+type Crowded = FxHashMap<(ElementId, Name), SmallVec<[u32; 1]>>;
+
+/// How many attributes of an element are looked through one by one.
+const FEW: usize = 32;
+
 impl Document {
+    /// The attributes of an element among which those with a name are, given in lower case: all of few, and of many only those
+    /// that have it in some case.
+    pub(crate) fn attributes_for<'d>(&'d self, id: ElementId, lower: &Name) -> impl Iterator<Item = &'d Attribute> {
+        let all = &self.element(id).attributes;
+        let many = all.len() > FEW;
+        let places = if many { self.crowded().get(&(id, lower.clone())) } else { None };
+        let few = if many { &[] } else { &all[..] };
+        few.iter().chain(places.into_iter().flatten().map(|i| &all[*i as usize]))
+    }
+
+    /// The attributes, by name, of elements that have a great many.
+    fn crowded(&self) -> &Crowded {
+        self.crowded.get_or_init(|| {
+            let mut crowded = Crowded::default();
+            for id in self.all_ids().filter(|id| self.element(*id).attributes.len() > FEW) {
+                for (i, attribute) in self.element(id).attributes.iter().enumerate() {
+                    let lower = Name::from(attribute.name.to_ascii_lowercase());
+                    crowded.entry((id, lower)).or_default().push(crate::source::offset(i));
+                }
+            }
+            crowded
+        })
+    }
+
     /// The elements of the page in document order, those of shadow trees left out.
     #[must_use]
     pub fn elements(&self) -> &[Element] {

@@ -166,9 +166,9 @@ impl Wanted {
                 false => "the digits of a hex colour are 0 to 9 and a to f".to_owned(),
             }),
             Kind::Ident => {
-                let colors = color::all_names().map(Name::from).filter(|_| self.takes_colors());
-                let names: Vec<Name> = self.keywords.iter().cloned().chain(colors).collect();
-                nearest(text, names.iter().map(|n| &**n)).map(|near| format!("did you mean `{near}`?"))
+                let colors = color::all_names().filter(|_| self.takes_colors()).map(|n| -> &str { n });
+                let names: Vec<&str> = self.keywords.iter().map(|n| &**n).chain(colors).collect();
+                nearest(text, names.into_iter()).map(|near| format!("did you mean `{near}`?"))
             }
             Kind::Function(_) => self.function_hint(met),
             _ => None,
@@ -206,8 +206,9 @@ impl Wanted {
         }
         let colors = color::functions().filter(|_| self.takes_colors());
         let numbers = math_functions().filter(|_| self.takes_numbers());
-        let names: Vec<Name> = self.functions.iter().cloned().chain(colors.chain(numbers).map(Name::from)).collect();
-        nearest(&name, names.iter().map(|n| &**n)).map(|near| format!("did you mean `{near}()`?"))
+        let standard = colors.chain(numbers).map(|n| -> &str { n });
+        let names: Vec<&str> = self.functions.iter().map(|n| &**n).chain(standard).collect();
+        nearest(&name, names.into_iter()).map(|near| format!("did you mean `{near}()`?"))
     }
 }
 

@@ -278,7 +278,7 @@ impl<'d> Matcher<'d> {
             }
             Simple::Id(name) => element.id.as_ref().is_some_and(|id| self.same_name(id, name)),
             Simple::Class(name) => element.classes.iter().any(|c| self.same_name(c, name)),
-            Simple::Attribute(test) => attribute_fits(test, element),
+            Simple::Attribute(test) => attribute_fits(test, self.document, id),
             Simple::PseudoClass(pseudo) => self.pseudo_class(pseudo, id),
             Simple::PseudoElement(_) => true,
             Simple::Nesting(Some(parent)) => self.nested(parent, id),
@@ -643,10 +643,10 @@ pub(super) fn is_caseless(attribute: &str) -> bool {
 }
 
 /// Whether an attribute condition fits an element.
-fn attribute_fits(test: &AttributeTest, element: &Element) -> bool {
-    let html = element.namespace == Namespace::Html;
+fn attribute_fits(test: &AttributeTest, document: &Document, id: ElementId) -> bool {
+    let html = document.element(id).namespace == Namespace::Html;
     let named = |a: &Attribute| a.name == test.lower || (!html && a.name.eq_ignore_ascii_case(&test.name));
-    element.attributes.iter().filter(|a| named(a)).any(|attribute| {
+    document.attributes_for(id, &test.lower).filter(|a| named(a)).any(|attribute| {
         let namespace = match &test.namespace {
             NamespaceTest::Any => true,
             NamespaceTest::Is(url) => **url == *attribute.namespace,

@@ -211,7 +211,7 @@ impl Study {
 
     /// What values are computed for: an element, or a pseudo-element of it.
     pub(crate) fn subject<'s>(&'s self, element: ElementId, pseudo: Option<&'s PseudoElement>) -> Subject<'s> {
-        Subject { page: &self.page, readings: &self.styles.readings, element, pseudo }
+        Subject { page: &self.page, readings: &self.styles.readings, element, pseudo, custom: None }
     }
 }
 

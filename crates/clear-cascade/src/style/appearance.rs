@@ -75,7 +75,7 @@ pub(super) fn is_base_select(
             None => false,
             Some(Declared::Value(value)) => value.is("base-select"),
             Some(_) => {
-                let subject = Subject { page, readings: &styles.readings, element, pseudo };
+                let subject = Subject { page, readings: &styles.readings, element, pseudo, custom: None };
                 let own = styles.get(element).filter(|_| pseudo.is_some()).map(|s| Cow::Borrowed(&**s));
                 let parent = own.or_else(|| styles.inherits_from(page, element));
                 is_base(&compute_style(&subject, entries, parent.as_deref(), styles.get(ElementId(0)).map(|r| &**r)))

@@ -406,7 +406,7 @@ pub(super) fn output(style: &Style, property: PropertyId, value: &Value) -> Valu
 }
 
 /// The widths of borders, and the styles of the lines.
-const LINES: [(PropertyId, PropertyId); 4] = [
+pub(super) const LINES: [(PropertyId, PropertyId); 4] = [
     (id::BORDER_TOP_WIDTH, id::BORDER_TOP_STYLE),
     (id::BORDER_RIGHT_WIDTH, id::BORDER_RIGHT_STYLE),
     (id::BORDER_BOTTOM_WIDTH, id::BORDER_BOTTOM_STYLE),

@@ -1,5 +1,7 @@
 //! What one declaration says for one property of an element, and what it is said for.
 
+use std::sync::Arc;
+
 use crate::cascade::Precedence;
 use crate::document::{ElementId, Name};
 use crate::page::Page;
@@ -7,6 +9,7 @@ use crate::property::{Declared, PropertyId};
 use crate::selector::PseudoElement;
 use crate::stylesheet::Declaration;
 
+use super::customs::Customs;
 use super::reading::Readings;
 
 /// One longhand or custom property that a declaration sets.
@@ -29,7 +32,7 @@ pub(crate) struct Entry<'s> {
 }
 
 /// What a declaration sets.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub(crate) enum Target<'s> {
     /// A longhand.
     Longhand(PropertyId),
@@ -46,4 +49,6 @@ pub(crate) struct Subject<'s> {
     pub(crate) element: ElementId,
     /// The pseudo-element.
     pub(crate) pseudo: Option<&'s PseudoElement>,
+    /// Its custom properties, where they are known already.
+    pub(crate) custom: Option<&'s Arc<Customs>>,
 }

@@ -381,18 +381,13 @@ impl<'s> Decided<'s> {
         declaration: &Declaration,
         sheet: &Stylesheet,
     ) -> bool {
-        let rolls_back = |wide: &Wide| matches!(wide, Wide::Revert | Wide::RevertLayer | Wide::RevertRule);
+        let settles = || settles((target, declared), declaration, sheet);
         match target {
             Target::Longhand(property) => {
                 if self.settled.has(property) {
                     return true;
                 }
-                let rolls = match declared {
-                    Some(Declared::Value(_)) => false,
-                    Some(Declared::Wide(wide)) => rolls_back(wide),
-                    Some(Declared::Substitute(_)) | None => true,
-                };
-                if rolls {
+                if !settles() {
                     self.open.add(property);
                 } else if !self.open.has(property) {
                     self.settled.add(property);
@@ -402,17 +397,34 @@ impl<'s> Decided<'s> {
             Target::Custom(name) => match self.custom.get(name) {
                 Some(settled) => *settled,
                 None => {
-                    let settles = match declaration.custom(sheet) {
-                        CustomDeclared::Text(_) => true,
-                        CustomDeclared::Wide(wide) => !rolls_back(wide),
-                        CustomDeclared::Substitute | CustomDeclared::Broken => false,
-                    };
-                    self.custom.insert(name, settles);
+                    self.custom.insert(name, settles());
                     false
                 }
             },
         }
     }
+}
+
+/// Whether nothing weaker counts for a property beside what a declaration says for it: it can be seen not to roll back.
+fn settles((target, declared): (Target<'_>, Option<&Declared>), declaration: &Declaration, sheet: &Stylesheet) -> bool {
+    let rolls_back = |wide: &Wide| matches!(wide, Wide::Revert | Wide::RevertLayer | Wide::RevertRule);
+    match target {
+        Target::Longhand(_) => match declared {
+            Some(Declared::Value(_)) => true,
+            Some(Declared::Wide(wide)) => !rolls_back(wide),
+            Some(Declared::Substitute(_)) | None => false,
+        },
+        Target::Custom(_) => match declaration.custom(sheet) {
+            CustomDeclared::Text(_) => true,
+            CustomDeclared::Wide(wide) => !rolls_back(wide),
+            CustomDeclared::Substitute | CustomDeclared::Broken => false,
+        },
+    }
+}
+
+/// Whether nothing weaker counts for the property of an entry.
+pub(crate) fn is_final(page: &Page, entry: &Entry<'_>) -> bool {
+    settles((entry.property, entry.declared), entry.declaration, &page.sheets[entry.sheet as usize].sheet)
 }
 
 /// What rules say, weakest first, as far as `wanted` asks for it: normal declarations in the order of their rules, then
@@ -453,18 +465,6 @@ fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) ->
     }
     entries.reverse();
     entries
-}
-
-/// Of declarations, weakest first, those that a test lets through and that can make a difference to values.
-pub(crate) fn effective<'s>(page: &Page, entries: &[Entry<'s>], keep: &dyn Fn(&Entry<'_>) -> bool) -> Vec<Entry<'s>> {
-    let mut decided = Decided::default();
-    let mut counts = |entry: &&Entry<'s>| {
-        let sheet = &page.sheets[entry.sheet as usize].sheet;
-        keep(entry) && !decided.beats((entry.property, entry.declared), entry.declaration, sheet)
-    };
-    let mut left: Vec<Entry<'s>> = entries.iter().rev().filter(&mut counts).cloned().collect();
-    left.reverse();
-    left
 }
 
 /// What decides about the declarations of a rule that are important, or about those that are not.

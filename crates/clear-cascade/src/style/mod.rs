@@ -21,10 +21,10 @@ mod typed;
 mod winners;
 
 pub(crate) use cascaded::{Cascaded, Said, cascaded};
-pub(crate) use customs::{InOrder, Sameness};
+pub(crate) use customs::{Customs, InOrder, Sameness};
 pub(crate) use entry::{Entry, Subject, Target};
 pub(crate) use gather::{
-    Across, Matched, Reached, Wanted, add_entries, effective, entries_of, matched_rules, scoping_roots,
+    Across, Matched, Reached, Wanted, add_entries, entries_of, is_final, matched_rules, scoping_roots,
 };
 pub(crate) use query::containers_hold;
 pub(crate) use reading::{Last, Readings};
@@ -35,7 +35,7 @@ use std::sync::{Arc, LazyLock, OnceLock};
 
 use crate::document::{Element, ElementId};
 use crate::page::Page;
-use crate::property::{Flow, PropertyId, id};
+use crate::property::{Flow, Longhands, PropertyId, id};
 use crate::selector::{Matcher, PseudoElement};
 use crate::value::{Context, Value, color::Color};
 
@@ -53,7 +53,7 @@ pub(crate) struct Style {
     /// Of the others those that differ from their initial value, in the order of the table.
     reset: Vec<(PropertyId, Value)>,
     /// Custom properties.
-    pub(crate) custom: Arc<customs::Customs>,
+    pub(crate) custom: Arc<Customs>,
     /// What relative units are relative to.
     pub(crate) context: Context,
     /// How text flows.
@@ -163,11 +163,27 @@ impl Style {
         }
     }
 
-    /// Whether a longhand shows the same text as in another style, as far as that is seen without writing it out.
-    pub(crate) fn shows_same(&self, other: &Self, property: PropertyId) -> bool {
-        let (own, its) = (self.flow.physical(property), other.flow.physical(property));
-        let value = self.get(own);
-        *value == *other.get(its) && compute::is_plain(own, value) && compute::is_plain(its, value)
+    /// The physical longhands that may show another text than in another style; nothing where any may.
+    pub(crate) fn differing(&self, other: &Self) -> Option<Longhands> {
+        if self.flow != other.flow || self.get(id::COLOR) != other.get(id::COLOR) {
+            return None;
+        }
+        let mut found = Longhands::default();
+        let mut check = |p: PropertyId| {
+            if self.get(p) != other.get(p) {
+                found.add(p);
+                // What is shown of a width depends on whether there is a line.
+                compute::LINES.iter().filter(|(_, line)| *line == p).for_each(|(width, _)| found.add(*width));
+            }
+        };
+        for (chunk, (a, b)) in self.inherited.iter().zip(&*other.inherited).enumerate() {
+            if !Arc::ptr_eq(a, b) {
+                let all = PropertyId::longhands().skip(chunk * CHUNK).take(CHUNK);
+                all.filter(|p| p.inherits()).for_each(&mut check);
+            }
+        }
+        self.reset.iter().chain(&other.reset).for_each(|(p, _)| check(*p));
+        Some(found)
     }
 
     /// Whether all values are the same as those of another style.
@@ -354,7 +370,7 @@ impl Styles {
         let root = self.get(ElementId(0)).unwrap_or(own);
         let pseudos = names.into_iter().map(|name| {
             let entries = entries_of(page, self, id, &matched, Some(name), wanted);
-            let subject = Subject { page, readings: &self.readings, element: id, pseudo: Some(name) };
+            let subject = Subject { page, readings: &self.readings, element: id, pseudo: Some(name), custom: None };
             let was = known.and_then(|k| k.pseudos.get()?.iter().find(|(n, _)| n == name)).map(|(_, s)| s);
             (name.clone(), shared(compute_style(&subject, &entries, Some(own), Some(root)), was))
         });
@@ -365,27 +381,30 @@ impl Styles {
     pub(crate) fn of_pseudo(&self, page: &Page, id: ElementId, pseudo: &PseudoElement, wanted: Wanted<'_>) -> Style {
         let matched = matched_rules(page, &page.matcher(), id);
         let entries = entries_of(page, self, id, &matched, Some(pseudo), wanted);
-        self.compute_pseudo(page, id, pseudo, &entries)
-    }
-
-    /// The values of a pseudo-element of an element that is known, from its declarations.
-    pub(crate) fn compute_pseudo(
-        &self,
-        page: &Page,
-        id: ElementId,
-        pseudo: &PseudoElement,
-        entries: &[Entry<'_>],
-    ) -> Style {
-        let subject = Subject { page, readings: &self.readings, element: id, pseudo: Some(pseudo) };
-        let known = |id| self.get(id).map(|s| &**s);
-        compute_style(&subject, entries, known(id), known(ElementId(0)))
+        self.compute_from(page, id, Some(pseudo), &entries, None)
     }
 
     /// The values of an element, whose parent is known, from its declarations.
     pub(crate) fn compute_own(&self, page: &Page, id: ElementId, entries: &[Entry<'_>]) -> Style {
-        let parent = self.inherits_from(page, id);
+        self.compute_from(page, id, None, entries, None)
+    }
+
+    /// The values of an element whose parent is known, or of a pseudo-element of one that is known itself, from its
+    /// declarations; custom properties may be known already.
+    pub(crate) fn compute_from(
+        &self,
+        page: &Page,
+        id: ElementId,
+        pseudo: Option<&PseudoElement>,
+        entries: &[Entry<'_>],
+        custom: Option<&Arc<Customs>>,
+    ) -> Style {
+        let subject = Subject { page, readings: &self.readings, element: id, pseudo, custom };
+        let parent = match pseudo {
+            Some(_) => self.get(id).map(|own| Cow::Borrowed(&**own)),
+            None => self.inherits_from(page, id),
+        };
         let root = parent.as_ref().and(self.get(ElementId(0)));
-        let subject = Subject { page, readings: &self.readings, element: id, pseudo: None };
         compute_style(&subject, entries, parent.as_deref(), root.map(|r| &**r))
     }
 

@@ -36,7 +36,7 @@ pub(crate) fn compute_style(
         ..parent.map_or_else(Context::default, |p| p.context.clone())
     };
     let mut style = Style::start(parent, context);
-    let custom = custom::resolve(subject, entries, parent, &style);
+    let custom = subject.custom.cloned().unwrap_or_else(|| custom::resolve(subject, entries, parent, &style));
     style.custom = custom;
     let known = (style.context.font_size, style.context.line_height, style.dark);
     let mut work = Work { subject, entries, parent, root, style, last: Last::default() };

@@ -2,20 +2,39 @@
 
 use std::borrow::Cow;
 use std::collections::HashSet;
+use std::sync::Arc;
+
+use rustc_hash::FxHashMap;
+use smallvec::SmallVec;
 
 use super::super::asked::{About, Asked};
 use crate::document::ElementId;
 use crate::source::Span;
-use crate::style::{self, Entry, Matched, Style, Styles, Wanted};
+use crate::style::{self, Customs, Entry, Matched, Said, Style, Styles, Target, Wanted};
+use crate::value::Wide;
 
 /// An element with declarations cut out of their files, one after the other.
 pub(super) struct Without<'s> {
     /// The element.
     about: About<'s>,
-    /// What is declared for it, weakest first; nothing where what is cut may also change what it inherits.
-    entries: Option<Vec<Entry<'s>>>,
+    /// What is declared for it; nothing where what is cut may also change what it inherits.
+    alone: Option<Alone<'s>>,
     /// What is cut.
     cut: HashSet<Span>,
+}
+
+/// What is declared for an element whose surroundings stay as they are.
+struct Alone<'s> {
+    /// What is declared, weakest first.
+    entries: Vec<Entry<'s>>,
+    /// Which of that is cut.
+    gone: Vec<bool>,
+    /// For each property, the places of what is declared for it, weakest first, those at the end left out that are cut.
+    by_property: Vec<Vec<usize>>,
+    /// Where declarations are in the list.
+    places: FxHashMap<Span, SmallVec<[usize; 4]>>,
+    /// The custom properties, where nothing that may be cut changes them.
+    custom: Option<Arc<Customs>>,
 }
 
 impl<'s> Without<'s> {
@@ -35,33 +54,81 @@ impl<'s> Without<'s> {
         let mut around = page.document.flat_lineage(id).skip(1);
         let alone =
             !own && !of_base_select && !around.any(|e| style::matched_rules(page, &matcher, e).iter().any(cuttable));
-        let entries = alone.then(|| style::entries_of(page, study.styles(), id, matched, about.pseudo, Wanted::All));
-        Self { about, entries, cut: HashSet::new() }
+        let alone = alone.then(|| {
+            let mut entries = style::entries_of(page, study.styles(), id, matched, about.pseudo, Wanted::All);
+            let is_custom = |e: &Entry<'_>| matches!(e.property, Target::Custom(_));
+            let stay = page.registrations.is_empty()
+                && page.functions.is_empty()
+                && !entries.iter().any(|e| is_custom(e) && all.contains(&e.declaration.span));
+            let custom = stay.then(|| study.style_of(id, about.pseudo).custom.clone());
+            entries.retain(|e| custom.is_none() || !is_custom(e));
+            let mut places: FxHashMap<Span, SmallVec<[usize; 4]>> = FxHashMap::default();
+            for (i, entry) in entries.iter().enumerate().filter(|(_, e)| all.contains(&e.declaration.span)) {
+                places.entry(entry.declaration.span).or_default().push(i);
+            }
+            let mut by_property: FxHashMap<Target<'_>, Vec<usize>> = FxHashMap::default();
+            for (i, entry) in entries.iter().enumerate() {
+                by_property.entry(entry.property).or_default().push(i);
+            }
+            let by_property = by_property.into_values().collect();
+            Alone { gone: vec![false; entries.len()], by_property, entries, places, custom }
+        });
+        Self { about, alone, cut: HashSet::new() }
     }
 
     /// Cuts a declaration.
     pub(super) fn cut(&mut self, declaration: Span) {
         self.cut.insert(declaration);
+        if let Some(alone) = &mut self.alone {
+            alone.places.get(&declaration).into_iter().flatten().for_each(|i| alone.gone[*i] = true);
+            for list in &mut alone.by_property {
+                while list.pop_if(|i| alone.gone[*i]).is_some() {}
+            }
+        }
     }
 
     /// The value of a property without what is cut.
     pub(super) fn value(&self, asked: &Asked) -> String {
         let study = self.about.study;
-        let style = match &self.entries {
+        let style = match &self.alone {
             _ if self.cut.is_empty() => study.style_of(self.about.element, self.about.pseudo),
-            Some(entries) => Cow::Owned(self.from_entries(entries)),
+            Some(alone) => Cow::Owned(self.among(alone)),
             None => Cow::Owned(self.anew()),
         };
         study.asked_value(&style, asked)
     }
 
     /// The values, where those of the elements around stay as they are.
-    fn from_entries(&self, entries: &[Entry<'s>]) -> Style {
+    fn among(&self, alone: &Alone<'s>) -> Style {
         let About { study, element, pseudo } = self.about;
-        let left = style::effective(&study.page, entries, &|e| !self.cut.contains(&e.declaration.span));
-        match pseudo {
-            Some(name) => study.styles().compute_pseudo(&study.page, element, name, &left),
-            None => study.styles().compute_own(&study.page, element, &left),
+        // Of each property, what is strongest, and what is weaker as far as it may be rolled back to.
+        let mut places: Vec<usize> = Vec::new();
+        for list in &alone.by_property {
+            for place in list.iter().rev().filter(|i| !alone.gone[**i]) {
+                places.push(*place);
+                let entry = &alone.entries[*place];
+                if style::is_final(&study.page, entry) || self.settles(alone, entry) {
+                    break;
+                }
+            }
+        }
+        places.sort_unstable();
+        let left: Vec<Entry<'s>> = places.into_iter().map(|i| alone.entries[i].clone()).collect();
+        study.styles().compute_from(&study.page, element, pseudo, &left, alone.custom.as_ref())
+    }
+
+    /// Whether a declaration does not roll back once something is put in it, where that is known: it depends on custom
+    /// properties alone.
+    fn settles(&self, alone: &Alone<'s>, entry: &Entry<'s>) -> bool {
+        let About { study, element, pseudo } = self.about;
+        if alone.custom.is_none() || !matches!(entry.property, Target::Longhand(_)) {
+            return false;
+        }
+        let style = study.style_of(element, pseudo);
+        match style::said(&self.about.computed(), entry, &style, &style::Last::default()) {
+            Said::Value(_) => true,
+            Said::Wide(wide) => matches!(wide, Wide::Initial | Wide::Inherit | Wide::Unset),
+            Said::Nothing => false,
         }
     }
 

@@ -1,0 +1,54 @@
+#!/usr/bin/env python3
+"""Counts the instructions of pieces of work: three fixed ones against what is written in counts.json, and all kinds at a size
+and at twice the size, which must not cost more than 2.2 times as much. Needs valgrind.
+
+usage: counts.py [--write] [KIND…]     --write puts the counts of the fixed ones into counts.json
+"""
+import json, os, re, subprocess, sys
+from concurrent.futures import ThreadPoolExecutor
+HERE = os.path.dirname(os.path.abspath(__file__))
+FILE = os.path.join(HERE, 'counts.json')
+SIZE, MOST_GROWTH, MOST_OF_ORDINARY, MOST_MORE = 400, 2.2, 10, 1.05
+# What the HTML parser looks through for each tag: the open elements, and the attributes so far.
+PARSER, MOST_GROWTH_IN_PARSER = ('deep', 'has-inside', 'attributes'), 2.5
+FIXED = [('ordinary', 1000), ('variables', 400), ('tried', 200)]
+
+build = subprocess.run(['cargo', 'bench', '--no-run', '--quiet', '-p', 'clear-cascade', '--bench', 'work', '--message-format', 'json'],
+                       stdout=subprocess.PIPE, text=True, check=True, cwd=os.path.dirname(HERE)).stdout
+made = [m for m in map(json.loads, build.splitlines()) if m.get('executable') and m['target']['name'] == 'work']
+WORK = made[-1]['executable']
+
+def count(kind, size):
+    run = subprocess.run(['valgrind', '--tool=callgrind', '--callgrind-out-file=/dev/null', WORK, kind, str(size)], capture_output=True, text=True)
+    found = re.search(r'Collected : (\d+)', run.stderr)
+    if run.returncode or not found: sys.exit(f'{kind} at {size} failed:\n{run.stderr[-2000:]}')
+    return int(found.group(1)), int(run.stdout.split()[0])
+
+def growth(kind):
+    (none, _), (once, size), (twice, _) = count(kind, 1), count(kind, SIZE), count(kind, 2 * SIZE)
+    return kind, max(once - none, 1), twice - none, size
+
+faults = []
+asked = [a for a in sys.argv[1:] if not a.startswith('--')]
+kinds = asked or subprocess.run([WORK], capture_output=True, text=True, check=True).stdout.split()
+with ThreadPoolExecutor(os.cpu_count()) as pool:
+    if not asked:
+        counts = dict(zip((f'{k} {n}' for k, n in FIXED), pool.map(lambda f: count(*f)[0], FIXED)))
+        if '--write' in sys.argv:
+            with open(FILE, 'w') as out: json.dump({name: {'instructions': n, 'why': ''} for name, n in counts.items()}, out, indent=2); out.write('\n')
+        known = json.load(open(FILE))
+        for name, n in counts.items():
+            was = known[name]['instructions']
+            print(f'{name:22} {n / 1e6:9.1f} M instructions, {(n / was - 1) * 100:+.1f}% against what is written down')
+            if n > was * MOST_MORE: faults.append(f'{name} takes {n} instructions, {was} are written down: make it cheaper, or write the new count down with the reason')
+    rows = list(pool.map(growth, kinds))
+ordinary = next((once / size for kind, once, _, size in rows if kind == 'ordinary'), None)
+for kind, once, twice, size in sorted(rows, key=lambda r: -r[2] / r[1]):
+    # What is small beside the rest of the work says nothing.
+    ratio = twice / once if twice > 2e6 else 0
+    by_size = once / size / ordinary if ordinary else 0
+    print(f'{kind:22} {once / 1e6:9.1f} M at {SIZE}, {ratio:5.2f} times that at twice the size, {by_size:5.1f} times an ordinary page of its size')
+    if ratio > (MOST_GROWTH_IN_PARSER if kind in PARSER else MOST_GROWTH): faults.append(f'{kind} takes {ratio:.2f} times as much for twice the size')
+    if by_size > MOST_OF_ORDINARY: faults.append(f'{kind} takes {by_size:.1f} times as much as an ordinary page of its size')
+print('\n'.join(faults))
+sys.exit(bool(faults))
