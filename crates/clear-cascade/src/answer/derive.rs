@@ -97,14 +97,7 @@ pub(super) fn steps(subject: &About<'_>, entry: &Entry<'_>, asked: &Asked, style
     // A longhand as it was written; a part of a shorthand as it was understood.
     let part = if written_property == longhand { text.trim().to_owned() } else { part.text() };
     if written_property != longhand {
-        let is_initial = consists_of(&part, &longhand.initial().text());
-        let is_color = color::parse(Tokens::read(&part).all()).is_some();
-        all.said = match mentions(&text, &part) {
-            true => Said::Written,
-            false if is_initial => Said::LeftOut,
-            false if is_color => Said::Written,
-            false => Said::Meant,
-        };
+        all.said = said_of(&part, &text, longhand);
         let how = match all.said {
             Said::Written => "the part for",
             Said::Meant => "what that means for",
@@ -133,6 +126,18 @@ pub(super) fn steps(subject: &About<'_>, entry: &Entry<'_>, asked: &Asked, style
         ));
     }
     all
+}
+
+/// How a part of a shorthand for a longhand is said in its text.
+fn said_of(part: &str, text: &str, longhand: PropertyId) -> Said {
+    let is_initial = consists_of(part, &longhand.initial().text());
+    let is_color = color::parse(Tokens::read(part).all()).is_some();
+    match mentions(text, part) {
+        true => Said::Written,
+        false if is_initial => Said::LeftOut,
+        false if is_color => Said::Written,
+        false => Said::Meant,
+    }
 }
 
 /// What is put in for the functions of a value; gives the value with that, where there is something to put in.

@@ -102,26 +102,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
         "size" if is(&["hr"]) => number(value)
             .map(|n| if n > 1.0 { format!("height: {}px", n - 2.0) } else { "border-bottom-width: 0".to_owned() }),
         "noshade" if is(&["hr"]) => Some("border-style: solid; border-color: gray; background-color: gray".to_owned()),
-        "width"
-            if is(&[
-                "table", "td", "th", "col", "colgroup", "hr", "img", "iframe", "embed", "object", "video", "marquee",
-            ]) || image_input(element) =>
-        {
-            dimension(value).filter(|d| !is(&["table", "td", "th"]) || is_something(d)).map(|d| {
-                let ratio = ratio(element);
-                format!("width: {d}{ratio}")
-            })
-        }
-        "height"
-            if is(&[
-                "table", "thead", "tbody", "tfoot", "tr", "td", "th", "img", "iframe", "embed", "object", "video",
-                "marquee",
-            ]) || image_input(element) =>
-        {
-            dimension(value).filter(|d| !is(&["td", "th"]) || is_something(d)).map(|d| format!("height: {d}"))
-        }
-        "width" | "height" if is(&["canvas"]) => (&*attribute.name == "width" && element.attribute("height").is_some())
-            .then(|| ratio(element).trim_start_matches("; ").to_owned()),
+        "width" | "height" => size(element, attribute),
         "hspace" if is(&["img", "input", "embed", "object", "marquee"]) => {
             dimension(value).map(|d| format!("margin-left: {d}; margin-right: {d}"))
         }
@@ -164,6 +145,35 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
         "wrap" if is(&["textarea"]) => (lower == "off").then(|| "white-space: pre; overflow-wrap: normal".to_owned()),
         "link" | "vlink" | "alink" if is(&["body"]) => None,
         "href" if is(&["a"]) => body_color(document, "link").map(|c| format!("color: {c}")),
+        _ => None,
+    }
+}
+
+/// What a `width` or `height` says (HTML Standard, "Dimension attributes", "Tables").
+fn size(element: &Element, attribute: &Attribute) -> Option<String> {
+    let value = attribute.value.trim();
+    let is = |names: &[&str]| names.contains(&&*element.name);
+    match &*attribute.name {
+        "width"
+            if is(&[
+                "table", "td", "th", "col", "colgroup", "hr", "img", "iframe", "embed", "object", "video", "marquee",
+            ]) || image_input(element) =>
+        {
+            dimension(value).filter(|d| !is(&["table", "td", "th"]) || is_something(d)).map(|d| {
+                let ratio = ratio(element);
+                format!("width: {d}{ratio}")
+            })
+        }
+        "height"
+            if is(&[
+                "table", "thead", "tbody", "tfoot", "tr", "td", "th", "img", "iframe", "embed", "object", "video",
+                "marquee",
+            ]) || image_input(element) =>
+        {
+            dimension(value).filter(|d| !is(&["td", "th"]) || is_something(d)).map(|d| format!("height: {d}"))
+        }
+        "width" | "height" if is(&["canvas"]) => (&*attribute.name == "width" && element.attribute("height").is_some())
+            .then(|| ratio(element).trim_start_matches("; ").to_owned()),
         _ => None,
     }
 }

@@ -561,6 +561,35 @@ fn font_synthesis(slice: Slice<'_>) -> Result<Vec<(PropertyId, Value)>, Mismatch
     Ok(longhands.iter().map(|l| (*l, Value::keyword(if named(l) { "auto" } else { "none" }))).collect())
 }
 
+/// `grid` with `auto-flow` on one side of its slash; nothing where it has none (CSS Grid 2, §7.8).
+fn grid_flow(before: Slice<'_>, behind: Slice<'_>) -> Result<Option<Vec<(PropertyId, Value)>>, Mismatch> {
+    for (flow_part, other, name, autos, template) in [
+        (before, behind, "row", id::GRID_AUTO_ROWS, id::GRID_TEMPLATE_COLUMNS),
+        (behind, before, "column", id::GRID_AUTO_COLUMNS, id::GRID_TEMPLATE_ROWS),
+    ] {
+        if flow_part.text().to_ascii_lowercase().contains("auto-flow") {
+            let mut rest = flow_part;
+            let mut dense = false;
+            while rest.is_ident("auto-flow") || rest.is_ident("dense") {
+                dense |= rest.is_ident("dense");
+                rest.next();
+                rest.skip_space();
+            }
+            let mut flow = vec![Value::keyword(name)];
+            if dense {
+                flow.push(Value::keyword("dense"));
+            }
+            let mut found =
+                vec![(id::GRID_AUTO_FLOW, Value::sequence(flow)), (template, grammar::match_value(template, other)?)];
+            if !rest.is_empty() {
+                found.push((autos, grammar::match_value(autos, rest)?));
+            }
+            return Ok(Some(found));
+        }
+    }
+    Ok(None)
+}
+
 /// `grid-template` and `grid` (CSS Grid 2, §7.4, §7.8).
 fn grid_template(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(PropertyId, Value)>, Mismatch> {
     grammar::match_shorthand(property, slice)?;
@@ -569,33 +598,10 @@ fn grid_template(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(Property
     }
     let (before, after) = slice.split_at(|t| t.kind == Kind::Delim('/'));
     let (before, behind) = (before.trim(), Slice { from: (after.from + 1).min(after.to), ..after }.trim());
-    if property == id::GRID {
-        for (flow_part, other, name, autos, template) in [
-            (before, behind, "row", id::GRID_AUTO_ROWS, id::GRID_TEMPLATE_COLUMNS),
-            (behind, before, "column", id::GRID_AUTO_COLUMNS, id::GRID_TEMPLATE_ROWS),
-        ] {
-            if flow_part.text().to_ascii_lowercase().contains("auto-flow") {
-                let mut rest = flow_part;
-                let mut dense = false;
-                while rest.is_ident("auto-flow") || rest.is_ident("dense") {
-                    dense |= rest.is_ident("dense");
-                    rest.next();
-                    rest.skip_space();
-                }
-                let mut flow = vec![Value::keyword(name)];
-                if dense {
-                    flow.push(Value::keyword("dense"));
-                }
-                let mut found = vec![
-                    (id::GRID_AUTO_FLOW, Value::sequence(flow)),
-                    (template, grammar::match_value(template, other)?),
-                ];
-                if !rest.is_empty() {
-                    found.push((autos, grammar::match_value(autos, rest)?));
-                }
-                return Ok(found);
-            }
-        }
+    if property == id::GRID
+        && let Some(flows) = grid_flow(before, behind)?
+    {
+        return Ok(flows);
     }
     let has_strings = !before.split_at(|t| t.kind == Kind::Str).1.is_empty();
     if !has_strings {

@@ -77,6 +77,19 @@ pub(crate) fn parse_list(tokens: Slice<'_>, context: &Context<'_>) -> Result<Sel
     parser.list(tokens, if context.nested { Relative::Nested } else { Relative::No })
 }
 
+/// How a value is compared by the token between an attribute's name and it.
+fn operator(kind: Kind) -> Option<AttributeOperator> {
+    Some(match kind {
+        Kind::Delim('=') => AttributeOperator::Equals,
+        Kind::Match('~') => AttributeOperator::Word,
+        Kind::Match('|') => AttributeOperator::Dash,
+        Kind::Match('^') => AttributeOperator::Starts,
+        Kind::Match('$') => AttributeOperator::Ends,
+        Kind::Match('*') => AttributeOperator::Contains,
+        _ => return None,
+    })
+}
+
 /// Whether a selector may start with a combinator.
 #[derive(Clone, Copy, PartialEq)]
 enum Relative {
@@ -433,11 +446,7 @@ impl<'c> Parser<'c> {
 
     /// `[…]`
     fn attribute(&self, block: Slice<'_>) -> Result<Simple, SelectorError> {
-        let whole = {
-            let mut after = block;
-            after.next();
-            Slice { to: after.from, ..block }
-        };
+        let whole = Slice { to: block.after_component(), ..block };
         let mut rest = block.inside().trim();
         let mut name = None;
         let mut prefix = None;
@@ -469,20 +478,12 @@ impl<'c> Parser<'c> {
         if rest.is_empty() {
             return Ok(Simple::Attribute(Box::new(test)));
         }
-        let operator = match rest.kind() {
-            Some(Kind::Delim('=')) => AttributeOperator::Equals,
-            Some(Kind::Match('~')) => AttributeOperator::Word,
-            Some(Kind::Match('|')) => AttributeOperator::Dash,
-            Some(Kind::Match('^')) => AttributeOperator::Starts,
-            Some(Kind::Match('$')) => AttributeOperator::Ends,
-            Some(Kind::Match('*')) => AttributeOperator::Contains,
-            _ => {
-                return self.error(
-                    whole,
-                    "one of `=`, `~=`, `|=`, `^=`, `$=`, `*=` or `]` must follow the attribute name",
-                    None,
-                );
-            }
+        let Some(operator) = rest.kind().and_then(operator) else {
+            return self.error(
+                whole,
+                "one of `=`, `~=`, `|=`, `^=`, `$=`, `*=` or `]` must follow the attribute name",
+                None,
+            );
         };
         rest.next();
         rest.skip_space();

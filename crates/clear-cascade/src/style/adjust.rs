@@ -19,10 +19,27 @@ pub(super) fn is_dark(scheme: &Value, subject: &Subject<'_>) -> bool {
 
 /// Draws the consequences that values of one element have for each other.
 pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>, entries: &[Entry<'_>]) {
-    let keyword = |style: &Style, p: PropertyId| match style.get(p) {
+    display(style, subject, parent);
+    overflow(style);
+    alignment(style, subject, parent);
+    layers(style);
+    drawn_by_the_platform(style, subject, entries);
+    mathematics(style, subject);
+    inside(style, parent);
+    remembered_size(style);
+    contents(style, subject);
+}
+
+/// The keyword that a longhand has; an empty name where it has none.
+fn keyword(style: &Style, property: PropertyId) -> Name {
+    match style.get(property) {
         Value::Keyword(name) => name.clone(),
         _ => Name::default(),
-    };
+    }
+}
+
+/// What `position`, `float` and the element around make of `display`, and of `float`.
+fn display(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
     let positioned = matches!(&*keyword(style, id::POSITION), "absolute" | "fixed");
     if positioned && !style.get(id::FLOAT).is("none") {
         style.set(id::FLOAT, Value::keyword("none"));
@@ -42,25 +59,10 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
     }
     // CSS Display 3, §2.7 "Automatic Box Type Transformations"; of a legend, HTML Standard, "The fieldset and legend elements".
     let legend = subject.pseudo.is_none() && subject.page.document.element(subject.element).is_html("legend");
-    if positioned || floats || parent.is_none() || in_flex || legend {
-        let blockified = match &*keyword(style, id::DISPLAY) {
-            "inline" | "inline-block" | "table-row-group" | "table-header-group" | "table-footer-group"
-            | "table-row" | "table-cell" | "table-column" | "table-column-group" | "table-caption" | "ruby-base"
-            | "ruby-text" => Some("block"),
-            "inline-flex" => Some("flex"),
-            "inline-grid" => Some("grid"),
-            "inline-table" => Some("table"),
-            "inline list-item" => Some("list-item"),
-            "inline flow-root list-item" => Some("flow-root list-item"),
-            "-webkit-inline-box" => Some("-webkit-box"),
-            "inline math" => Some("block math"),
-            "ruby" => Some("block ruby"),
-            "contents" if parent.is_none() => Some("block"),
-            _ => None,
-        };
-        if let Some(blockified) = blockified {
-            style.set(id::DISPLAY, Value::keyword(blockified));
-        }
+    if (positioned || floats || parent.is_none() || in_flex || legend)
+        && let Some(blockified) = blockified(&keyword(style, id::DISPLAY), parent.is_none())
+    {
+        style.set(id::DISPLAY, Value::keyword(blockified));
     }
     // CSS Ruby 1, §2.2: what is inside of ruby is on its line.
     let inlinified = match &*keyword(style, id::DISPLAY) {
@@ -87,6 +89,30 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
     {
         style.set(id::DISPLAY, Value::keyword(clamped));
     }
+}
+
+/// The block-level display type for an inline-level one (CSS Display 3, §2.7).
+fn blockified(display: &str, is_root: bool) -> Option<&'static str> {
+    match display {
+        "inline" | "inline-block" | "table-row-group" | "table-header-group" | "table-footer-group" | "table-row"
+        | "table-cell" | "table-column" | "table-column-group" | "table-caption" | "ruby-base" | "ruby-text" => {
+            Some("block")
+        }
+        "inline-flex" => Some("flex"),
+        "inline-grid" => Some("grid"),
+        "inline-table" => Some("table"),
+        "inline list-item" => Some("list-item"),
+        "inline flow-root list-item" => Some("flow-root list-item"),
+        "-webkit-inline-box" => Some("-webkit-box"),
+        "inline math" => Some("block math"),
+        "ruby" => Some("block ruby"),
+        "contents" if is_root => Some("block"),
+        _ => None,
+    }
+}
+
+/// What one axis of `overflow` makes of the other, and a table of both.
+fn overflow(style: &mut Style) {
     // CSS Overflow 3, §3.1: `visible` goes only with itself and `clip`. Differs from the draft, where `clip` beside a
     // scrolling axis becomes `hidden`: browsers keep it.
     let (x, y) = (keyword(style, id::OVERFLOW_X), keyword(style, id::OVERFLOW_Y));
@@ -106,6 +132,10 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
             }
         }
     }
+}
+
+/// How boxes are aligned that the element around aligns.
+fn alignment(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
     // `legacy`, the initial value, takes what is around it if that is `legacy` too (CSS Box Alignment 3, §6.1).
     if style.get(id::JUSTIFY_ITEMS).is("normal")
         && let Some(outer) = parent.map(|p| p.get(id::JUSTIFY_ITEMS))
@@ -119,8 +149,10 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
     if table && keyword(style, id::TEXT_ALIGN).starts_with("-webkit-") {
         style.set(id::TEXT_ALIGN, Value::keyword("start"));
     }
-    layers(style);
-    drawn_by_the_platform(style, subject, entries);
+}
+
+/// Layout of mathematics is for MathML (MathML Core, §4.1).
+fn mathematics(style: &mut Style, subject: &Subject<'_>) {
     let mathematical = subject.page.document.element(subject.element).namespace == Namespace::MathMl;
     match &*keyword(style, id::DISPLAY) {
         "inline math" if mathematical => style.set(id::DISPLAY, Value::keyword("math")),
@@ -128,9 +160,13 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
         "block math" if !mathematical => style.set(id::DISPLAY, Value::keyword("block")),
         _ => {}
     }
+}
+
+/// What the element does to the boxes of its children.
+fn inside(style: &mut Style, parent: Option<&Style>) {
     // Boxes in `display: contents` are in the box around it (CSS Display 3, §2.5).
     style.blockifies = match &*keyword(style, id::DISPLAY) {
-        "contents" => in_flex,
+        "contents" => parent.is_some_and(|p| p.blockifies),
         "flex" | "inline-flex" | "grid" | "inline-grid" | "math" | "block math" => true,
         _ => false,
     };
@@ -139,7 +175,10 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
         "ruby" | "block ruby" | "ruby-text" => true,
         _ => false,
     };
-    // What may be left out of the layout remembers its size (CSS Contain 2, §4.2).
+}
+
+/// What may be left out of the layout remembers its size (CSS Contain 2, §4.2).
+fn remembered_size(style: &mut Style) {
     if style.get(id::CONTENT_VISIBILITY).is("auto") {
         for property in [id::CONTAIN_INTRINSIC_WIDTH, id::CONTAIN_INTRINSIC_HEIGHT] {
             let size = style.get(property).parts();
@@ -149,6 +188,10 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
             }
         }
     }
+}
+
+/// What `content` comes to where nothing is generated.
+fn contents(style: &mut Style, subject: &Subject<'_>) {
     // Elements always have contents; boxes of their own only where they are asked for (CSS Content 3, §2).
     if subject.pseudo.is_none() && style.get(id::CONTENT).is("none") {
         style.set(id::CONTENT, Value::keyword("normal"));

@@ -510,17 +510,20 @@ impl<'t> Parser<'t> {
                 let what = if block.is_some() { "it takes no block" } else { "its block `{…}` is missing" };
                 self.note(NoteKind::AtRule, head, format!("`@{known}` is broken: {what}; it is dropped"), None);
             }
-            (unknown, _) => {
-                let near = crate::near::nearest(unknown, QUIET.iter().chain(APPLIED).copied());
-                let hint = near.map(|n| format!("did you mean `@{n}`?"));
-                self.note(
-                    NoteKind::AtRule,
-                    head,
-                    format!("there is no at-rule `@{unknown}`; it is dropped with all inside"),
-                    hint,
-                );
-            }
+            (unknown, _) => self.unknown_at_rule(unknown, head),
         }
+    }
+
+    /// Notes an at-rule that there is none of.
+    fn unknown_at_rule(&mut self, name: &str, head: Slice<'t>) {
+        let near = crate::near::nearest(name, QUIET.iter().chain(APPLIED).copied());
+        let hint = near.map(|n| format!("did you mean `@{n}`?"));
+        self.note(
+            NoteKind::AtRule,
+            head,
+            format!("there is no at-rule `@{name}`; it is dropped with all inside"),
+            hint,
+        );
     }
 
     /// Reads a group and what is inside.

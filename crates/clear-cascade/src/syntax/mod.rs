@@ -267,7 +267,7 @@ impl<'t> Slice<'t> {
     }
 
     /// The index after the component value that starts at `from`: after the block, where a block starts there.
-    fn after_component(self) -> u32 {
+    pub(crate) fn after_component(self) -> u32 {
         let next = match self.kind() {
             Some(Kind::Function(end) | Kind::Paren(end) | Kind::Square(end) | Kind::Curly(end)) => end,
             _ => self.from + 1,

@@ -251,21 +251,9 @@ pub(super) fn function(slice: Slice<'_>, depth: u32, channels: bool) -> Option<M
         });
     }
     if function == Function::Clamp
-        && let [low, value, high] = arguments.as_slice()
+        && let Some(simpler) = clamp_on_one_side(&arguments)
     {
-        // `clamp(none, …)` is `min()` or `max()`, so that units need not fit infinity.
-        match (low, high) {
-            (Math::Number(n), Math::Number(m)) if n.is_infinite() && m.is_infinite() => {
-                return Some(value.clone());
-            }
-            (Math::Number(n), _) if n.is_infinite() => {
-                return Some(Math::Call(Function::Min, vec![value.clone(), high.clone()]));
-            }
-            (_, Math::Number(m)) if m.is_infinite() => {
-                return Some(Math::Call(Function::Max, vec![low.clone(), value.clone()]));
-            }
-            _ => {}
-        }
+        return Some(simpler);
     }
     let rounding = matches!(function, Function::Nearest | Function::Up | Function::Down | Function::ToZero);
     if rounding && arguments.len() == 1 {
@@ -283,6 +271,17 @@ pub(super) fn function(slice: Slice<'_>, depth: u32, channels: bool) -> Option<M
         _ => count == 1,
     };
     fits.then_some(Math::Call(function, arguments))
+}
+
+/// `clamp(none, …)` as `min()` or `max()`, so that units need not fit infinity.
+fn clamp_on_one_side(arguments: &[Math]) -> Option<Math> {
+    let [low, value, high] = arguments else { return None };
+    match (low, high) {
+        (Math::Number(n), Math::Number(m)) if n.is_infinite() && m.is_infinite() => Some(value.clone()),
+        (Math::Number(n), _) if n.is_infinite() => Some(Math::Call(Function::Min, vec![value.clone(), high.clone()])),
+        (_, Math::Number(m)) if m.is_infinite() => Some(Math::Call(Function::Max, vec![low.clone(), value.clone()])),
+        _ => None,
+    }
 }
 
 /// Where the number of `random()` comes from, as its first argument may say.

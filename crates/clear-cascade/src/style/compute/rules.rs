@@ -12,22 +12,21 @@ use crate::value::{Unit, Value, held};
 
 /// What the rule of a property makes of a value whose parts are computed.
 pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value {
-    match property.row().rule {
+    let rule = property.row().rule;
+    if let Some(of_layer) = of_layer(rule, property) {
+        return each_layer(&value, of_layer);
+    }
+    if let Some(of_whole) = of_whole(rule) {
+        return of_whole(&value);
+    }
+    match rule {
         Rule::LineWidth => line_width(value),
-        Rule::LineWidths => each_layer(&value, |parts| line_width(Value::sequence(parts))),
         Rule::LetterSpacing if value == Value::px(0.0) => Value::keyword("normal"),
         Rule::LetterSpacing => value,
         Rule::WordSpacing if value.is("normal") => Value::px(0.0),
         Rule::WordSpacing => value,
         Rule::Opacity => opacity(value),
         Rule::Zoom => zoom(value),
-        Rule::AxisPositions => each_layer(&value, |parts| axis(&parts)),
-        Rule::Positions => each_layer(&value, position),
-        Rule::TransformOrigin => transform_origin(&value),
-        Rule::LayerSizes => each_layer(&value, layer_size),
-        Rule::LayerRepeats => each_layer(&value, repeat),
-        Rule::Shadows => each_layer(&value, |parts| shadow(&parts, property == id::BOX_SHADOW)),
-        Rule::Transform => transform(&value),
         Rule::AlikePair => match value.parts().as_slice() {
             [a, b] if a == b => a.clone(),
             _ => value,
@@ -36,7 +35,6 @@ pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value 
             [one] => Value::sequence(vec![one.clone(), one.clone()]),
             _ => value,
         },
-        Rule::AspectRatio => aspect_ratio(&value),
         Rule::Display => display(value),
         Rule::Counters => counters(&value, property == id::COUNTER_INCREMENT),
         Rule::FontWidth => font_width(value),
@@ -46,7 +44,100 @@ pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value 
             [span, Value::Number(1.0), name @ Value::Ident(_)] => Value::sequence(vec![span.clone(), name.clone()]),
             _ => value,
         },
-        Rule::GridAreas => areas(&value),
+        Rule::JustifyItems if value.is("legacy") => Value::keyword("normal"),
+        Rule::TextEmphasisStyle => emphasis(value, env),
+        Rule::Shape => shape(property, &value),
+        Rule::Shapes => Value::sequence(value.parts().iter().map(path).collect()),
+        Rule::FontFeatureSettings => settings(&value, true),
+        Rule::FontVariationSettings => settings(&value, false),
+        Rule::TimelineRanges => timeline_ranges(property, &value),
+        Rule::OutlineOffset => match value {
+            Value::Dimension(n, Unit::Px) if n != 0.0 => Value::px(n.abs().max(1.0).floor().copysign(n)),
+            other => other,
+        },
+        Rule::CounterStyle => counter_style(value),
+        Rule::FontSizeAdjust => match value.parts().as_slice() {
+            [metric, number] if metric.is("ex-height") => number.clone(),
+            _ => value,
+        },
+        Rule::OverflowClipMargin => overflow_clip_margin(value),
+        Rule::ScrollMarkerGroup => match value.as_keyword() {
+            Some("before" | "after") => Value::sequence(vec![value, Value::keyword("links")]),
+            _ => value,
+        },
+        Rule::ScrollSnapType => match value.parts().as_slice() {
+            [a, b] if b.is("proximity") => a.clone(),
+            _ => value,
+        },
+        Rule::OffsetRotate => offset_rotate(value),
+        Rule::BaselineShift if value.is("baseline") => Value::px(0.0),
+        Rule::BaselineShift => number_as_px(value),
+        Rule::SvgLength => number_as_px(value),
+        Rule::CornerShape => corner(value),
+        Rule::TextAlign => text_align(value, env),
+        _ => in_short(rule, value),
+    }
+}
+
+/// What a rule makes of a value as a whole, where nothing else counts.
+fn of_whole(rule: Rule) -> Option<fn(&Value) -> Value> {
+    Some(match rule {
+        Rule::TransformOrigin => transform_origin,
+        Rule::Transform => transform,
+        Rule::AspectRatio => aspect_ratio,
+        Rule::GridAreas => areas,
+        Rule::FontVariantAlternates => alternates,
+        Rule::PaintOrder => paint_order,
+        Rule::Scale => scale,
+        Rule::Translate => translate,
+        Rule::Rotate => rotate,
+        Rule::HyphenateLimitChars => hyphenate_limit_chars,
+        Rule::Cursor => whole_numbers,
+        Rule::Content => content,
+        Rule::ColorScheme => color_scheme,
+        Rule::BorderImageSlice => border_image_slice,
+        Rule::Sides => fold_sides,
+        Rule::SvgLengths => numbers_as_px,
+        Rule::Path => path,
+        _ => return None,
+    })
+}
+
+/// What a rule makes of each layer of a value, where it is about layers.
+fn of_layer(rule: Rule, property: PropertyId) -> Option<fn(Vec<Value>) -> Value> {
+    match rule {
+        Rule::LineWidths => Some(|parts| line_width(Value::sequence(parts))),
+        Rule::AxisPositions => Some(|parts| axis(&parts)),
+        Rule::Positions => Some(position),
+        Rule::LayerSizes => Some(layer_size),
+        Rule::LayerRepeats => Some(repeat),
+        Rule::Shadows => {
+            Some(if property == id::BOX_SHADOW { |parts| shadow(&parts, true) } else { |parts| shadow(&parts, false) })
+        }
+        Rule::Durations => Some(|parts| match parts.as_slice() {
+            [one] if one.is("auto") => Value::Dimension(0.0, Unit::S),
+            _ => Value::sequence(parts),
+        }),
+        Rule::AnimationNames => Some(|parts| match parts.as_slice() {
+            [Value::Str(name)] if &**name != "none" => Value::Ident(Name::from(&**name)),
+            _ => Value::sequence(parts),
+        }),
+        Rule::TimingFunctions => Some(timing_function),
+        Rule::AlikePairs => Some(|parts| match parts.as_slice() {
+            [a, b] if a == b => a.clone(),
+            _ => Value::sequence(parts),
+        }),
+        Rule::PropertyNames => Some(|parts| match parts.as_slice() {
+            [Value::Ident(name)] => Value::Ident(known_in_lower_case(name)),
+            _ => Value::sequence(parts),
+        }),
+        _ => None,
+    }
+}
+
+/// What a rule leaves out or has one word for.
+fn in_short(rule: Rule, value: Value) -> Value {
+    match rule {
         Rule::GridAutoFlow => shorter(value, &["row", "dense"], "dense"),
         Rule::FlexWrap => shorter(value, &["wrap", "balance"], "balance"),
         Rule::Contain => shorter(
@@ -60,78 +151,10 @@ pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value 
             &["no-common-ligatures", "no-discretionary-ligatures", "no-historical-ligatures", "no-contextual"],
             "none",
         ),
-        Rule::FontVariantAlternates => alternates(&value),
         Rule::Baseline => shorter(value, &["first", "baseline"], "baseline"),
-        Rule::JustifyItems if value.is("legacy") => Value::keyword("normal"),
         Rule::JustifyItems => shorter(value, &["first", "baseline"], "baseline"),
         Rule::TextEmphasisPosition => shorter(shorter(value, &["over", "right"], "over"), &["under", "right"], "under"),
-        Rule::TextEmphasisStyle => emphasis(value, env),
-        Rule::PaintOrder => paint_order(&value),
-        Rule::Scale => scale(&value),
-        Rule::Translate => translate(&value),
-        Rule::Rotate => rotate(&value),
-        Rule::Shape => shape(property, &value),
-        Rule::Shapes => Value::sequence(value.parts().iter().map(path).collect()),
-        Rule::FontFeatureSettings => settings(&value, true),
-        Rule::FontVariationSettings => settings(&value, false),
-        Rule::HyphenateLimitChars => hyphenate_limit_chars(&value),
-        Rule::Durations => each_layer(&value, |parts| match parts.as_slice() {
-            [one] if one.is("auto") => Value::Dimension(0.0, Unit::S),
-            _ => Value::sequence(parts),
-        }),
-        Rule::AnimationNames => each_layer(&value, |parts| match parts.as_slice() {
-            [Value::Str(name)] if &**name != "none" => Value::Ident(Name::from(&**name)),
-            _ => Value::sequence(parts),
-        }),
-        Rule::TimingFunctions => each_layer(&value, timing_function),
-        Rule::TimelineRanges => timeline_ranges(property, &value),
-        Rule::AlikePairs => each_layer(&value, |parts| match parts.as_slice() {
-            [a, b] if a == b => a.clone(),
-            _ => Value::sequence(parts),
-        }),
-        Rule::OutlineOffset => match value {
-            Value::Dimension(n, Unit::Px) if n != 0.0 => Value::px(n.abs().max(1.0).floor().copysign(n)),
-            other => other,
-        },
-        Rule::Cursor => whole_numbers(&value),
-        Rule::Content => content(&value),
-        Rule::CounterStyle => counter_style(value),
-        Rule::ColorScheme => color_scheme(&value),
-        Rule::FontSizeAdjust => match value.parts().as_slice() {
-            [metric, number] if metric.is("ex-height") => number.clone(),
-            _ => value,
-        },
-        Rule::OverflowClipMargin => overflow_clip_margin(value),
-        Rule::ScrollMarkerGroup => match value.as_keyword() {
-            Some("before" | "after") => Value::sequence(vec![value, Value::keyword("links")]),
-            _ => value,
-        },
-        Rule::BorderImageSlice => border_image_slice(&value),
-        Rule::Sides => fold_sides(&value),
-        Rule::ScrollSnapType => match value.parts().as_slice() {
-            [a, b] if b.is("proximity") => a.clone(),
-            _ => value,
-        },
-        Rule::OffsetRotate => offset_rotate(value),
-        Rule::BaselineShift if value.is("baseline") => Value::px(0.0),
-        Rule::BaselineShift => number_as_px(value),
-        Rule::SvgLength => number_as_px(value),
-        Rule::SvgLengths => numbers_as_px(&value),
-        Rule::CornerShape => corner(value),
-        Rule::PropertyNames => each_layer(&value, |parts| match parts.as_slice() {
-            [Value::Ident(name)] => Value::Ident(known_in_lower_case(name)),
-            _ => Value::sequence(parts),
-        }),
-        Rule::Path => path(&value),
-        Rule::TextAlign => text_align(value, env),
-        // These go before what is done for all values.
-        Rule::Color
-        | Rule::FontFamily
-        | Rule::FontSize
-        | Rule::FontWeight
-        | Rule::LineHeight
-        | Rule::MathDepth
-        | Rule::AsSpecified => value,
+        _ => value,
     }
 }
 
