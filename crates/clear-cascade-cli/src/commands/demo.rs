@@ -36,13 +36,11 @@ const QUESTIONS: &[(&str, &[&str])] = &[
     ("Which elements does this selector take?", &["reach", "programme.html", "article.night h2"]),
 ];
 
+/// Carries out a command; gives what went wrong with writing.
+pub(super) type Ask<'a> = dyn FnMut(Vec<OsString>, &mut dyn Write) -> io::Result<()> + 'a;
+
 /// Writes the site and asks the questions; `ask` carries out a command.
-pub(super) fn demo(
-    args: &Demo,
-    out: &mut dyn Write,
-    width: usize,
-    ask: &mut dyn FnMut(Vec<OsString>, &mut dyn Write) -> io::Result<()>,
-) -> Result<(), Failure> {
+pub(super) fn demo(args: &Demo, out: &mut dyn Write, width: usize, ask: &mut Ask<'_>) -> Result<(), Failure> {
     let folder = match &args.folder {
         Some(given) => given.clone(),
         None => fresh(),

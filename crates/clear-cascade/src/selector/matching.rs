@@ -33,12 +33,15 @@ pub(crate) struct Matcher<'d> {
     nested: RefCell<FxHashMap<(usize, ElementId), bool>>,
     /// What came of looking for a compound among the siblings before an element, itself included, by the address of the
     /// selector; kept only where selectors stay where they are.
-    looked: Option<RefCell<FxHashMap<(usize, usize, ElementId), Outcome>>>,
+    looked: Option<RefCell<Looked>>,
     /// Climbs from one element to its ancestors that have failed for the anchor at hand: the compound and the ancestor.
     climbed: RefCell<FxHashSet<(usize, ElementId)>>,
     /// Places among siblings that fit `of S`, by the address of S, the direction and the element.
     nth_of: RefCell<FxHashMap<(usize, bool, ElementId), u32>>,
 }
+
+/// What came of looking, by the address of the selector, the compound, and the element to start at.
+type Looked = FxHashMap<(usize, usize, ElementId), Outcome>;
 
 /// The outcome of trying one combinator, so that hopeless retries end early.
 #[derive(Clone, Copy, PartialEq)]

@@ -42,6 +42,7 @@ pub(crate) enum Target<'s> {
 
 /// What values are computed for.
 pub(crate) struct Subject<'s> {
+    /// The page.
     pub(crate) page: &'s Page,
     /// What declarations with `var()` came to.
     pub(crate) readings: &'s Readings,
