@@ -3,6 +3,7 @@
 and at twice the size, which must not cost more than 2.2 times as much. Needs valgrind.
 
 usage: counts.py [--write] [KIND…]     --write puts the counts of the fixed ones into counts.json
+       counts.py --plot FILE.svg        draws how the cost grows with elements, rules, custom properties and depth
 """
 import json, os, re, subprocess, sys
 from concurrent.futures import ThreadPoolExecutor
@@ -28,6 +29,27 @@ def growth(kind):
     (none, _), (once, size), (twice, _) = count(kind, 1), count(kind, SIZE), count(kind, 2 * SIZE)
     return kind, max(once - none, 1), twice - none, size
 
+def plot(file):
+    """Four panels: instructions by size, each from nothing to four sizes, with the numbers at the last point."""
+    panels = [('elements', 'elements', 4000, 1), ('rules', 'rules', 4000, 1), ('variables', 'custom properties', 2000, 1), ('deep', 'depth', 4000, 8)]
+    width, height, left = 250, 190, 20
+    out = [f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {len(panels) * width} {height}" font-family="system-ui, sans-serif" font-size="12" role="img" aria-label="Instructions by size">',
+           '<style>text { fill: #333 } .line { stroke: #0a6; fill: none; stroke-width: 2 } .dot { fill: #0a6 } .axis { stroke: #999 } @media (prefers-color-scheme: dark) { text { fill: #ddd } .line { stroke: #4dc } .dot { fill: #4dc } }</style>']
+    for at, (kind, name, most, part) in enumerate(panels):
+        sizes = [most // 4, most // 2, most * 3 // 4, most]
+        with ThreadPoolExecutor(os.cpu_count()) as pool: counts = [n for n, _ in pool.map(lambda size: count(kind, size), [1] + sizes)]
+        cost = [n - counts[0] for n in counts]
+        x, y = at * width + left, height - 40
+        points = [(x + s / most * (width - 70), y - n / max(cost[-1], 1) * (height - 80)) for s, n in zip([0] + sizes, cost)]
+        out.append(f'<text x="{x}" y="20" font-weight="bold">{name}</text><path class="axis" d="M{x} {y - height + 80}V{y}H{x + width - 70}" fill="none"/>')
+        out.append('<polyline class="line" points="' + ' '.join(f'{a:.1f},{b:.1f}' for a, b in points) + '"/>')
+        out += [f'<circle class="dot" cx="{a:.1f}" cy="{b:.1f}" r="3"/>' for a, b in points[1:]]
+        out.append(f'<text x="{x + width - 70}" y="{y + 18}" text-anchor="end">{most // part:,}</text><text x="{points[-1][0]:.1f}" y="{points[-1][1] - 8:.1f}" text-anchor="end">{cost[-1] / 1e6:,.0f} M instructions</text>')
+    with open(file, 'w') as svg: svg.write('\n'.join(out + ['</svg>', '']))
+
+if '--plot' in sys.argv:
+    plot(sys.argv[sys.argv.index('--plot') + 1])
+    sys.exit()
 faults = []
 asked = [a for a in sys.argv[1:] if not a.startswith('--')]
 kinds = asked or subprocess.run([WORK], capture_output=True, text=True, check=True).stdout.split()

@@ -33,3 +33,39 @@ pub(crate) fn nearest<'a>(wanted: &str, names: impl Iterator<Item = &'a str>) ->
 fn letters_of(name: &str) -> u64 {
     name.bytes().fold(0, |letters, b| letters | 1 << (b.to_ascii_lowercase() % 64))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The nearest name found by comparing with all of them in full.
+    fn in_full<'a>(wanted: &str, names: &[&'a str]) -> Option<&'a str> {
+        let low = wanted.to_lowercase();
+        let most = (wanted.chars().count() / 3).clamp(1, 3);
+        let near = |n: &str| strsim::damerau_levenshtein(&low, &n.to_lowercase());
+        let like = |n: &str| strsim::jaro_winkler(&low, &n.to_lowercase());
+        let mut found: Vec<&str> = names.iter().copied().filter(|n| *n != wanted && near(n) <= most).collect();
+        found.retain(|n| near(n) < n.chars().count());
+        found.into_iter().min_by(|a, b| near(a).cmp(&near(b)).then(like(b).total_cmp(&like(a))).then(a.cmp(b)))
+    }
+
+    #[test]
+    fn what_is_left_out_at_a_glance_is_not_near() {
+        let names =
+            ["color", "colour", "margin", "margin-top", "Ärger", "ärmel", "a", "ab", "HOVER", "z-index", "zoom"];
+        let letters = ["", "c", "o", "l", "r", "-", "t", "ä", "Ä", "M", "x", "ß"];
+        let mut seed = 7_u32;
+        for _ in 0..20_000 {
+            // One of the names with some letters changed.
+            seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+            let mut word: Vec<char> = names[seed as usize / 64 % names.len()].chars().collect();
+            for step in 0..seed / 4096 % 4 {
+                let at = (seed as usize >> (step * 3)) % (word.len() + 1);
+                let end = word.len().min(at + (seed as usize >> step) % 2);
+                word.splice(at..end, letters[(seed as usize >> (step + 5)) % letters.len()].chars());
+            }
+            let word: String = word.into_iter().collect();
+            assert_eq!(nearest(&word, names.into_iter()), in_full(&word, &names), "{word:?}");
+        }
+    }
+}

@@ -3,8 +3,10 @@
 use std::io::{self, Write};
 use std::num::NonZero;
 use std::path::Path;
+use std::sync::mpsc;
 
 use clear_cascade::answer::{Located, Texts};
+use clear_cascade::document::ElementId;
 use clear_cascade::{Change, Study};
 use serde_json::Value;
 
@@ -34,38 +36,68 @@ pub(super) fn values(args: &args::Values, page: &Path, out: &mut dyn Write, widt
     Ok(())
 }
 
-/// The values of elements as JSON, a line each.
+/// How many elements are written out at once.
+const RUN: usize = 16;
+
+/// The values of elements as JSON, a line each, written out on as many threads as the machine has.
 fn lines(study: &Study, located: Option<&Located>, out: &mut dyn Write) -> Result<(), Failure> {
     let document = study.document();
     let ids: Vec<_> = located.map_or_else(|| document.ids().collect(), |l| l.elements.clone());
     let mut out = io::BufWriter::with_capacity(1 << 16, out);
-    let mut texts = Texts::default();
+    let threads = std::thread::available_parallelism().unwrap_or(NonZero::<usize>::MIN);
+    let threads = threads.min(NonZero::new(ids.len().div_ceil(RUN)).unwrap_or(NonZero::<usize>::MIN));
     if located.is_none() {
-        study.resolve_all_on(std::thread::available_parallelism().unwrap_or(NonZero::<usize>::MIN));
+        study.resolve_all_on(threads);
     }
-    for id in ids {
-        let tag = &*document.element(id).name;
-        let at = study.sources().place(document.span(id)).to_string();
-        let head = format!("\"element\":{},\"tag\":{},\"at\":{}", id.number(), Value::from(tag), Value::from(at));
-        let mut lines = format!("{{{head},\"values\":{{");
-        let start = lines.len();
-        texts.values(study, id, &mut |name, value| member(&mut lines, start, name, value));
-        lines.push_str("}}\n");
-        let (mut open, mut start) = (String::new(), 0);
-        texts.generated(study, id, &mut |pseudo, name, value| {
-            if pseudo != open {
-                lines.push_str(if open.is_empty() { "" } else { "}}\n" });
-                lines.push_str(&format!("{{{head},\"pseudo\":{},\"values\":{{", Value::from(pseudo)));
-                start = lines.len();
-                pseudo.clone_into(&mut open);
-            }
-            member(&mut lines, start, name, value);
-        });
-        lines.push_str(if open.is_empty() { "" } else { "}}\n" });
-        out.write_all(lines.as_bytes())?;
-    }
-    out.flush()?;
+    std::thread::scope(|scope| {
+        // Each thread takes every so manieth run of elements, and waits where its texts are not fetched.
+        let fetched: Vec<_> = (0..threads.get())
+            .map(|first| {
+                let (give, take) = mpsc::sync_channel(4);
+                let runs = ids.chunks(RUN).skip(first).step_by(threads.get());
+                scope.spawn(move || {
+                    let mut texts = Texts::default();
+                    for run in runs {
+                        let text: String = run.iter().map(|id| lines_of(study, *id, &mut texts)).collect();
+                        if give.send(text).is_err() {
+                            break;
+                        }
+                    }
+                });
+                take
+            })
+            .collect();
+        for text in (0..ids.len().div_ceil(RUN)).map_while(|run| fetched[run % threads].recv().ok()) {
+            out.write_all(text.as_bytes())?;
+        }
+        out.flush()
+    })?;
     Ok(())
+}
+
+/// The lines of one element: its own, and those of its pseudo-elements.
+fn lines_of<'s>(study: &'s Study, id: ElementId, texts: &mut Texts<'s>) -> String {
+    let document = study.document();
+    let tag = &*document.element(id).name;
+    let at = study.sources().place(document.span(id)).to_string();
+    let head = format!("\"element\":{},\"tag\":{},\"at\":{}", id.number(), Value::from(tag), Value::from(at));
+    let mut lines = String::with_capacity(1 << 15);
+    lines.push_str(&format!("{{{head},\"values\":{{"));
+    let start = lines.len();
+    texts.values(study, id, &mut |name, value| member(&mut lines, start, name, value));
+    lines.push_str("}}\n");
+    let (mut open, mut start) = (String::new(), 0);
+    texts.generated(study, id, &mut |pseudo, name, value| {
+        if pseudo != open {
+            lines.push_str(if open.is_empty() { "" } else { "}}\n" });
+            lines.push_str(&format!("{{{head},\"pseudo\":{},\"values\":{{", Value::from(pseudo)));
+            start = lines.len();
+            pseudo.clone_into(&mut open);
+        }
+        member(&mut lines, start, name, value);
+    });
+    lines.push_str(if open.is_empty() { "" } else { "}}\n" });
+    lines
 }
 
 /// Writes a member of an object that starts at a byte of the line.

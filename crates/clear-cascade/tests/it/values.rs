@@ -294,3 +294,61 @@ fn bombs_are_cut_off() {
         "rgb(0, 128, 128)"
     );
 }
+
+#[test]
+fn several_threads_come_to_the_same_values() {
+    let list: String = (0..900).map(|i| format!("<div class='c{}'><p>a<em>b</em></p></div>", i % 7)).collect();
+    let html = format!(
+        "<style>{} :root {{ --a: 1em }} p {{ padding: var(--a) }} em:nth-child(odd)::before {{ content: 'x'; color: red }} \
+         p:has(em) {{ line-height: 2 }} div ~ .c3 {{ font-size: 90% }}</style>{list}",
+        (0..7).map(|i| format!(".c{i} {{ color: rgb({i} 0 0); font-size: {}% }}", 95 + i)).collect::<String>()
+    );
+    let one = page(&html);
+    one.resolve_all();
+    for threads in [1, 2, 7] {
+        let several = page(&html);
+        several.resolve_all_on(threads.try_into().unwrap());
+        assert!(one.compare(&several).changes.is_empty(), "on {threads} threads");
+    }
+}
+
+/// Selectors that ask for the same elements again and again, and what they take.
+#[test]
+fn what_is_kept_while_matching_does_not_change_what_is_taken() {
+    let html = "<style>i ~ b { color: red } .x ~ :has(~ .y) { top: 1px } div:has(.z) { left: 1px } i:has(~ u, + b) { right: 1px } \
+                .p { & & { bottom: 1px; & .z { width: 1px } } &:is(&, .q) > b { height: 1px } } \
+                option:checked { order: 1 } input:indeterminate { order: 2 } input:checked { order: 3 } \
+                [data-a1][data-a39] { order: 4 } input:invalid { order: 5 }</style>\
+                <div class=p id=o><i></i><div class='p q'><b class=z></b><u></u></div><b></b><i class=x></i><b></b><i class=y></i></div>\
+                <div id=n><b></b><i></i></div>\
+                <select><option>1<option>2</select><select><option disabled>1<option>2<option selected>3<option>4</select>\
+                <form><input type=radio name=a checked><input type=radio name=a checked></form>\
+                <input type=radio name=a><input type=radio name=a required><p MANY>";
+    let many: String = (0..40).map(|i| format!("Data-A{i}={i} ")).collect();
+    let study = page(&html.replace("MANY", &many));
+    study.resolve_all();
+    let mut taken = 0;
+    let sheet = html.split_once("</style>").unwrap().0;
+    for rule in ["i ~ b", ".x ~ :has(~ .y)", "div:has(.z)", "i:has(~ u, + b)", "option:checked", "[data-a1][data-a39]"]
+    {
+        assert!(sheet.contains(rule), "{rule}");
+        let property = sheet.split_once(rule).unwrap().1.trim_start_matches(" { ").split(':').next().unwrap();
+        for id in study.document().ids() {
+            // A study of its own for each question, so that nothing is kept.
+            let alone = page(&html.replace("MANY", &many));
+            let takes = alone.select(rule).unwrap().contains(&id);
+            taken += usize::from(takes);
+            let set = study.why(id, property).unwrap().contenders.iter().any(|c| c.selector.as_deref() == Some(rule));
+            assert_eq!(set, takes, "{rule} on {}", study.document().label(id));
+        }
+    }
+    assert!(taken > 8, "only {taken}");
+    let order = |selector: &str| {
+        study.select(selector).unwrap().iter().map(|e| study.value(*e, "order").unwrap()).collect::<Vec<_>>().join(" ")
+    };
+    assert_eq!(order("option"), "1 0 0 0 1 0");
+    assert_eq!(order("form > input"), "0 3");
+    assert_eq!(order("body > input"), "5 5");
+    let sizes = |selector: &str| study.value(study.select(selector).unwrap()[0], "bottom").unwrap();
+    assert_eq!((sizes("#o"), sizes(".q")), ("auto".to_owned(), "1px".to_owned()));
+}
