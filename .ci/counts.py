@@ -9,7 +9,7 @@ import json, os, re, subprocess, sys
 from concurrent.futures import ThreadPoolExecutor
 HERE = os.path.dirname(os.path.abspath(__file__))
 FILE = os.path.join(HERE, 'counts.json')
-SIZE, MOST_GROWTH, MOST_OF_ORDINARY, MOST_MORE = 400, 2.2, 10, 1.05
+SIZE, MOST_GROWTH, MOST_OF_ORDINARY, MOST_MORE = 200, 2.2, 10, 1.05
 # What the HTML parser looks through for each tag: the open elements, and the attributes so far.
 PARSER, MOST_GROWTH_IN_PARSER = ('deep', 'has-inside', 'attributes'), 2.5
 FIXED = [('ordinary', 1000), ('variables', 400), ('tried', 200)]
@@ -32,7 +32,7 @@ def growth(kind):
 def plot(file):
     """Four panels: instructions by size, each from nothing to four sizes, with the numbers at the last point."""
     panels = [('elements', 'elements', 4000, 1), ('rules', 'rules', 4000, 1), ('variables', 'custom properties', 2000, 1), ('deep', 'depth', 4000, 8)]
-    width, height, left = 250, 190, 20
+    width, height, left = 250, 200, 20
     out = [f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {len(panels) * width} {height}" font-family="system-ui, sans-serif" font-size="12" role="img" aria-label="Instructions by size">',
            '<style>text { fill: #333 } .line { stroke: #0a6; fill: none; stroke-width: 2 } .dot { fill: #0a6 } .axis { stroke: #999 } @media (prefers-color-scheme: dark) { text { fill: #ddd } .line { stroke: #4dc } .dot { fill: #4dc } }</style>']
     for at, (kind, name, most, part) in enumerate(panels):
@@ -40,8 +40,8 @@ def plot(file):
         with ThreadPoolExecutor(os.cpu_count()) as pool: counts = [n for n, _ in pool.map(lambda size: count(kind, size), [1] + sizes)]
         cost = [n - counts[0] for n in counts]
         x, y = at * width + left, height - 40
-        points = [(x + s / most * (width - 70), y - n / max(cost[-1], 1) * (height - 80)) for s, n in zip([0] + sizes, cost)]
-        out.append(f'<text x="{x}" y="20" font-weight="bold">{name}</text><path class="axis" d="M{x} {y - height + 80}V{y}H{x + width - 70}" fill="none"/>')
+        points = [(x + s / most * (width - 70), y - n / max(cost[-1], 1) * (height - 100)) for s, n in zip([0] + sizes, cost)]
+        out.append(f'<text x="{x}" y="20" font-weight="bold">{name}</text><path class="axis" d="M{x} {y - height + 100}V{y}H{x + width - 70}" fill="none"/>')
         out.append('<polyline class="line" points="' + ' '.join(f'{a:.1f},{b:.1f}' for a, b in points) + '"/>')
         out += [f'<circle class="dot" cx="{a:.1f}" cy="{b:.1f}" r="3"/>' for a, b in points[1:]]
         out.append(f'<text x="{x + width - 70}" y="{y + 18}" text-anchor="end">{most // part:,}</text><text x="{points[-1][0]:.1f}" y="{points[-1][1] - 8:.1f}" text-anchor="end">{cost[-1] / 1e6:,.0f} M instructions</text>')

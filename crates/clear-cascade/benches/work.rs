@@ -98,13 +98,13 @@ const KINDS: &[Kind] = &[
     },
     Kind {
         name: "unknown-properties",
-        page: |n| one(format!("p {{ {} }}", times(n, |i| format!("colr{i}: red;")))),
+        page: |n| one(format!("p {{ {} }}", times(n, |i| format!("colr{i:04}: red;")))),
         ask: nothing,
     },
     Kind { name: "unknown-long", page: |n| one(format!("p {{ {}: red }}", "colour".repeat(n))), ask: nothing },
     Kind {
         name: "unknown-values",
-        page: |n| one(format!("p {{ {} }}", times(n, |i| format!("color: rde{i};")))),
+        page: |n| one(format!("p {{ {} }}", times(n, |i| format!("color: rde{i:04};")))),
         ask: why,
     },
     Kind {
