@@ -50,7 +50,7 @@ fn lines(study: &Study, located: Option<&Located>, out: &mut dyn Write) -> Resul
         study.resolve_all_on(threads);
     }
     std::thread::scope(|scope| {
-        // Each thread takes every so manieth run of elements, and waits where its texts are not fetched.
+        // The threads take runs of elements in turn, and wait where their texts are not fetched.
         let fetched: Vec<_> = (0..threads.get())
             .map(|first| {
                 let (give, take) = mpsc::sync_channel(4);
