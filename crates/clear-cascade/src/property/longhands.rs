@@ -1,5 +1,8 @@
 //! Sets of longhands.
 
+use std::collections::HashMap;
+use std::sync::LazyLock;
+
 use super::PropertyId;
 
 /// How many words hold a bit for each longhand.
@@ -27,6 +30,11 @@ impl Longhands {
         self.0[word] |= bit;
     }
 
+    /// Adds all of another set.
+    pub(crate) fn add_all(&mut self, others: &Self) {
+        self.0.iter_mut().zip(others.0).for_each(|(word, other)| *word |= other);
+    }
+
     /// Takes a longhand out.
     pub(crate) fn remove(&mut self, property: PropertyId) {
         let (word, bit) = Self::bit(property);
@@ -46,6 +54,25 @@ impl Longhands {
                 .take_while(|rest| *rest != 0)
                 .filter_map(move |rest| u16::try_from(word * 64 + rest.trailing_zeros() as usize).ok().map(PropertyId))
         })
+    }
+}
+
+/// The longhands of each logical property group.
+static GROUPS: LazyLock<HashMap<&'static str, Longhands>> = LazyLock::new(|| {
+    let mut groups: HashMap<&str, Longhands> = HashMap::new();
+    for longhand in PropertyId::longhands().filter(|p| !p.row().group.is_empty()) {
+        groups.entry(longhand.row().group).or_default().add(longhand);
+    }
+    groups
+});
+
+impl PropertyId {
+    /// The longhands that may set what this one sets, by its name or by a flow-relative or physical one: those of its logical
+    /// property group (CSS Logical 1, §4).
+    pub(crate) fn relatives(self) -> Longhands {
+        let mut alone = Longhands::default();
+        alone.add(self);
+        GROUPS.get(self.row().group).copied().unwrap_or(alone)
     }
 }
 

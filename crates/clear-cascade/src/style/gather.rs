@@ -388,7 +388,8 @@ impl<'s> Decided<'s> {
                     return true;
                 }
                 if !settles() {
-                    self.open.add(property);
+                    // What it rolls back to may be declared by another name of the same side.
+                    self.open.add_all(&property.relatives());
                 } else if !self.open.has(property) {
                     self.settled.add(property);
                 }

@@ -254,3 +254,26 @@ fn cutting_a_contender_gives_what_it_said() {
     }
     assert_eq!(why.otherwise, crate::value(&files(&[("index.html", html), ("a.css", &text)]), "#x", "color"));
 }
+
+#[test]
+fn what_is_rolled_back_to_may_have_another_name() {
+    let study = page(
+        "<style>body { margin-left: 5px; margin-inline-start: revert } p { margin-block-start: 3px } p { margin-top: revert } \
+         ul { padding-left: 2px; padding-inline-start: revert-layer } @layer q { ul { padding-left: 7px } } \
+         h1 { margin-top: 1px } h1 { margin: 2px } h1.x { margin-block: revert } #y { margin-top: 4px } \
+         a { color: red } a.x { color: var(--none, revert) } a.y { color: revert } a#z { color: lime }</style>\
+         <p>a<ul><li>b</ul><h1 class=x id=y>c</h1><a href=# class='x y' id=z>d</a>",
+    );
+    let of = |selector: &str, property: &str| study.value(study.select(selector).unwrap()[0], property).unwrap();
+    assert_eq!(of("body", "margin-left"), "8px");
+    assert_eq!(of("p", "margin-top"), "16px");
+    assert_eq!(of("ul", "padding-left"), "7px");
+    // What would hold with the stronger contenders cut, one after the other.
+    let without = |selector: &str, property: &str| -> Vec<String> {
+        let why = study.why(study.select(selector).unwrap()[0], property).unwrap();
+        why.contenders.into_iter().map(|c| c.computes_to).chain([why.otherwise]).collect()
+    };
+    assert_eq!(without("#y", "margin-top"), ["4px", "21.44px", "2px", "1px", "21.44px", "0px"]);
+    let (lime, link, red, text) = ("rgb(0, 255, 0)", "rgb(0, 0, 238)", "rgb(255, 0, 0)", "rgb(0, 0, 0)");
+    assert_eq!(without("#z", "color"), [lime, link, link, red, link, text]);
+}

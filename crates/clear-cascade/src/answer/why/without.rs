@@ -4,11 +4,12 @@ use std::borrow::Cow;
 use std::collections::HashSet;
 use std::sync::Arc;
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
 
 use super::super::asked::{About, Asked};
 use crate::document::ElementId;
+use crate::property::PropertyId;
 use crate::source::Span;
 use crate::style::{self, Customs, Entry, Matched, Said, Style, Styles, Target, Wanted};
 use crate::value::Wide;
@@ -29,8 +30,9 @@ struct Alone<'s> {
     entries: Vec<Entry<'s>>,
     /// Which of that is cut.
     gone: Vec<bool>,
-    /// For each property, the places of what is declared for it, weakest first, those at the end left out that are cut.
-    by_property: Vec<Vec<usize>>,
+    /// The places of what is declared for each property, those with the same logical property group together, weakest first,
+    /// and how many properties that are; those at the end are left out that are cut.
+    by_group: Vec<(usize, Vec<usize>)>,
     /// Where declarations are in the list.
     places: FxHashMap<Span, SmallVec<[usize; 4]>>,
     /// The custom properties, where nothing that may be cut changes them.
@@ -66,12 +68,18 @@ impl<'s> Without<'s> {
             for (i, entry) in entries.iter().enumerate().filter(|(_, e)| all.contains(&e.declaration.span)) {
                 places.entry(entry.declaration.span).or_default().push(i);
             }
-            let mut by_property: FxHashMap<Target<'_>, Vec<usize>> = FxHashMap::default();
+            let mut by_group: FxHashMap<Target<'_>, Vec<usize>> = FxHashMap::default();
             for (i, entry) in entries.iter().enumerate() {
-                by_property.entry(entry.property).or_default().push(i);
+                let first = |p: PropertyId| p.relatives().iter().next().unwrap_or(p);
+                let group = match entry.property {
+                    Target::Longhand(longhand) => Target::Longhand(first(longhand)),
+                    custom @ Target::Custom(_) => custom,
+                };
+                by_group.entry(group).or_default().push(i);
             }
-            let by_property = by_property.into_values().collect();
-            Alone { gone: vec![false; entries.len()], by_property, entries, places, custom }
+            let properties = |list: &[usize]| list.iter().map(|i| entries[*i].property).collect::<FxHashSet<_>>().len();
+            let by_group = by_group.into_values().map(|list| (properties(&list), list)).collect();
+            Alone { gone: vec![false; entries.len()], by_group, entries, places, custom }
         });
         Self { about, alone, cut: HashSet::new() }
     }
@@ -81,7 +89,7 @@ impl<'s> Without<'s> {
         self.cut.insert(declaration);
         if let Some(alone) = &mut self.alone {
             alone.places.get(&declaration).into_iter().flatten().for_each(|i| alone.gone[*i] = true);
-            for list in &mut alone.by_property {
+            for (_, list) in &mut alone.by_group {
                 while list.pop_if(|i| alone.gone[*i]).is_some() {}
             }
         }
@@ -101,20 +109,32 @@ impl<'s> Without<'s> {
     /// The values, where those of the elements around stay as they are.
     fn among(&self, alone: &Alone<'s>) -> Style {
         let About { study, element, pseudo } = self.about;
-        // Of each property, what is strongest, and what is weaker as far as it may be rolled back to.
         let mut places: Vec<usize> = Vec::new();
-        for list in &alone.by_property {
-            for place in list.iter().rev().filter(|i| !alone.gone[**i]) {
-                places.push(*place);
-                let entry = &alone.entries[*place];
-                if style::is_final(&study.page, entry) || self.settles(alone, entry) {
-                    break;
-                }
-            }
+        for group in &alone.by_group {
+            self.effective(alone, group, &mut places);
         }
         places.sort_unstable();
         let left: Vec<Entry<'s>> = places.into_iter().map(|i| alone.entries[i].clone()).collect();
         study.styles().compute_from(&study.page, element, pseudo, &left, alone.custom.as_ref())
+    }
+
+    /// Of the declarations of a group, the strongest for each property; and all that is weaker than one that may roll back.
+    fn effective(&self, alone: &Alone<'s>, (properties, list): &(usize, Vec<usize>), places: &mut Vec<usize>) {
+        let (mut settled, mut open) = (FxHashSet::default(), false);
+        for place in list.iter().rev().filter(|i| !alone.gone[**i]) {
+            let entry = &alone.entries[*place];
+            if settled.contains(&entry.property) {
+                continue;
+            }
+            places.push(*place);
+            open |= !(style::is_final(&self.about.study.page, entry) || self.settles(alone, entry));
+            if !open {
+                settled.insert(entry.property);
+                if settled.len() == *properties {
+                    return;
+                }
+            }
+        }
     }
 
     /// Whether a declaration does not roll back once something is put in it, where that is known: it depends on custom
