@@ -275,6 +275,9 @@ pub(crate) struct Compare {
     /// browser
     #[arg(long, value_name = "FILE")]
     pub(crate) other_without: Vec<String>,
+    /// Show all that differs between two elements, not only what shows most
+    #[arg(long)]
+    pub(crate) all: bool,
     /// End with status 1 where something differs
     #[arg(long)]
     pub(crate) fail_on_difference: bool,

@@ -11,6 +11,13 @@ pub(crate) fn shorten(text: &str, most: usize) -> String {
     cut
 }
 
+/// A sentence with a capital letter at its start, where it starts with a word; what ends in a question needs no other end.
+pub(crate) fn capital(text: &str) -> String {
+    let text = text.strip_suffix("?.").map_or_else(|| text.to_owned(), |t| format!("{t}?"));
+    let mut letters = text.chars();
+    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
+}
+
 /// A list in words: `a`, `a and b`, `a, b, and c`.
 pub(crate) fn and(parts: &[String]) -> String {
     match parts {

@@ -6,7 +6,7 @@ use std::io::Write;
 use std::path::{Path, PathBuf};
 
 use clear_cascade::Study;
-use clear_cascade::answer::{Comparison, Twins};
+use clear_cascade::answer::{Comparison, Located};
 use serde::Serialize;
 
 use super::trying::left_out;
@@ -44,12 +44,32 @@ pub(super) fn run(args: &Compare, out: &mut dyn Write, width: usize) -> Result<b
         [] => told(&left_study.compare(&right_study), args, out, width),
         [one] if pages.len() == 1 => {
             let located = left_study.locate(one)?;
-            told(&left_study.compare_views(located.elements[0], &right_study), args, out, width)
+            let part = (located.elements[0], located.pseudo.as_ref());
+            let comparison = left_study.compare_views(part, &right_study);
+            if args.format == Format::Text {
+                let more = located.elements.len() - 1;
+                out.write_all(render::comparison(&comparison, width).as_bytes())?;
+                if more > 0 {
+                    out.write_all(render::subject(&left_study, &located, one, width).as_bytes())?;
+                }
+                return Ok(!comparison.is_same());
+            }
+            told(&comparison, args, out, width)
         }
         [one, rest @ ..] => {
             let (a, b) = (left_study.locate(one)?, right_study.locate(rest.first().unwrap_or(one))?);
-            let twins = left_study.compare_elements(a.elements[0], &right_study, b.elements[0]);
-            twins_told(&twins, args, out, width)
+            let part = |l: &'_ Located| (l.elements[0], l.pseudo.clone());
+            let ((l, lp), (r, rp)) = (part(&a), part(&b));
+            let twins = left_study.compare_parts((l, lp.as_ref()), &right_study, (r, rp.as_ref()));
+            if args.format == Format::Json {
+                json(&twins, out)?;
+            } else {
+                let second = rest.first().unwrap_or(one);
+                let mut subjects = render::subject(&left_study, &a, one, width);
+                subjects.push_str(&render::subject(&right_study, &b, second, width));
+                out.write_all(render::twins(&twins, &subjects, args.all, width).as_bytes())?;
+            }
+            Ok(!twins.differences.is_empty())
         }
     }
 }
@@ -167,13 +187,4 @@ fn told(comparison: &Comparison, args: &Compare, out: &mut dyn Write, width: usi
         Format::Text => out.write_all(render::comparison(comparison, width).as_bytes())?,
     }
     Ok(!comparison.is_same())
-}
-
-/// Prints a comparison of two elements.
-fn twins_told(twins: &Twins, args: &Compare, out: &mut dyn Write, width: usize) -> Result<bool, Failure> {
-    match args.format {
-        Format::Json => json(twins, out)?,
-        Format::Text => out.write_all(render::twins(twins, width).as_bytes())?,
-    }
-    Ok(!twins.differences.is_empty())
 }

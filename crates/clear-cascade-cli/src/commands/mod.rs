@@ -50,9 +50,7 @@ pub(crate) fn run(
             why_not::why_not(args, page, out, width)
         }),
         Command::Reach(args) => reach::reach(args, out, width),
-        Command::Aim(args) => {
-            each(&args.page, args.format == Format::Json, out, &mut |page, out| aim::aim(args, page, out, width))
-        }
+        Command::Aim(args) => aim::aim(args, out, width),
         Command::Compare(args) => match comparing::run(args, out, width) {
             Ok(true) if args.fail_on_difference => return DIFFERS,
             other => other.map(|_| ()),

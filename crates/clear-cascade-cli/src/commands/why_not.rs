@@ -12,7 +12,7 @@ use crate::{open, render};
 pub(super) fn why_not(args: &args::WhyNot, page: &Path, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
     let study = open::study(page, &args.page.seen)?;
     let located = study.locate(&args.element)?;
-    let answer = study.why_not(located.elements[0], &args.rule)?;
+    let answer = study.why_not_of(located.elements[0], located.pseudo.as_ref(), &args.rule)?;
     if args.format == Format::Json {
         return json(&answer, out);
     }

@@ -6,16 +6,20 @@ use clear_cascade::answer::Aim;
 
 use crate::paint::{ANSWER, QUIET, STAGE, cut, pad, paint, wrap};
 
-/// The selectors that take what was asked for; `wanted` is how many elements that is.
-pub(crate) fn aim(aims: &[Aim], wanted: usize, subject: &str, width: usize) -> String {
+/// The selectors that take what was asked for: so many elements on so many pages.
+pub(crate) fn aim(aims: &[Aim], (wanted, pages): (usize, usize), subject: &str, width: usize) -> String {
     let mut out = String::new();
     let exact = aims.iter().filter(|a| a.besides == 0).min_by_key(|a| (a.specificity, a.selector.len()));
     let what = if wanted == 1 { "it".to_owned() } else { format!("these {wanted}") };
     let head = match (exact, aims.last()) {
-        (Some(exact), _) => format!("`{}` takes {what} and nothing else on this page.", exact.selector),
+        (Some(exact), _) => {
+            let these = if pages == 1 { "this page".to_owned() } else { format!("these {pages} pages") };
+            format!("`{}` takes {what} and nothing else on {these}.", exact.selector)
+        }
         (None, Some(last)) => {
             format!("Nothing simple takes {what} alone; `{}` takes {} more.", last.selector, last.besides)
         }
+        (None, None) if pages > 1 => "No selector takes it on all of these pages.".to_owned(),
         (None, None) => {
             "No selector takes the one and leaves the other: they are alike in all that selectors see.".to_owned()
         }

@@ -3,7 +3,7 @@
 use std::fmt::Write as _;
 
 use clear_cascade::Study;
-use clear_cascade::answer::Reach;
+use clear_cascade::answer::{Reach, Tally};
 
 use crate::paint::{ANSWER, QUIET, STAGE, clean, cut, pad, paint, wrap};
 
@@ -14,12 +14,19 @@ const MOST: usize = 40;
 pub(crate) fn reach(study: &Study, reach: &Reach, width: usize) -> String {
     let mut out = String::new();
     let count = reach.elements.len();
-    let elements = if count == 1 { "element" } else { "elements" };
-    let all = study.document().elements().len();
-    let hits = if count == 0 { format!("none of the {all} elements") } else { format!("{count} {elements} of {all}") };
-    let head = format!("`{}` hits {hits} on this page and weighs ({}).", reach.selector, weight(reach.specificity));
+    let weighs =
+        if reach.reading.is_empty() { String::new() } else { format!(" and weighs ({})", weight(reach.specificity)) };
+    let head = format!("{}{weighs}.", hits(study, reach));
     let _ = writeln!(out, "{}", paint(ANSWER, wrap(&head, width, 0)));
-    let _ = writeln!(out, "{}", wrap(&format!("It takes {}.", reach.reading), width, 0));
+    if let Some(off) = &reach.off {
+        let _ = writeln!(out, "{}", wrap(&format!("The rule is off: {off}."), width, 0));
+    }
+    if !reach.reading.is_empty() {
+        let _ = writeln!(out, "{}", wrap(&format!("It takes {}.", reach.reading), width, 0));
+    }
+    if let Some(at) = &reach.rule_at {
+        let _ = writeln!(out, "{}", paint(QUIET, format!("the rule is written at {}", clean(&at.to_string()))));
+    }
     if let Some(hint) = &reach.hint {
         let _ = writeln!(out, "{}", wrap(hint, width, 0));
     }
@@ -35,18 +42,10 @@ pub(crate) fn reach(study: &Study, reach: &Reach, width: usize) -> String {
         }
     }
     if !reach.declarations.is_empty() {
-        let _ = writeln!(out, "\n{}", paint(STAGE, "What becomes of its declarations"));
-        for one in &reach.declarations {
-            let fate = match (one.wins, one.loses) {
-                (wins, 0) => format!("wins on all {wins}"),
-                (0, loses) => format!("loses on all {loses}"),
-                (wins, loses) => format!("wins on {wins}, loses on {loses}"),
-            };
-            let _ = writeln!(out, "  {}  {}", pad(&cut(&one.declaration, 44), 44), fate);
-            for to in &one.to {
-                let _ = writeln!(out, "{}", paint(QUIET, wrap(to, width, 6)));
-            }
-        }
+        let head =
+            if reach.declarations.len() == 1 { "What becomes of it" } else { "What becomes of its declarations" };
+        let _ = writeln!(out, "\n{}", paint(STAGE, head));
+        reach.declarations.iter().for_each(|one| tally(one, width, &mut out));
     }
     if count > 0 {
         let _ = writeln!(out, "\n{}", paint(STAGE, "What it hits"));
@@ -56,7 +55,7 @@ pub(crate) fn reach(study: &Study, reach: &Reach, width: usize) -> String {
                 out,
                 "  {}{}  {}",
                 paint(QUIET, number),
-                pad(&cut(&one.label, 40), 40),
+                pad(&cut(&format!("{}{}", one.label, one.pseudo.as_deref().unwrap_or_default()), 40), 40),
                 paint(QUIET, clean(&one.at.to_string()))
             );
         }
@@ -67,6 +66,43 @@ pub(crate) fn reach(study: &Study, reach: &Reach, width: usize) -> String {
     }
     out.push_str(&super::notes(&reach.notes, width));
     out
+}
+
+/// How many elements and pseudo-elements are hit.
+fn hits(study: &Study, reach: &Reach) -> String {
+    let all = study.document().elements().len();
+    let count = |n: usize, what: &str| format!("{n} {what}{}", if n == 1 { "" } else { "s" });
+    let pseudos = reach.elements.iter().filter(|e| e.pseudo.is_some()).count();
+    let hits = match (reach.elements.len() - pseudos, pseudos) {
+        (0, 0) => format!("none of the {all} elements"),
+        (elements, 0) => format!("{} of {all}", count(elements, "element")),
+        (0, pseudos) => count(pseudos, "pseudo-element"),
+        (elements, pseudos) => {
+            format!("{} of {all} and {}", count(elements, "element"), count(pseudos, "pseudo-element"))
+        }
+    };
+    let would = if reach.off.is_some() { "would hit" } else { "hits" };
+    // An attribute has no selector.
+    let what =
+        if reach.reading.is_empty() { format!("The {}", reach.selector) } else { format!("`{}`", reach.selector) };
+    format!("{what} {would} {hits} on this page")
+}
+
+/// What becomes of one declaration, and why.
+fn tally(one: &Tally, width: usize, out: &mut String) {
+    let fates = [(one.wins, "wins on"), (one.loses, "loses on"), (one.off, "is off on")];
+    let met: Vec<&(usize, &str)> = fates.iter().filter(|(n, _)| *n > 0).collect();
+    let fate = match met.as_slice() {
+        _ if one.dropped.is_some() => "was dropped".to_owned(),
+        [] => "does nothing here".to_owned(),
+        [(1, _)] => met[0].1.trim_end_matches(" on").to_owned(),
+        [(n, what)] => format!("{what} all {n}"),
+        several => several.iter().map(|(n, what)| format!("{what} {n}")).collect::<Vec<_>>().join(", "),
+    };
+    let _ = writeln!(out, "  {}  {}", pad(&cut(&one.declaration, 44), 44), fate);
+    for reason in one.to.iter().chain(&one.because).chain(&one.dropped) {
+        let _ = writeln!(out, "{}", paint(QUIET, wrap(reason, width, 6)));
+    }
 }
 
 /// The three columns of a weight.

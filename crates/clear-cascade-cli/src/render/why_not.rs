@@ -68,11 +68,27 @@ fn fates(answer: &WhyNot, width: usize, out: &mut String) {
     if answer.declarations.is_empty() {
         return;
     }
-    let _ = writeln!(out, "\n{}", paint(STAGE, "Its declarations on this element"));
+    let head = if answer.pseudo.is_some() {
+        "Its declarations on this pseudo-element"
+    } else {
+        "Its declarations on this element"
+    };
+    let _ = writeln!(out, "\n{}", paint(STAGE, head));
     for fate in &answer.declarations {
         let _ = writeln!(out, "  {}  {}", cut(&fate.declaration, width / 2), paint(QUIET, clean(&fate.at.to_string())));
+        if let Some(why) = fate
+            .off
+            .as_ref()
+            .map(|o| format!("is off: {o}"))
+            .or(fate.dropped.as_ref().map(|d| format!("was dropped: {d}")))
+        {
+            let _ = writeln!(out, "{}", wrap(&why, width, 6));
+            continue;
+        }
         if fate.loses.is_empty() {
-            let _ = writeln!(out, "      {}", paint(WON, "wins"));
+            if !fate.wins.is_empty() {
+                let _ = writeln!(out, "      {}", paint(WON, "wins"));
+            }
             continue;
         }
         if !fate.wins.is_empty() {

@@ -1,12 +1,12 @@
 //! Selectors that take one element, and those like it, and not others.
 
+use std::collections::HashSet;
+
 use serde::Serialize;
 
 use crate::document::{ElementId, Namespace};
-use crate::selector::Selector;
-use crate::source::OffsetMap;
 use crate::study::Study;
-use crate::syntax::{Tokens, serialize_identifier};
+use crate::syntax::serialize_identifier;
 
 /// A selector that takes what was asked for.
 #[derive(Clone, Debug, Serialize)]
@@ -15,7 +15,7 @@ pub struct Aim {
     pub selector: String,
     /// Its weight.
     pub specificity: [u32; 3],
-    /// How many elements of the page it takes, those asked for included.
+    /// How many elements of the page, or of all pages, it takes, those asked for included.
     pub takes: usize,
     /// How many it takes besides those asked for.
     pub besides: usize,
@@ -26,31 +26,56 @@ pub struct Aim {
 /// How many selectors are offered at the most.
 const MOST: usize = 8;
 
+/// What is to be taken on one page, and what is not.
+#[derive(Clone, Debug)]
+pub struct Target<'s> {
+    /// The page.
+    pub study: &'s Study,
+    /// The elements to be taken; what is named twice counts once.
+    pub take: Vec<ElementId>,
+    /// The elements not to be taken.
+    pub leave: Vec<ElementId>,
+}
+
 impl Study {
     /// Selectors that take an element and all those it is to be like, and none of those it is not to be like, from broad
     /// to narrow. Ids that look made by a program, and places among siblings, are used only where nothing else works.
     #[must_use]
     pub fn aim(&self, element: ElementId, like: &[ElementId], not: &[ElementId]) -> Vec<Aim> {
-        let mut wanted = vec![element];
-        wanted.extend(like);
-        let mut found = self.fitting(&self.plain_candidates(element, false), &wanted, not);
+        let take = std::iter::once(element).chain(like.iter().copied()).collect();
+        Self::aim_on(&[Target { study: self, take, leave: not.to_vec() }])
+    }
+
+    /// The same over several pages: each selector takes what it is to take on all of them. The first element of the first
+    /// page says what selectors can name.
+    #[must_use]
+    pub fn aim_on(pages: &[Target<'_>]) -> Vec<Aim> {
+        let mut pages = pages.to_vec();
+        for page in &mut pages {
+            let mut seen = HashSet::new();
+            page.take.retain(|e| seen.insert(*e));
+        }
+        let Some((study, element)) = pages.first().and_then(|p| Some((p.study, *p.take.first()?))) else {
+            return Vec::new();
+        };
+        let mut found = fitting(&study.plain_candidates(element, false), &pages);
         let exact = |found: &[Aim]| found.iter().any(|a| a.besides == 0);
         if !exact(&found) {
-            found.extend(self.fitting(&self.plain_candidates(element, true), &wanted, not));
+            found.extend(fitting(&study.plain_candidates(element, true), &pages));
         }
         if !exact(&found) {
-            found.extend(self.fitting(&self.positions(element), &wanted, not));
+            found.extend(fitting(&study.positions(element), &pages));
         }
-        if !like.is_empty() && !exact(&found) {
+        if let ([page], false) = (pages.as_slice(), exact(&found))
+            && page.take.len() > 1
+        {
             // Several selectors with commas between them, where no single one takes these and no others.
             let alone = |e: &ElementId| {
-                self.aim(*e, &[], not)
-                    .into_iter()
-                    .filter(|a| a.besides == 0)
-                    .min_by_key(|a| (a.specificity, a.selector.len()))
+                let all = study.aim(*e, &[], &page.leave).into_iter().filter(|a| a.besides == 0);
+                all.min_by_key(|a| (a.specificity, a.selector.len()))
             };
-            let parts: Option<Vec<String>> = wanted.iter().map(|e| alone(e).map(|a| a.selector)).collect();
-            found.extend(parts.map(|p| self.fitting(&[p.join(", ")], &wanted, not)).unwrap_or_default());
+            let parts: Option<Vec<String>> = page.take.iter().map(|e| alone(e).map(|a| a.selector)).collect();
+            found.extend(parts.map(|p| fitting(&[p.join(", ")], &pages)).unwrap_or_default());
         }
         // Of selectors that take the same number, the lightest and shortest says it best.
         found.sort_by_key(|a| (std::cmp::Reverse(a.takes), a.specificity, a.selector.len()));
@@ -65,32 +90,6 @@ impl Study {
             found.drain(1..found.len() + 1 - MOST);
         }
         found
-    }
-
-    /// The candidates that fit what is asked for.
-    fn fitting(&self, candidates: &[String], wanted: &[ElementId], not: &[ElementId]) -> Vec<Aim> {
-        let matcher = self.page.matcher();
-        let mut out = Vec::new();
-        for text in candidates {
-            let tokens = Tokens::read(text);
-            let map = OffsetMap::slice(self.page.document.source, 0);
-            let Ok(list) = crate::selector::parse_list(tokens.all(), &crate::selector::Context::plain(&map)) else {
-                continue;
-            };
-            if !wanted.iter().all(|e| matcher.finds(&list, *e)) || not.iter().any(|e| matcher.finds(&list, *e)) {
-                continue;
-            }
-            let takes = self.page.document.ids().filter(|e| matcher.finds(&list, *e)).count();
-            let specificity = list.selectors.first().map_or([0; 3], |s: &Selector| s.specificity.columns());
-            out.push(Aim {
-                selector: text.clone(),
-                specificity,
-                takes,
-                besides: takes - wanted.len().min(takes),
-                reading: Self::aloud(&list),
-            });
-        }
-        out
     }
 
     /// The conditions that one element can be named by.
@@ -156,6 +155,33 @@ impl Study {
         out.push(chain);
         out
     }
+}
+
+/// The candidates that fit what is asked for on all pages.
+fn fitting(candidates: &[String], pages: &[Target<'_>]) -> Vec<Aim> {
+    let mut out = Vec::new();
+    for text in candidates {
+        let (mut takes, mut besides, mut told) = (0, 0, None);
+        let fits = pages.iter().all(|page| {
+            let Ok(list) = page.study.parse_selector(text) else { return false };
+            let matcher = page.study.page.matcher();
+            if !page.take.iter().all(|e| matcher.finds(&list, *e))
+                || page.leave.iter().any(|e| matcher.finds(&list, *e))
+            {
+                return false;
+            }
+            let here = page.study.page.document.all_ids().filter(|e| matcher.finds(&list, *e)).count();
+            takes += here;
+            besides += here - page.take.len().min(here);
+            let heaviest = list.selectors.iter().map(|s| s.specificity).max().unwrap_or_default();
+            told.get_or_insert((heaviest.columns(), Study::aloud(&list)));
+            true
+        });
+        if let Some((specificity, reading)) = told.filter(|_| fits) {
+            out.push(Aim { selector: text.clone(), specificity, takes, besides, reading });
+        }
+    }
+    out
 }
 
 /// Whether an id looks as if a program had made it: long numbers, or letters and digits in turn.

@@ -2,8 +2,10 @@
 
 use std::borrow::Cow;
 
-use crate::document::ElementId;
-use crate::property::PropertyId;
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use crate::document::{ElementId, Name};
+use crate::property::{Longhands, PropertyId};
 use crate::selector::PseudoElement;
 use crate::study::Study;
 use crate::style::{Entry, Style, Target};
@@ -47,15 +49,53 @@ impl<'s> Causes<'s> {
     }
 
     /// What gives a value, in a few words, and whether an ancestor brings it about.
-    pub(crate) fn of(&self, property: &str) -> (String, bool) {
+    pub(crate) fn of(&self, property: &str, givers: &mut Givers) -> (String, bool) {
         if let Some(winner) = self.winner(property) {
             return (self.name(winner), false);
         }
-        let inherits = property.starts_with("--") || PropertyId::named(property).is_some_and(PropertyId::inherits);
-        let outer = if self.pseudo { Some(self.element) } else { self.study.page.document.flat_parent(self.element) };
-        match outer.filter(|_| inherits) {
-            Some(outer) => (format!("inherited from `{}`", self.study.page.document.label(outer)), true),
-            None => ("not set: it follows from other values, or is the initial one".to_owned(), true),
+        let page = &self.study.page;
+        let inherits = match PropertyId::named(property) {
+            Some(known) => known.inherits(),
+            None => page.registrations.get(property).is_none_or(|r| r.inherits),
+        };
+        if !inherits {
+            return ("not set: it follows from other values, or is the initial one".to_owned(), true);
+        }
+        let mut outer = if self.pseudo { Some(self.element) } else { page.document.flat_parent(self.element) };
+        while let Some(element) = outer {
+            if givers.declares(self.study, element, property) {
+                return (format!("inherited from `{}`", page.document.label(element)), true);
+            }
+            outer = page.document.flat_parent(element);
+        }
+        ("not set here or further out".to_owned(), true)
+    }
+}
+
+/// Which elements of one page declare which properties, as far as somebody asked.
+#[derive(Default)]
+pub(crate) struct Givers {
+    /// By element, the physical longhands and the custom properties that are declared on it.
+    declared: FxHashMap<ElementId, (Longhands, FxHashSet<Name>)>,
+}
+
+impl Givers {
+    /// Whether something is declared for a property on an element.
+    fn declares(&mut self, study: &Study, element: ElementId, property: &str) -> bool {
+        let flow = study.style(element).flow;
+        let (longhands, customs) = self.declared.entry(element).or_insert_with(|| {
+            let (mut longhands, mut customs) = (Longhands::default(), FxHashSet::default());
+            for entry in study.entries(element, None).1 {
+                match entry.property {
+                    Target::Longhand(p) => longhands.add(flow.physical(p)),
+                    Target::Custom(name) => _ = customs.insert(name.clone()),
+                }
+            }
+            (longhands, customs)
+        });
+        match PropertyId::named(property) {
+            Some(known) => longhands.has(flow.physical(known)),
+            None => customs.contains(&Name::from(property)),
         }
     }
 }

@@ -5,11 +5,12 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use serde::Serialize;
 
 use super::all_values;
-use super::cause::Causes;
-use super::trying::{Alike, Changed, alike, differences, echoes, named, rank};
+use super::cause::{Causes, Givers};
+use super::reach::Hit;
+use super::trying::{Alike, Changed, Known, alike, differences, echoes, named, rank};
 use crate::document::{Child, ElementId};
+use crate::selector::PseudoElement;
 use crate::study::Study;
-use crate::style::Sameness;
 
 /// How two elements differ.
 #[derive(Clone, Debug, Serialize)]
@@ -17,6 +18,10 @@ use crate::style::Sameness;
 pub struct Twins {
     /// The answer in one plain sentence.
     pub sentence: String,
+    /// The one element.
+    pub left: Hit,
+    /// The other element.
+    pub right: Hit,
     /// Where the ways to the two elements part: the innermost element that both are in.
     pub parted_at: Option<String>,
     /// The properties that differ, the most visible first.
@@ -37,7 +42,14 @@ pub struct Difference {
     pub left_by: String,
     /// What gives the value on the other.
     pub right_by: String,
+    /// Whether it only repeats another difference: the flow-relative name of a property, or a colour that is the element's
+    /// own. The sentence does not count it.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub echo: bool,
 }
+
+/// An element of a page, or a pseudo-element of it.
+pub type Side<'p> = (ElementId, Option<&'p PseudoElement>);
 
 /// How two pages differ, or one page seen in two ways.
 #[derive(Clone, Debug, Serialize)]
@@ -73,39 +85,73 @@ impl Study {
     /// How an element differs from another, of this page or of another page.
     #[must_use]
     pub fn compare_elements(&self, left: ElementId, other: &Study, right: ElementId) -> Twins {
-        let map =
-            |s: &Study, e: ElementId| -> BTreeMap<String, String> { all_values(s.style(e)).into_iter().collect() };
+        self.compare_parts((left, None), other, (right, None))
+    }
+
+    /// The same for pseudo-elements.
+    #[must_use]
+    pub fn compare_parts(&self, left: Side<'_>, other: &Study, right: Side<'_>) -> Twins {
+        let map = |s: &Study, (e, pseudo): Side<'_>| -> BTreeMap<String, String> {
+            all_values(&s.style_of(e, pseudo)).into_iter().collect()
+        };
         let (a, b) = (map(self, left), map(other, right));
-        let (left_causes, right_causes) = (Causes::new(self, left, None), Causes::new(other, right, None));
+        let (left_causes, right_causes) = (Causes::new(self, left.0, left.1), Causes::new(other, right.0, right.1));
+        let (mut left_givers, mut right_givers) = (Givers::default(), Givers::default());
         let mut names: Vec<&String> = a.keys().chain(b.keys()).filter(|n| a.get(*n) != b.get(*n)).collect();
         names.sort_by_key(|n| (rank(n), *n));
         names.dedup();
+        let colors = (a.get("color"), b.get("color"));
+        let follows = |property: &str| {
+            property != "color"
+                && property.ends_with("color")
+                && (a.get(property), b.get(property)) == colors
+                && left_causes.winner(property).is_none()
+                && right_causes.winner(property).is_none()
+        };
         let differences: Vec<Difference> = names
             .into_iter()
             .map(|property| Difference {
                 property: property.clone(),
                 left: a.get(property).cloned().unwrap_or_default(),
                 right: b.get(property).cloned().unwrap_or_default(),
-                left_by: left_causes.of(property).0,
-                right_by: right_causes.of(property).0,
+                left_by: left_causes.of(property, &mut left_givers).0,
+                right_by: right_causes.of(property, &mut right_givers).0,
+                echo: echoes(property) || follows(property),
             })
             .collect();
         let parted = || {
-            let outer: HashSet<ElementId> = self.page.document.flat_lineage(left).collect();
-            self.page.document.flat_lineage(right).find(|e| outer.contains(e))
+            let outer: HashSet<ElementId> = self.page.document.flat_lineage(left.0).collect();
+            self.page.document.flat_lineage(right.0).find(|e| outer.contains(e))
         };
         let parted = if self.url == other.url { parted() } else { None };
-        let (l, r) = (self.page.document.label(left), other.page.document.label(right));
-        let mut told: Vec<&str> = differences.iter().map(|d| d.property.as_str()).collect();
-        if told.iter().any(|name| !echoes(name)) {
-            told.retain(|name| !echoes(name));
-        }
-        let sentence = match told.as_slice() {
-            [] => format!("`{l}` and `{r}` have the same values throughout."),
-            [_] | [_, _] => format!("`{l}` and `{r}` differ in {} only.", named(&told)),
-            all => format!("`{l}` and `{r}` differ in {}.", named(all)),
+        let (l, r) = (self.hit(left.0, left.1), other.hit(right.0, right.1));
+        let told: Vec<&str> = differences.iter().filter(|d| !d.echo).map(|d| d.property.as_str()).collect();
+        let both = {
+            let name = |h: &Hit| format!("`{}{}`", h.label, h.pseudo.as_deref().unwrap_or_default());
+            let (a, b) = (name(&l), name(&r));
+            match () {
+                () if a != b => format!("{a} and {b}"),
+                () if l.element != r.element => format!("{a} (@{}) and {b} (@{})", l.element, r.element),
+                () => format!("{a} on the left and on the right"),
+            }
         };
-        Twins { sentence, parted_at: parted.map(|e| self.page.document.label(e)), differences }
+        let sentence = match told.as_slice() {
+            [] => format!("{both} have the same values throughout."),
+            [_] | [_, _] => format!("{both} differ in {} only.", named(&told)),
+            all => format!("{both} differ in {}.", named(all)),
+        };
+        let parted_at = parted.map(|e| self.page.document.label(e));
+        Twins { sentence, left: l, right: r, parted_at, differences }
+    }
+
+    /// An element or pseudo-element as it is told.
+    pub(super) fn hit(&self, element: ElementId, pseudo: Option<&PseudoElement>) -> Hit {
+        Hit {
+            element: element.number(),
+            label: self.page.document.label(element),
+            pseudo: pseudo.map(ToString::to_string),
+            at: self.sources.place(self.page.document.span(element)),
+        }
     }
 
     /// How another page, or this one seen in another way, differs from this one; elements are paired by id, then by where
@@ -113,7 +159,7 @@ impl Study {
     #[must_use]
     pub fn compare(&self, other: &Study) -> Comparison {
         let pairs = Pairing::new(self, other);
-        let (mut changes, mut known) = (Vec::new(), Sameness::default());
+        let (mut changes, mut known) = (Vec::new(), Known::default());
         self.resolve_all();
         other.resolve_all();
         for (left, right) in &pairs.found {
@@ -140,14 +186,16 @@ impl Study {
         Comparison { sentence, paired: pairs.told(), only_left, only_right, changes }
     }
 
-    /// How one element of this page differs from itself in the page seen in another way.
+    /// How one element of this page, or a pseudo-element of it, differs from itself in the page seen in another way.
     #[must_use]
-    pub fn compare_views(&self, element: ElementId, other: &Study) -> Comparison {
+    pub fn compare_views(&self, (element, pseudo): Side<'_>, other: &Study) -> Comparison {
         let mut changes = Vec::new();
         if other.page.document.id(element.number()).is_some() {
-            differences((self, element), (other, element), &mut Sameness::default(), &mut changes);
+            differences((self, element), (other, element), &mut Known::default(), &mut changes);
         }
-        let label = self.page.document.label(element);
+        let shown = pseudo.map(ToString::to_string);
+        changes.retain(|c| shown.is_none() || c.pseudo == shown);
+        let label = format!("{}{}", self.page.document.label(element), shown.unwrap_or_default());
         let mut told: Vec<&str> = changes.iter().filter(|c| !c.echo).map(|c| c.property.as_str()).collect();
         told.sort_by_key(|p| (rank(p), *p));
         told.dedup();

@@ -225,10 +225,16 @@ fn parent_of(subject: &About<'_>) -> Option<ElementId> {
     }
 }
 
-/// An element as it is told, or that there is none.
-fn name_of(study: &Study, element: Option<ElementId>) -> String {
-    let label = element.map(|e| format!("`{}`", study.page.document.label(e)));
-    label.unwrap_or_else(|| "no parent: the initial value".to_owned())
+/// Whose value of a property something is relative to, the parent's or the initial one, and where that is set.
+fn parents(subject: &About<'_>, property: &str) -> String {
+    let study = subject.study;
+    match parent_of(subject) {
+        Some(parent) => {
+            let set = set_at(study, parent, property);
+            format!("{property} of the parent, `{}`{set}", study.page.document.label(parent))
+        }
+        None => format!("the initial {property}, as there is no parent"),
+    }
 }
 
 /// The font size of an element in px; the initial one of none.
@@ -257,13 +263,11 @@ fn conversion(
     let study = subject.study;
     let (one, base) = unit.canonical(1.0, &context_of(subject, property, style));
     let whose = unit.relative_to().map(|to| match (unit, property) {
-        (Unit::Em, id::FONT_SIZE) => {
-            let parent = parent_of(subject);
-            let set = parent.map(|p| set_at(study, p)).unwrap_or_default();
-            format!("font-size of the parent, {}{set}", name_of(study, parent))
-        }
+        (Unit::Em, id::FONT_SIZE) => parents(subject, "font-size"),
+        (Unit::Rem, id::FONT_SIZE) if parent_of(subject).is_none() => parents(subject, "font-size"),
         (Unit::Em, _) => {
-            format!("font-size of `{}`{}", study.page.document.label(subject.element), set_at(study, subject.element))
+            let set = set_at(study, subject.element, "font-size");
+            format!("font-size of `{}`{set}", study.page.document.label(subject.element))
         }
         _ => to.to_owned(),
     });
@@ -329,10 +333,8 @@ fn one_component(
         let size = number_text(style.context.font_size);
         format!("{size}px (font-size of `{}`)", study.page.document.label(subject.element))
     };
-    let size_of_parent = || {
-        let (size, set) = (font_size_of(study, parent), parent.map(|p| set_at(study, p)).unwrap_or_default());
-        format!("{}px (font-size of the parent, {}{set})", number_text(size), name_of(study, parent))
-    };
+    let size_of_parent =
+        || format!("{}px ({})", number_text(font_size_of(study, parent)), parents(subject, "font-size"));
     let step = match token.kind {
         Kind::Dimension(n, _) => {
             let (product, exact) = conversion(subject, property, style, n, Unit::named(&all.name(token))?);
@@ -372,7 +374,7 @@ fn one_component(
         }
         Kind::Ident if all.is_ident("bolder") || all.is_ident("lighter") => {
             let weight = parent.and_then(|p| study.value(p, "font-weight")).unwrap_or_else(|| "400".to_owned());
-            format!("`{part}` than {weight} (font-weight of the parent, {}) = {value}", name_of(study, parent))
+            format!("`{part}` than {weight} ({}) = {value}", parents(subject, "font-weight"))
         }
         Kind::Ident if all.is_ident("currentcolor") => format!("`currentcolor` is the element's `color`: {value}"),
         _ => return None,
@@ -508,9 +510,8 @@ fn notations(slice: Slice<'_>, part: &str, value: &str) -> Option<String> {
     (!list.is_empty()).then(|| format!("{part} = {}", list.join(" = ")))
 }
 
-/// Where the font size of an element is set, here or further out, as a part of a sentence.
-fn set_at(study: &Study, element: ElementId) -> String {
-    let why = study.why(element, "font-size").ok();
-    let place = why.and_then(|w| w.lineage.into_iter().next_back()?.declaration);
+/// Where a property of an element is set, here or further out, as a part of a sentence.
+fn set_at(study: &Study, element: ElementId, property: &str) -> String {
+    let place = study.given_at(element, property);
     place.map_or_else(String::new, |p| format!(", set at {p}"))
 }

@@ -178,7 +178,7 @@ impl Loser<'_> {
             .map(|d| study.sources.get(d.span.source).line_column(d.span.end).0);
         let last = last.unwrap_or(contender.line);
         // The closing bracket may stand on a line of its own.
-        let source = study.source_named(&contender.file).map(|s| study.sources.get(s));
+        let source = study.file_named(&contender.file).ok().map(|s| study.sources.get(s));
         let closes = |line: u32| {
             let range = source.and_then(|s| s.line_range(line).map(|(a, b)| &s.text[a as usize..b as usize]));
             range.is_some_and(|text| text.trim_start().starts_with('}'))

@@ -4,7 +4,7 @@ use crate::document::ElementId;
 use crate::near;
 use crate::selector::{self, PseudoElement, SelectorError, SelectorList, Simple};
 use crate::source::OffsetMap;
-use crate::study::Study;
+use crate::study::{PlaceError, Study};
 use crate::syntax::Tokens;
 
 /// Why no element can be named.
@@ -55,14 +55,9 @@ pub enum LocateError {
         /// How many lines the page has.
         lines: u32,
     },
-    /// No style rule is written at this place of a stylesheet.
-    #[error("no style rule that is part of the page is written at {file}:{line}")]
-    NoRule {
-        /// The stylesheet as given.
-        file: String,
-        /// The line.
-        line: u32,
-    },
+    /// Nothing that a rule could be named by is written at this place.
+    #[error(transparent)]
+    Rule(#[from] PlaceError),
     /// Places are those of the page.
     #[error("`{given}` is not the page; an element is named by a place in {page}")]
     OtherFile {

@@ -9,6 +9,7 @@ mod cause;
 mod compare;
 mod derive;
 mod effects;
+mod fates;
 mod fixes;
 mod locate;
 mod reach;
@@ -18,10 +19,11 @@ mod trying;
 mod why;
 mod why_not;
 
-pub use aim::Aim;
-pub use compare::{Comparison, Difference, Twins};
+pub use aim::{Aim, Target};
+pub use compare::{Comparison, Difference, Side, Twins};
 pub use derive::Said;
 pub use effects::NoEffect;
+pub use fates::Fate;
 pub use fixes::Fix;
 pub use locate::{LocateError, Located};
 pub use reach::{Hit, Part, Reach, Tally};
@@ -29,7 +31,7 @@ pub use reading::Reading;
 pub use rules::Written;
 pub use trying::{Alike, Changed, Tried};
 pub use why::{Ancestor, Contender, From, Group, Member, OffContender, Outcome, Together, Why, WhyError};
-pub use why_not::{Fate, Miss, Nearest, WhyNot};
+pub use why_not::{Miss, Nearest, WhyNot};
 
 use std::sync::{Arc, LazyLock};
 

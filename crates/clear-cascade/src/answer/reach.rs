@@ -2,14 +2,14 @@
 
 use serde::Serialize;
 
+use super::fates::{self, Fate};
 use super::locate::LocateError;
 use super::rules::Named;
-use super::why_not::Fate;
-use crate::document::ElementId;
+use crate::document::{Attribute, ElementId};
 use crate::page::FlatRule;
-use crate::selector::{SelectorList, Specificity};
+use crate::selector::{PseudoElement, SelectorList, Specificity};
 use crate::source::Place;
-use crate::study::Study;
+use crate::study::{Study, WrittenAt};
 
 /// What a selector hits on a page.
 #[derive(Clone, Debug, Serialize)]
@@ -17,6 +17,12 @@ use crate::study::Study;
 pub struct Reach {
     /// The selector as given.
     pub selector: String,
+    /// Where the rule is written, where one was asked about.
+    #[serde(skip_serializing_if = "Option::is_none", serialize_with = "as_text_if_any")]
+    pub rule_at: Option<Place>,
+    /// Why the rule is off, where it is.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub off: Option<String>,
     /// Its weight; of a list, the heaviest.
     pub specificity: [u32; 3],
     /// What it says in plain words.
@@ -45,20 +51,28 @@ pub struct Part {
     pub specificity: [u32; 3],
 }
 
-/// On how many elements a declaration wins, and what it loses to.
+/// What becomes of a declaration over all that its rule takes.
 #[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
 pub struct Tally {
     /// The declaration as written.
     pub declaration: String,
     /// Where it is written.
     #[serde(serialize_with = "as_text")]
     pub at: Place,
-    /// On how many elements it wins for every longhand that it sets.
+    /// On how many elements and pseudo-elements it wins for every longhand that it sets.
     pub wins: usize,
     /// On how many it loses for at least one.
     pub loses: usize,
     /// What it loses to, each once.
     pub to: Vec<String>,
+    /// On how many a condition keeps it off.
+    pub off: usize,
+    /// Why, each once.
+    pub because: Vec<String>,
+    /// Why it was dropped, where it was: then it does nothing anywhere.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub dropped: Option<String>,
 }
 
 /// An element that a selector takes.
@@ -68,9 +82,17 @@ pub struct Hit {
     pub element: u32,
     /// Its label.
     pub label: String,
+    /// The pseudo-element of it that is taken, where it is one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub pseudo: Option<String>,
     /// Where it is written.
     #[serde(serialize_with = "as_text")]
     pub at: Place,
+}
+
+/// The same where there is one.
+fn as_text_if_any<S: serde::Serializer>(place: &Option<Place>, serializer: S) -> Result<S::Ok, S::Error> {
+    place.as_ref().map(ToString::to_string).serialize(serializer)
 }
 
 /// A place as `FILE:LINE:COLUMN`.
@@ -87,27 +109,29 @@ impl Study {
         let named = self.named_rule(text)?;
         let (list, question) = match &named {
             Named::Selector(list) => (list, Some(text)),
-            Named::Rule(rule) => (&*self.page.style_rule(rule).selectors, None),
+            Named::Rule(written) => (&*self.page.style_rule(written.rules[0]).selectors, None),
         };
-        let matcher = self.page.matcher();
-        let taken: Vec<ElementId> = match &named {
-            Named::Rule(rule) => self.page.document.all_ids().filter(|e| self.rule_takes(&matcher, rule, *e)).collect(),
-            Named::Selector(_) => self.page.document.ids().filter(|e| matcher.finds(list, *e)).collect(),
-        };
-        let hit = |e: &ElementId| Hit {
-            element: e.number(),
-            label: self.page.document.label(*e),
-            at: self.sources.place(self.page.document.span(*e)),
-        };
+        let taken = self.taken(&named);
         let heaviest = list.selectors.iter().map(|s| s.specificity).max().unwrap_or_default();
         let parts = list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
         let written = |span: crate::source::Span| self.text_of(question, span).to_owned();
         let parts =
             parts.map(|p| Part { text: written(p.span), specificity: Specificity::columns(p.simple.specificity()) });
         Ok(Reach {
-            selector: match question {
-                Some(text) => text.trim().to_owned(),
-                None => list.selectors.iter().map(|s| written(s.span)).collect::<Vec<_>>().join(", "),
+            selector: match (question, &named) {
+                (Some(text), _) => text.trim().to_owned(),
+                (None, Named::Rule(rule)) if list.selectors.is_empty() => self.attribute_named(rule.rules[0]),
+                (None, _) => list.selectors.iter().map(|s| written(s.span)).collect::<Vec<_>>().join(", "),
+            },
+            rule_at: match &named {
+                Named::Rule(w) => Some(self.sources.place(self.page.style_rule(w.rules[0]).prelude)),
+                Named::Selector(_) => None,
+            },
+            off: match &named {
+                Named::Rule(w) if w.rules.iter().all(|r| r.within.off.is_some()) => {
+                    w.rules[0].within.off.as_ref().map(|off| self.off_in_words(off))
+                }
+                _ => None,
             },
             specificity: heaviest.columns(),
             reading: Self::aloud(list),
@@ -115,11 +139,57 @@ impl Study {
             hint: if taken.is_empty() { self.nearest_name(list) } else { None },
             notes: self.off_states(list),
             declarations: match &named {
-                Named::Rule(rule) => self.tallies(rule, &taken),
+                Named::Rule(written) => self.tallies(written, &taken),
                 Named::Selector(_) => Vec::new(),
             },
-            elements: taken.iter().map(hit).collect(),
+            elements: taken.iter().map(|(e, pseudo)| self.hit(*e, *pseudo)).collect(),
         })
+    }
+
+    /// What is taken, in document order: elements, and pseudo-elements of them behind them.
+    pub(super) fn taken<'n>(&'n self, named: &'n Named<'n>) -> Vec<(ElementId, Option<&'n PseudoElement>)> {
+        let matcher = self.page.matcher();
+        let mut found: Vec<(ElementId, Option<&PseudoElement>)> = Vec::new();
+        let mut add = |element: ElementId, pseudo: Option<&'n PseudoElement>| {
+            if !found.iter().rev().take_while(|(e, _)| *e == element).any(|(_, p)| *p == pseudo) {
+                found.push((element, pseudo));
+            }
+        };
+        match named {
+            Named::Rule(written) => {
+                for element in self.page.document.all_ids() {
+                    let all = written.rules.iter().flat_map(|r| self.taken_by(&matcher, r, element));
+                    all.for_each(|m| add(element, m.pseudo));
+                }
+            }
+            Named::Selector(list) => {
+                // Each element once: itself, where it is taken, else a pseudo-element of it.
+                for element in self.page.document.ids() {
+                    let fits = list.selectors.iter().filter(|s| matcher.finds_one(s, element));
+                    if let Some(first) = fits.min_by_key(|s| s.pseudo.is_some()) {
+                        add(element, first.pseudo.as_ref());
+                    }
+                }
+            }
+        }
+        found
+    }
+
+    /// The attribute that a rule without selectors is of, in words.
+    pub(super) fn attribute_named(&self, rule: &FlatRule) -> String {
+        let prelude = self.page.style_rule(rule).prelude;
+        let owner = self.page.document.all_ids().find(|e| {
+            let own = self.page.own_rules.get(e).into_iter().flatten();
+            own.into_iter().any(|n| self.page.style_rule(&self.page.rules[*n as usize]).prelude == prelude)
+        });
+        let within = |a: &&Attribute| a.value_span.start <= prelude.start && prelude.start <= a.value_span.end;
+        let name =
+            |e: ElementId| self.page.document.element(e).attributes.iter().find(within).map(|a| a.name.to_string());
+        match owner.map(|e| (name(e), self.page.document.label(e))) {
+            Some((Some(name), label)) => format!("`{name}` attribute of `{label}`"),
+            Some((None, label)) => format!("attribute of `{label}`"),
+            None => "attribute".to_owned(),
+        }
     }
 
     /// States in selectors that are off as the page is seen.
@@ -136,24 +206,27 @@ impl Study {
         list.undecided().into_iter().filter(|n| !asked(n)).collect()
     }
 
-    /// On how many elements the declarations of a rule win.
-    fn tallies(&self, rule: &FlatRule, elements: &[ElementId]) -> Vec<Tally> {
-        let mut tallies: Vec<Tally> = Vec::new();
-        for element in elements {
-            for (i, fate) in self.fates(*element, rule).into_iter().enumerate() {
-                if tallies.len() <= i {
-                    let Fate { declaration, at, .. } = fate.clone();
-                    tallies.push(Tally { declaration, at, wins: 0, loses: 0, to: Vec::new() });
-                }
-                let tally = &mut tallies[i];
-                if fate.loses.is_empty() {
-                    tally.wins += 1;
-                } else {
-                    tally.loses += 1;
-                }
-                for (_, to) in fate.loses {
-                    if !tally.to.contains(&to) {
-                        tally.to.push(to);
+    /// What becomes of the declarations of a rule over all that it takes.
+    pub(super) fn tallies(&self, written: &WrittenAt<'_>, taken: &[(ElementId, Option<&PseudoElement>)]) -> Vec<Tally> {
+        let said = self.said_by(written);
+        let start = |one: &super::fates::Said<'_>| {
+            let Fate { declaration, at, dropped, .. } = one.fate.clone();
+            Tally { declaration, at, wins: 0, loses: 0, to: Vec::new(), off: 0, because: Vec::new(), dropped }
+        };
+        let mut tallies: Vec<Tally> = said.iter().map(start).collect();
+        let matcher = self.page.matcher();
+        for (element, pseudo) in taken {
+            let takes = |r: &&FlatRule| self.taken_by(&matcher, r, *element).iter().any(|m| m.pseudo == *pseudo);
+            let rules: Vec<&FlatRule> = written.rules.iter().copied().filter(takes).collect();
+            for (fate, tally) in self.fates(*element, *pseudo, &rules, &said).into_iter().zip(&mut tallies) {
+                tally.loses += usize::from(!fate.loses.is_empty());
+                tally.wins += usize::from(fate.loses.is_empty() && !fate.wins.is_empty());
+                tally.off += usize::from(fate.off.is_some());
+                let to = fates::reasons(&fate).into_iter().map(|r| (r, false));
+                for (reason, is_off) in to.chain(fate.off.map(|o| (o, true))) {
+                    let list = if is_off { &mut tally.because } else { &mut tally.to };
+                    if !list.contains(&reason) {
+                        list.push(reason);
                     }
                 }
             }

@@ -3,17 +3,18 @@
 use super::locate::{LocateError, as_place};
 use crate::cascade::Origin;
 use crate::document::ElementId;
-use crate::page::FlatRule;
-use crate::selector::{Matcher, SelectorList};
+use crate::page::{FlatRule, Off};
+use crate::selector::{Matcher, PseudoElement, SelectorList};
 use crate::source::Span;
-use crate::study::Study;
+use crate::study::{Study, WrittenAt};
+use crate::style::{self, Matched};
 
 /// A rule that a question is about.
 pub(crate) enum Named<'s> {
     /// A selector that comes with the question.
     Selector(SelectorList),
-    /// A rule of a stylesheet.
-    Rule(&'s FlatRule),
+    /// A rule of a stylesheet, a `style` attribute, or a declaration in one.
+    Rule(WrittenAt<'s>),
 }
 
 /// A declaration where it is written.
@@ -67,34 +68,10 @@ impl Study {
     /// # Errors
     /// Where nothing is written there, or the text is no selector.
     pub(crate) fn named_rule(&self, name: &str) -> Result<Named<'_>, LocateError> {
-        let Some((file, line, column)) = as_place(name.trim()) else {
-            return Ok(Named::Selector(self.parse_selector(name)?));
-        };
-        let nothing = || LocateError::NoRule { file: file.to_owned(), line };
-        let inside = |rule: &&FlatRule| {
-            let style_rule = self.page.style_rule(rule);
-            let source = self.sources.get(style_rule.prelude.source);
-            let same = source.name == file || source.name.ends_with(&format!("/{}", file.trim_start_matches("./")));
-            let last = style_rule.declarations.last().map_or(style_rule.prelude, |d| d.span);
-            let ((first, from), (last, _)) =
-                (source.line_column(style_rule.prelude.start), source.line_column(last.end));
-            same && (first..=last).contains(&line) && (line > first || column.is_none_or(|c| c >= from))
-        };
-        let all = || {
-            self.page
-                .rules
-                .iter()
-                .chain(&self.page.off_rules)
-                .filter(|r| !self.page.style_rule(r).selectors.selectors.is_empty())
-        };
-        // Of rules on one line, the last that starts before the column; without a column the first that starts there.
-        let found: Vec<&FlatRule> = all().filter(inside).collect();
-        let starts = |r: &&&FlatRule| {
-            let prelude = self.page.style_rule(r).prelude;
-            self.sources.get(prelude.source).line_column(prelude.start).0 == line
-        };
-        let chosen = if column.is_some() { found.last() } else { found.iter().find(starts).or(found.last()) };
-        chosen.copied().map(Named::Rule).ok_or_else(nothing)
+        match as_place(name.trim()) {
+            Some((file, line, column)) => Ok(Named::Rule(self.written_at(file, line, column)?)),
+            None => Ok(Named::Selector(self.parse_selector(name)?)),
+        }
     }
 
     /// A selector list as it is printed: for tests that read it back.
@@ -106,11 +83,48 @@ impl Study {
         Ok(self.parse_selector(selector)?.to_string())
     }
 
-    /// Whether a rule takes an element or a pseudo-element of it, in its scopes and trees.
-    pub(crate) fn rule_takes(&self, matcher: &Matcher<'_>, rule: &FlatRule, element: ElementId) -> bool {
+    /// What a rule takes of an element, in its scopes and trees: the element itself, pseudo-elements of it, or both.
+    pub(crate) fn taken_by<'s>(
+        &'s self,
+        matcher: &Matcher<'_>,
+        rule: &'s FlatRule,
+        element: ElementId,
+    ) -> Vec<Matched<'s>> {
         let mut matched = Vec::new();
-        crate::style::Reached::new(&self.page, matcher, element).by(rule, u32::MAX, &mut matched);
-        !matched.is_empty()
+        if rule.selectors.selectors.is_empty() {
+            let own = self.page.own_rules.get(&element).into_iter().flatten();
+            matched.extend(
+                own.filter(|n| std::ptr::eq(&raw const self.page.rules[**n as usize], rule)).map(|n| Matched::own(*n)),
+            );
+        } else {
+            style::Reached::new(&self.page, matcher, element).by(rule, u32::MAX, &mut matched);
+        }
+        matched
+    }
+
+    /// Why a rule that takes an element or a pseudo-element of it does not apply, where a condition keeps it off.
+    pub(crate) fn why_off(
+        &self,
+        rule: &FlatRule,
+        element: ElementId,
+        pseudo: Option<&PseudoElement>,
+    ) -> Option<String> {
+        if let Some(off) = &rule.within.off {
+            return Some(self.off_in_words(off));
+        }
+        self.style(element);
+        if style::containers_hold(&self.page, self.styles(), rule, element, pseudo) {
+            return None;
+        }
+        let groups = &self.page.sheets[rule.sheet as usize].sheet.groups;
+        let group = groups[*rule.within.containers.last()? as usize].span;
+        let written = crate::text::shorten(self.sources.text(group), 80);
+        Some(format!("`{written}` does not hold here ({})", self.sources.place(group)))
+    }
+
+    /// Why a rule is off, and where that is written.
+    pub(crate) fn off_in_words(&self, off: &Off) -> String {
+        format!("{} ({})", off.reason, self.sources.place(off.span))
     }
 
     /// The text of a place in a question, or in a file.

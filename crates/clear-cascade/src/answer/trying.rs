@@ -1,13 +1,14 @@
 //! What a trial changes: every computed value, before and after, and what brings it about.
 
+mod reasons;
+
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use serde::Serialize;
 
-use super::cause::Causes;
+use super::cause::{Causes, Givers};
 use super::reach::Hit;
-use super::why::Outcome;
 use super::{BY_NAME, all_values};
 use crate::document::ElementId;
 use crate::property::{PropertyId, id};
@@ -109,7 +110,7 @@ impl Study {
     /// What a trial of this page changes. `changes` are what was tried, to tell why where nothing changes.
     #[must_use]
     pub fn compare_trial(&self, trial: &Trial, changes: &[Change]) -> Tried {
-        let (mut found, mut known) = (Vec::new(), Sameness::default());
+        let (mut found, mut known) = (Vec::new(), Known::default());
         self.resolve_all();
         trial.study.resolve_all();
         for id in self.page.document.all_ids() {
@@ -119,86 +120,6 @@ impl Study {
         let because = if found.is_empty() { self.reasons(trial, changes) } else { Vec::new() };
         Tried { sentence: sentence(&found), changes: found, because }
     }
-
-    /// Why a trial that changes nothing does not.
-    fn reasons(&self, trial: &Trial, changes: &[Change]) -> Vec<String> {
-        let mut reasons: Vec<String> = Vec::new();
-        for change in changes {
-            match change {
-                Change::Rule { text, .. } => reasons.extend(self.no_effect_of_rule(trial, text)),
-                Change::Cut { file, line, column } => {
-                    let place = column.map_or(format!("{file}:{line}"), |c| format!("{file}:{line}:{c}"));
-                    reasons.extend(self.no_effect_of_cut(&place));
-                }
-                Change::Class { class, on, elements } => {
-                    let has = |e: &ElementId| self.page.document.element(*e).classes.iter().any(|c| **c == **class);
-                    let (all, none) = (elements.iter().all(has), !elements.iter().any(has));
-                    reasons.push(match (on, all, none) {
-                        (true, true, _) => format!("the class `{class}` is there already"),
-                        (false, _, true) => format!("the class `{class}` is not there"),
-                        _ => format!("no rule that wins asks for the class `{class}`"),
-                    });
-                }
-                Change::Attach { elements, .. } => reasons.extend(elements.first().and_then(|e| {
-                    let then = trial.element(*e)?;
-                    lost(&trial.study, then, &|c| c.selector.is_none())
-                })),
-                _ => {}
-            }
-        }
-        if reasons.is_empty() {
-            reasons.push("each value is the same with the changes as without".to_owned());
-        }
-        reasons
-    }
-
-    /// Why a rule changes nothing.
-    fn no_effect_of_rule(&self, trial: &Trial, text: &str) -> Option<String> {
-        let selector = text.split('{').next()?.trim();
-        let reach = trial.study.reach(selector).ok()?;
-        if reach.elements.is_empty() {
-            let hint = reach.hint.map(|h| format!(": {h}")).unwrap_or_default();
-            return Some(format!("`{selector}` takes no element of the page{hint}"));
-        }
-        let element = trial.study.page.document.id(reach.elements[0].element)?;
-        let squeezed = |t: &str| t.split_whitespace().collect::<String>();
-        let said = squeezed(text);
-        let own = |c: &super::why::Contender| {
-            c.selector.as_deref() == Some(selector) && said.contains(&squeezed(&format!("{}:{}", c.property, c.value)))
-        };
-        lost(&trial.study, element, &own)
-    }
-
-    /// Why cutting a declaration or rule changes nothing.
-    fn no_effect_of_cut(&self, place: &str) -> Option<String> {
-        let reach = self.reach(place).ok()?;
-        if reach.elements.is_empty() {
-            let hint = reach.hint.map(|h| format!(": {h}")).unwrap_or_default();
-            return Some(format!("`{}` takes no element of the page{hint}", reach.selector));
-        }
-        let to = reach.declarations.iter().find_map(|d| d.to.first().map(|to| (d.declaration.clone(), to.clone())));
-        to.map(|(declaration, to)| format!("`{declaration}` loses wherever it applies, {to}"))
-    }
-}
-
-/// What a declaration of a trial loses to, as a clause.
-fn lost(study: &Study, element: ElementId, is_it: &dyn Fn(&super::why::Contender) -> bool) -> Option<String> {
-    for property in BY_NAME.iter() {
-        let Ok(why) = study.why(element, property.name()) else { continue };
-        if let Some(own) = why.contenders.iter().find(|c| is_it(c)) {
-            let label = study.page.document.label(element);
-            if own.outcome == Outcome::Won {
-                return Some(format!("`{}` of `{label}` is {} without it too", own.property, why.value));
-            }
-            let winner = &why.contenders[0];
-            let name = winner.selector.as_deref().map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"));
-            return Some(format!(
-                "`{}` of `{label}` stays {}: {name} in {}:{}:{} wins; {}",
-                own.property, why.value, winner.file, winner.line, winner.column, own.reason
-            ));
-        }
-    }
-    None
 }
 
 /// The answer in one sentence.
@@ -230,11 +151,20 @@ pub(crate) fn named(properties: &[&str]) -> String {
     }
 }
 
+/// What is known of two pages while they are compared.
+#[derive(Default)]
+pub(crate) struct Known {
+    /// Which values are the same.
+    pub(crate) sameness: Sameness,
+    /// Who declares what on the one page and on the other.
+    pub(crate) givers: [Givers; 2],
+}
+
 /// Adds what differs between an element of one study and an element of another, pseudo-elements included.
 pub(crate) fn differences(
     (a, id): (&Study, ElementId),
     (b, then): (&Study, ElementId),
-    known: &mut Sameness,
+    known: &mut Known,
     found: &mut Vec<Changed>,
 ) {
     let start = found.len();
@@ -242,8 +172,8 @@ pub(crate) fn differences(
     if a.styles().are(id, b.styles(), then) {
         return;
     }
-    if !own.same_as(other, known) {
-        between(a, id, None, Some(own), (b, then, Some(other)), found);
+    if !own.same_as(other, &mut known.sameness) {
+        between((a, id, Some(own)), None, (b, then, Some(other)), &mut known.givers[1], found);
     }
     let mut names: Vec<&PseudoElement> = a.boxes(id).chain(b.boxes(then)).map(|(n, _)| n).collect();
     names.sort_by_key(|n| n.to_string());
@@ -251,9 +181,10 @@ pub(crate) fn differences(
     for name in names {
         let of = |s: &'_ Study, e: ElementId| s.boxes(e).find(|(n, _)| n == name).map(|(_, s)| s.clone());
         let (own, other) = (of(a, id), of(b, then));
-        let same = matches!((&own, &other), (Some(x), Some(y)) if x.same_as(y, known));
+        let same = matches!((&own, &other), (Some(x), Some(y)) if x.same_as(y, &mut known.sameness));
         if !same {
-            between(a, id, Some(name), own.as_deref(), (b, then, other.as_deref()), found);
+            let sides = ((a, id, own.as_deref()), (b, then, other.as_deref()));
+            between(sides.0, Some(name), sides.1, &mut known.givers[1], found);
         }
     }
     found[start..]
@@ -262,11 +193,10 @@ pub(crate) fn differences(
 
 /// Adds what differs between two styles.
 fn between(
-    a: &Study,
-    id: ElementId,
+    (a, id, own): (&Study, ElementId, Option<&Style>),
     pseudo: Option<&PseudoElement>,
-    own: Option<&Style>,
     (b, then, other): (&Study, ElementId, Option<&Style>),
+    givers: &mut Givers,
     found: &mut Vec<Changed>,
 ) {
     let (before, after) = differing(own, other);
@@ -277,7 +207,7 @@ fn between(
         if before == after {
             return;
         }
-        let (mut by, mut inherited) = causes.of(property);
+        let (mut by, mut inherited) = causes.of(property, givers);
         let follows = colors.0.as_deref() == Some(before) && colors.1.as_deref() == Some(after);
         if inherited && follows && property != "color" {
             "follows `color`".clone_into(&mut by);
@@ -340,8 +270,8 @@ pub(crate) fn echoes(property: &str) -> bool {
 /// Elements that change alike, so that they can be told together.
 #[derive(Clone, Debug)]
 pub struct Alike<'t> {
-    /// The elements, with the pseudo-element if it is one.
-    pub elements: Vec<(Hit, Option<String>)>,
+    /// The elements and pseudo-elements.
+    pub elements: Vec<Hit>,
     /// What changes on each of them.
     pub changes: Vec<&'t Changed>,
 }
@@ -362,16 +292,20 @@ pub(crate) fn alike(changes: &[Changed]) -> Vec<Alike<'_>> {
         let same = |g: &&mut Alike<'_>| {
             g.changes.len() == run.len()
                 && g.changes.iter().zip(run).all(|(a, b)| {
-                    (&a.property, &a.before, &a.after, a.inherited, &a.pseudo)
-                        == (&b.property, &b.before, &b.after, b.inherited, &b.pseudo)
-                        && (a.inherited || a.by == b.by)
+                    (&a.property, &a.before, &a.after, a.inherited, &a.pseudo, &a.by)
+                        == (&b.property, &b.before, &b.after, b.inherited, &b.pseudo, &b.by)
                 })
         };
         let Some(first) = run.first() else { continue };
-        let hit = Hit { element: first.element, label: first.label.clone(), at: place_of(&first.at) };
+        let hit = Hit {
+            element: first.element,
+            label: first.label.clone(),
+            pseudo: first.pseudo.clone(),
+            at: place_of(&first.at),
+        };
         match groups.iter_mut().find(same) {
-            Some(group) => group.elements.push((hit, first.pseudo.clone())),
-            None => groups.push(Alike { elements: vec![(hit, first.pseudo.clone())], changes: run.iter().collect() }),
+            Some(group) => group.elements.push(hit),
+            None => groups.push(Alike { elements: vec![hit], changes: run.iter().collect() }),
         }
     }
     groups.sort_by_key(|g| g.changes.iter().all(|c| c.inherited));

@@ -260,6 +260,13 @@ impl Study {
         }
     }
 
+    /// Where the declaration is written that gives a property of an element its value, here or further out.
+    pub(crate) fn given_at(&self, element: ElementId, property: &str) -> Option<Place> {
+        let contest = Contest::new(self, element, None, &self.asked(element, None, property).ok()?);
+        let (from, source) = contest.source();
+        contest.lineage(from, source).steps.pop()?.declaration
+    }
+
     /// Whether a declaration sets what is asked about on an element with this flow.
     pub(crate) fn sets(&self, entry: &Entry<'_>, asked: &Asked, style: &Style) -> bool {
         match (entry.property, asked.longhand) {

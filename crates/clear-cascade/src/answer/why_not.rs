@@ -4,16 +4,17 @@ use std::collections::HashSet;
 
 use serde::Serialize;
 
+use super::fates::Fate;
 use super::fixes::Fix;
 use super::locate::LocateError;
 use super::rules::Named;
-use super::why::{Contest, Standing};
-use crate::document::ElementId;
+use crate::cascade::Origin;
+use crate::document::{ElementId, Name};
 use crate::near;
 use crate::page::FlatRule;
-use crate::selector::{Combinator, Matcher, Selector, SelectorList, Simple};
+use crate::selector::{Combinator, Matcher, PseudoElement, Selector, SelectorList, Simple};
 use crate::source::{OffsetMap, Place, Span};
-use crate::study::Study;
+use crate::study::{Study, WrittenAt};
 use crate::style::{self, Across, Reached};
 use crate::syntax::Tokens;
 
@@ -27,6 +28,9 @@ pub struct WhyNot {
     pub label: String,
     /// Where it is written.
     pub at: Place,
+    /// The pseudo-element asked about.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub pseudo: Option<String>,
     /// The rule as it was named.
     pub rule: String,
     /// Where the rule is written, if it is in a stylesheet.
@@ -50,6 +54,9 @@ pub struct WhyNot {
 pub struct Miss {
     /// The selector as written.
     pub selector: String,
+    /// Whether it is an attribute of an element, which has no selector.
+    #[serde(skip)]
+    pub(crate) is_attribute: bool,
     /// Whether it takes the element after all.
     pub takes: bool,
     /// The first part that fails, and on which element it was tried.
@@ -67,102 +74,289 @@ pub struct Nearest {
     pub difference: String,
 }
 
-/// What became of a declaration on an element.
-#[derive(Clone, Debug, Serialize)]
-pub struct Fate {
-    /// The declaration as written.
-    pub declaration: String,
-    /// Where it is written.
-    pub at: Place,
-    /// The longhands for which it wins.
-    pub wins: Vec<String>,
-    /// For those for which it loses: the longhand, and to what and why.
-    pub loses: Vec<(String, String)>,
+/// What is asked about, and a matcher for its page.
+struct Subject<'s, 'd> {
+    /// The element.
+    element: ElementId,
+    /// The pseudo-element.
+    pseudo: Option<&'s PseudoElement>,
+    /// The matcher.
+    matcher: &'s Matcher<'d>,
+}
+
+impl Subject<'_, '_> {
+    /// A selector that fits the element: whether it aims at what is asked about, and not at another part of the element.
+    fn aimed(&self, study: &Study, selector: &Selector, text: String) -> Miss {
+        let takes = selector.pseudo.as_ref() == self.pseudo;
+        let label = study.page.document.label(self.element);
+        let part = |pseudo: Option<&PseudoElement>| {
+            pseudo.map_or_else(|| "the element itself".to_owned(), |p| format!("its `{p}`"))
+        };
+        let reason = (!takes).then(|| {
+            let (own, other) = (part(selector.pseudo.as_ref()), part(self.pseudo));
+            format!("it fits `{label}`, but aims at {own}, and not at {other}")
+        });
+        Miss { selector: text, is_attribute: false, takes, reason, nearest: Vec::new() }
+    }
+}
+
+/// A pseudo-element behind the label of its element.
+fn shown(pseudo: Option<&PseudoElement>) -> String {
+    pseudo.map(ToString::to_string).unwrap_or_default()
+}
+
+/// The classes and ids in some selectors, those inside of `:is()` and the like aside, each with the sign before it.
+fn names_in(list: &SelectorList) -> impl Iterator<Item = (char, &Name)> {
+    let parts = list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
+    parts.filter_map(|p| match &p.simple {
+        Simple::Class(name) => Some(('.', name)),
+        Simple::Id(name) => Some(('#', name)),
+        _ => None,
+    })
+}
+
+impl WhyNot {
+    /// The selectors of the rule.
+    fn written(&self) -> String {
+        self.selectors.iter().map(|m| m.selector.as_str()).collect::<Vec<_>>().join(", ")
+    }
+
+    /// The sentence for what does not take the element.
+    fn missed(&self, rule: &str) -> String {
+        let reason = self.selectors.iter().find_map(|m| m.reason.as_ref());
+        let reason = reason.map(|r| format!(": {r}")).unwrap_or_default();
+        format!(
+            "{} does not take `{}`{reason}.",
+            if rule.is_empty() { self.rule_in_words() } else { format!("`{}`", rule.trim()) },
+            self.label
+        )
+    }
+
+    /// The rule as it stands in a sentence.
+    fn rule_in_words(&self) -> String {
+        let written = self.written();
+        let name = crate::text::shorten(&written, 80);
+        if self.selectors.iter().any(|m| m.is_attribute) { format!("the {name}") } else { format!("`{name}`") }
+    }
+
+    /// The sentence for a rule that takes the element, or for one declaration of it.
+    fn told(&self, one: bool) -> String {
+        let (rule, label) = (self.rule_in_words(), &self.label);
+        let all = &self.declarations;
+        if let (true, [fate]) = (one, all.as_slice()) {
+            let said = crate::text::shorten(&fate.declaration, 80);
+            return match (&fate.off, &fate.dropped, fate.loses.as_slice()) {
+                (_, Some(why), _) => format!("`{said}` of {rule} was dropped: {why}."),
+                (Some(why), ..) => format!("`{said}` of {rule} is off on `{label}`: {why}."),
+                (_, _, [(_, to), rest @ ..]) if fate.wins.is_empty() && rest.iter().all(|(_, t)| t == to) => {
+                    format!("`{said}` of {rule} loses on `{label}` {to}.")
+                }
+                (_, _, [_, ..]) if fate.wins.is_empty() => format!("`{said}` of {rule} loses on `{label}`."),
+                (_, _, [_, ..]) => format!(
+                    "`{said}` of {rule} wins on `{label}` for {} and loses for {}.",
+                    names(&fate.wins),
+                    names(&fate.loses.iter().map(|(n, _)| n.clone()).collect::<Vec<_>>())
+                ),
+                _ if fate.wins.is_empty() => format!("{rule} does take `{label}`."),
+                _ => format!("`{said}` of {rule} wins on `{label}`."),
+            };
+        }
+        let count = |test: &dyn Fn(&Fate) -> bool| all.iter().filter(|f| test(f)).count();
+        let off = count(&|f| f.off.is_some());
+        if let Some(why) =
+            all.iter().find_map(|f| f.off.as_ref()).filter(|_| count(&|f| f.off.is_none() && f.dropped.is_none()) == 0)
+        {
+            return format!("{rule} would take `{label}`, but the rule is off: {why}.");
+        }
+        let (lose, dropped) = (count(&|f| !f.loses.is_empty()), count(&|f| f.dropped.is_some()));
+        let verb = |n: usize, one: &'static str, many: &'static str| if n == 1 { one } else { many };
+        let fate = match (all.len() - off, lose, dropped) {
+            (0, ..) => return format!("{rule} does take `{label}`, but it has no declarations."),
+            (1, 0, 0) => "and its declaration wins".to_owned(),
+            (_, 0, 0) => "and all its declarations win".to_owned(),
+            (1, 1, _) => "but its declaration loses".to_owned(),
+            (1, _, 1) => "but its declaration was dropped".to_owned(),
+            (n, lose, 0) => format!("but {lose} of its {n} declarations {}", verb(lose, "loses", "lose")),
+            (n, 0, some) => format!("but {some} of its {n} declarations {} dropped", verb(some, "was", "were")),
+            (n, lose, some) => format!(
+                "but of its {n} declarations {lose} {} and {some} {} dropped",
+                verb(lose, "loses", "lose"),
+                verb(some, "was", "were")
+            ),
+        };
+        let off = if off > 0 {
+            format!("; {off} more {} off as the page is seen", verb(off, "is", "are"))
+        } else {
+            String::new()
+        };
+        format!("{rule} does take `{label}`, {fate}{off}.")
+    }
+}
+
+/// Some longhands in a sentence.
+fn names(longhands: &[String]) -> String {
+    let quoted: Vec<String> = longhands.iter().take(4).map(|l| format!("`{l}`")).collect();
+    match longhands.len() {
+        0..=4 => crate::text::and(&quoted),
+        n => format!("{} and {} more", quoted[..3].join(", "), n - 3),
+    }
 }
 
 impl Study {
-    /// Why a rule, named by a selector or by `FILE:LINE`, does not take or does not style an element.
+    /// Why a rule, named by a selector or by `FILE:LINE`, does not take or does not style an element; at the line of a
+    /// declaration, why that does not.
     ///
     /// # Errors
     /// Where there is no such rule, or the text is no selector.
     pub fn why_not(&self, element: ElementId, rule: &str) -> Result<WhyNot, LocateError> {
+        self.why_not_of(element, None, rule)
+    }
+
+    /// The same for a pseudo-element, such as `::before`.
+    ///
+    /// # Errors
+    /// Where there is no such rule, or the text is no selector.
+    pub fn why_not_of(
+        &self,
+        element: ElementId,
+        pseudo: Option<&PseudoElement>,
+        rule: &str,
+    ) -> Result<WhyNot, LocateError> {
         let named = self.named_rule(rule)?;
-        let (list, question, off) = match &named {
-            Named::Selector(list) => (list, Some(rule), None),
-            Named::Rule(r) => (&*self.page.style_rule(r).selectors, None, r.within.off.as_ref()),
-        };
         let matcher = self.page.matcher();
-        let label = self.page.document.label(element);
-        let selectors: Vec<Miss> = match &named {
-            Named::Rule(r) => self.misses(&matcher, r, element),
-            Named::Selector(_) => list.selectors.iter().map(|s| self.miss(&matcher, s, element, question)).collect(),
+        let asked = Subject { element, pseudo, matcher: &matcher };
+        let label = format!("{}{}", self.page.document.label(element), shown(pseudo));
+        let mut answer = WhyNot {
+            element: element.number(),
+            at: self.sources.place(self.page.document.span(element)),
+            pseudo: pseudo.map(ToString::to_string),
+            rule: rule.to_owned(),
+            rule_at: None,
+            takes: false,
+            sentence: String::new(),
+            selectors: Vec::new(),
+            notes: Vec::new(),
+            declarations: Vec::new(),
+            fixes: Vec::new(),
+            label,
         };
-        let takes = selectors.iter().any(|m| m.takes);
-        let declarations = match &named {
-            Named::Rule(r) if takes && off.is_none() => self.fates(element, r),
-            _ => Vec::new(),
-        };
-        let rule_at = match &named {
-            Named::Rule(r) => Some(self.sources.place(self.page.style_rule(r).prelude)),
-            Named::Selector(_) => None,
-        };
-        let written = selectors.iter().map(|m| m.selector.as_str()).collect::<Vec<_>>().join(", ");
-        let written = crate::text::shorten(&written, 80);
-        let sentence = if let (true, Some(off)) = (takes, off) {
-            format!(
-                "`{written}` would take `{label}`, but the rule is off: {} ({}).",
-                off.reason,
-                self.sources.place(off.span)
-            )
-        } else if takes {
-            let losing = declarations.iter().filter(|d| !d.loses.is_empty()).count();
-            match (declarations.len(), losing) {
-                (0, _) => format!("`{written}` does take `{label}`."),
-                (_, 0) => format!("`{written}` does take `{label}`, and all its declarations win."),
-                (1, _) => format!("`{written}` does take `{label}`, but its declaration loses."),
-                (all, some) => {
-                    let lose = if some == 1 { "loses" } else { "lose" };
-                    format!("`{written}` does take `{label}`, but {some} of its {all} declarations {lose}.")
+        match &named {
+            Named::Rule(written) => self.why_not_rule(&asked, written, &mut answer),
+            Named::Selector(list) => {
+                let misses = list.selectors.iter().map(|s| self.miss(&asked, s, rule));
+                answer.selectors = misses.collect();
+                answer.takes = answer.selectors.iter().any(|m| m.takes);
+                answer.notes = self.off_states(list);
+                // What is written so in stylesheets is asked about.
+                let rules = self.rules_written(list);
+                if answer.takes && !rules.is_empty() {
+                    self.why_not_rule(&asked, &WrittenAt { rules, declaration: None }, &mut answer);
+                } else if answer.takes {
+                    answer.sentence =
+                        format!("`{}` does take `{}`{}.", rule.trim(), answer.label, self.written_where(list));
+                } else {
+                    answer.sentence = answer.missed(rule);
                 }
             }
+        }
+        Ok(answer)
+    }
+
+    /// The answer for a rule of a stylesheet or a `style` attribute.
+    fn why_not_rule(&self, asked: &Subject<'_, '_>, written: &WrittenAt<'_>, answer: &mut WhyNot) {
+        let takes =
+            |r: &&&FlatRule| self.taken_by(asked.matcher, r, asked.element).iter().any(|m| m.pseudo == asked.pseudo);
+        let taking: Vec<&FlatRule> = written.rules.iter().filter(takes).copied().collect();
+        let rule = taking.first().copied().unwrap_or(written.rules[0]);
+        let prelude = self.page.style_rule(rule).prelude;
+        let alone = written.rules.iter().all(|r| self.page.style_rule(r).prelude == prelude);
+        answer.rule_at = alone.then(|| self.sources.place(prelude));
+        answer.takes = !taking.is_empty();
+        answer.notes = self.off_states(&rule.selectors);
+        answer.selectors = if rule.selectors.selectors.is_empty() {
+            let reason = (!answer.takes).then(|| "it is of another element".to_owned());
+            vec![Miss {
+                selector: self.attribute_named(rule),
+                is_attribute: true,
+                takes: answer.takes,
+                reason,
+                nearest: Vec::new(),
+            }]
         } else {
-            let reason = selectors.iter().find_map(|m| m.reason.as_ref()).map(|r| format!(": {r}")).unwrap_or_default();
-            format!("`{written}` does not take `{label}`{reason}.")
+            self.misses(asked, rule)
         };
-        Ok(WhyNot {
-            element: element.number(),
-            label,
-            at: self.sources.place(self.page.document.span(element)),
-            rule: rule.to_owned(),
-            rule_at,
-            takes,
-            sentence,
-            selectors,
-            notes: self.off_states(list),
-            fixes: match &named {
-                Named::Rule(r) if takes && off.is_none() => self.first_fixes(element, r, &declarations),
-                _ => Vec::new(),
-            },
-            declarations,
-        })
+        let said = self.said_by(written);
+        if !answer.takes {
+            answer.sentence = crate::text::capital(&answer.missed(""));
+            // What is dropped does nothing, whatever its selectors take.
+            let mut all = said.into_iter().map(|s| s.fate).filter(|f| f.dropped.is_some());
+            answer.declarations = all.by_ref().filter(|_| written.declaration.is_some()).collect();
+            return;
+        }
+        answer.declarations = self.fates(asked.element, asked.pseudo, &taking, &said);
+        answer.sentence = crate::text::capital(&answer.told(written.declaration.is_some()));
+        if asked.pseudo.is_none() {
+            answer.fixes = self.first_fixes(asked.element, &taking, &answer.declarations);
+        }
+    }
+
+    /// The rules of the page's own sheets that are written with these selectors.
+    fn rules_written(&self, list: &SelectorList) -> Vec<&FlatRule> {
+        let printed = list.to_string();
+        let all =
+            self.page.rules.iter().chain(&self.page.off_rules).filter(|r| r.origin == Origin::Author && !r.attached);
+        let mut found: Vec<&FlatRule> = all.filter(|r| r.selectors.to_string() == printed).collect();
+        found.sort_by_key(|r| (self.page.style_rule(r).prelude.source, self.page.style_rule(r).prelude.start));
+        found
+    }
+
+    /// Whether a stylesheet has rules for what a selector names, as the end of a sentence.
+    fn written_where(&self, list: &SelectorList) -> String {
+        let names: Vec<(char, &Name)> = names_in(list).collect();
+        for (kind, name) in &names {
+            let (mut styled, mut rules) = (Vec::new(), Vec::new());
+            for rule in self.page.rules.iter().chain(&self.page.off_rules).filter(|r| r.origin == Origin::Author) {
+                for (_, other) in names_in(&rule.selectors).filter(|(k, _)| k == kind) {
+                    styled.push(other);
+                    if other == *name && rules.last() != Some(&self.page.style_rule(rule).prelude) {
+                        rules.push(self.page.style_rule(rule).prelude);
+                    }
+                }
+            }
+            if rules.is_empty() {
+                let what = if *kind == '.' { "class" } else { "id" };
+                let near = near::nearest(name, styled.into_iter().map(|n| &**n));
+                let near = near.map(|n| format!("; the nearest that one has is `{kind}{n}`")).unwrap_or_default();
+                return format!(", but no stylesheet of the page has a rule for the {what} `{name}`{near}");
+            }
+            if let ([_], [one]) = (names.as_slice(), rules.as_slice()) {
+                let text = crate::text::shorten(self.sources.text(*one), 60);
+                return format!("; no rule is written so, but `{text}` in {} names it", self.sources.place(*one));
+            }
+        }
+        ", but no rule of the page is written so".to_owned()
     }
 
     /// What would make the first declaration that loses win.
-    fn first_fixes(&self, element: ElementId, rule: &FlatRule, fates: &[Fate]) -> Vec<Fix> {
-        let declarations = &self.page.style_rule(rule).declarations;
-        let lost = fates.iter().zip(declarations).find_map(|(fate, d)| fate.loses.first().map(|(l, _)| (d, l.clone())));
-        lost.map(|(declaration, longhand)| self.fixes(element, rule, declaration, &longhand)).unwrap_or_default()
+    fn first_fixes(&self, element: ElementId, rules: &[&FlatRule], fates: &[Fate]) -> Vec<Fix> {
+        let Some((at, longhand)) = fates.iter().find_map(|f| Some((&f.at, &f.loses.first()?.0))) else {
+            return Vec::new();
+        };
+        let all = rules.iter().flat_map(|r| self.page.style_rule(r).declarations.iter().map(move |d| (r, d)));
+        let mut here = all.filter(|(_, d)| self.sources.place(d.span) == *at);
+        here.next().map(|(rule, d)| self.fixes(element, rule, d, longhand)).unwrap_or_default()
     }
 
     /// Why each selector of a rule misses, its scopes and its tree looked at.
-    fn misses(&self, matcher: &Matcher<'_>, rule: &FlatRule, element: ElementId) -> Vec<Miss> {
+    fn misses(&self, asked: &Subject<'_, '_>, rule: &FlatRule) -> Vec<Miss> {
+        let (matcher, element) = (asked.matcher, asked.element);
         let reached = Reached::new(&self.page, matcher, element);
         let mut taken = HashSet::new();
         reached.each(rule, &mut |index, _, _| _ = taken.insert(index));
         let miss = |(index, selector): (usize, &Selector)| {
             let text = self.text_of(None, selector.span).to_owned();
             if taken.contains(&index) {
-                return Miss { selector: text, takes: true, reason: None, nearest: Vec::new() };
+                return asked.aimed(self, selector, text);
             }
             let of_tree = reached.in_tree_of(rule);
             let inside = of_tree.as_ref().unwrap_or(matcher);
@@ -176,7 +370,7 @@ impl Study {
                 }
             };
             let nearest = from.map(|from| self.nearest(&from, selector, element, None)).unwrap_or_default();
-            Miss { selector: text, takes: false, reason, nearest }
+            Miss { selector: text, is_attribute: false, takes: false, reason, nearest }
         };
         self.page.style_rule(rule).selectors.selectors.iter().enumerate().map(miss).collect()
     }
@@ -259,15 +453,16 @@ impl Study {
     }
 
     /// Why one selector misses.
-    fn miss(&self, matcher: &Matcher<'_>, selector: &Selector, element: ElementId, question: Option<&str>) -> Miss {
-        let text = self.text_of(question, selector.span).to_owned();
-        let takes = matcher.takes(selector, element);
-        if takes {
-            return Miss { selector: text, takes, reason: None, nearest: Vec::new() };
+    fn miss(&self, asked: &Subject<'_, '_>, selector: &Selector, question: &str) -> Miss {
+        let (matcher, element) = (asked.matcher, asked.element);
+        let text = self.text_of(Some(question), selector.span).to_owned();
+        if matcher.takes(selector, element) {
+            return asked.aimed(self, selector, text);
         }
         let last = selector.compounds.len() - 1;
-        let reason = self.first_failure(matcher, selector, last, element, question);
-        Miss { nearest: self.nearest(matcher, selector, element, question), selector: text, takes, reason }
+        let reason = self.first_failure(matcher, selector, last, element, Some(question));
+        let nearest = self.nearest(matcher, selector, element, Some(question));
+        Miss { nearest, is_attribute: false, selector: text, takes: false, reason }
     }
 
     /// The first condition that fails, from the subject outwards, with the element it was tried on.
@@ -445,39 +640,6 @@ impl Study {
             }
             _ => {}
         }
-    }
-
-    /// What became of the declarations of a rule on an element.
-    pub(super) fn fates(&self, element: ElementId, rule: &FlatRule) -> Vec<Fate> {
-        let style_rule = self.page.style_rule(rule);
-        let sheet = &self.page.sheets[rule.sheet as usize].sheet;
-        let (matched, entries) = self.entries(element, None);
-        let fate = |d: &crate::stylesheet::Declaration| {
-            let mut fate = Fate {
-                declaration: format!("{}: {}", d.name, sheet.value(d).text()),
-                at: self.sources.place(d.span),
-                wins: Vec::new(),
-                loses: Vec::new(),
-            };
-            for longhand in self.longhands(d.property.name()).unwrap_or_default() {
-                let Ok(asked) = self.asked(element, None, &longhand) else { continue };
-                let contest = Contest::among(self, element, None, &asked, &entries, matched.clone());
-                match contest.standing(d.span) {
-                    None => fate
-                        .loses
-                        .push((longhand, "its value is none that the property takes, so it was dropped".to_owned())),
-                    Some(Standing::Won) => fate.wins.push(longhand),
-                    Some(Standing::Out { winner, stage, reason }) => {
-                        let name =
-                            self.selector_text(winner).map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"));
-                        let place = self.sources.place(winner.declaration.span);
-                        fate.loses.push((longhand, format!("to {name} in {place} at {}: {reason}", stage.name())));
-                    }
-                }
-            }
-            fate
-        };
-        style_rule.declarations.iter().map(fate).collect()
     }
 
     /// A selector list read aloud.

@@ -133,7 +133,12 @@ impl<'d> Matcher<'d> {
 
     /// Whether one of the selectors takes the element or a pseudo-element of it.
     pub(crate) fn finds(&self, list: &SelectorList, element: ElementId) -> bool {
-        list.selectors.iter().any(|s| s.slotted.is_none() && s.parts.is_empty() && self.takes(s, element))
+        list.selectors.iter().any(|s| self.finds_one(s, element))
+    }
+
+    /// Whether a selector takes the element or a pseudo-element of it.
+    pub(crate) fn finds_one(&self, selector: &Selector, element: ElementId) -> bool {
+        selector.slotted.is_none() && selector.parts.is_empty() && self.takes(selector, element)
     }
 
     /// Whether the compounds up to `index` fit with `element` as the subject of that one. With an `anchor`, the first

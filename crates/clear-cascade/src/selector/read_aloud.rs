@@ -88,6 +88,10 @@ fn attribute(name: &str, test: Option<(AttributeOperator, &str)>) -> String {
 fn pseudo_class(pseudo: &PseudoClass) -> String {
     match pseudo {
         PseudoClass::Is(l, _) | PseudoClass::Any(l) => format!("that is {}", list(l)),
+        PseudoClass::Not(l) if l.selectors.len() > 1 => {
+            let none: Vec<String> = l.selectors.iter().map(selector).collect();
+            format!("that is neither {}", none.join(", nor "))
+        }
         PseudoClass::Not(l) => format!("that is not {}", list(l)),
         PseudoClass::Has(l) => {
             let parts: Vec<String> = l.selectors.iter().map(relative).collect();

@@ -1,8 +1,11 @@
 //! A page with all its styles, resolved: the front door of the library.
 
+mod places;
 mod trial;
 
 pub use crate::page::Options;
+pub use places::PlaceError;
+pub(crate) use places::WrittenAt;
 pub use trial::{Change, Edit, Trial, TrialError};
 
 use std::borrow::Cow;

@@ -16,9 +16,9 @@ use url::Url;
 
 use self::edits::Edits;
 use self::patch::reread;
-use super::Study;
+use super::{PlaceError, Study};
 use crate::document::{Document, ElementId};
-use crate::source::{LoadError, Loaded, Loader, Place, Source, SourceId, SourceKind, Span, offset};
+use crate::source::{LoadError, Loaded, Loader, Place, Span, offset};
 
 /// A change that is tried.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -104,14 +104,9 @@ pub enum Change {
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum TrialError {
-    /// No text of the page has this name.
-    #[error("`{file}` is no file of the page; its files are {}", known.join(", "))]
-    NoFile {
-        /// The name as given.
-        file: String,
-        /// The files that are.
-        known: Vec<String>,
-    },
+    /// No text of the page has this name, or several may be meant.
+    #[error(transparent)]
+    Place(#[from] PlaceError),
     /// Nothing that can be cut or moved is written there.
     #[error("no {what} is written at {file}:{line}")]
     Nothing {
@@ -273,17 +268,6 @@ impl Study {
         parsed.read_whole(&self.sources, self.page.document.quirks);
         let (sources, document, options) = (self.sources.clone(), self.page.document.clone(), self.options.clone());
         Self::assemble(sources, document, &Nowhere, self.url.clone(), options, &parsed)
-    }
-
-    /// The text that a file name stands for: one of the page's, by its name or the end of its path.
-    pub(crate) fn source_named(&self, file: &str) -> Option<SourceId> {
-        let file = file.trim_start_matches("./");
-        let end = format!("/{file}");
-        let own = |s: &Source| !matches!(s.kind, SourceKind::Defaults | SourceKind::Question);
-        let all = || self.sources.iter().filter(|(_, s)| own(s));
-        // Of texts with one name, the last is the newest.
-        let found = all().filter(|(_, s)| s.name == file).last();
-        found.or_else(|| all().filter(|(_, s)| s.name.ends_with(&end)).last()).map(|(id, _)| id)
     }
 }
 

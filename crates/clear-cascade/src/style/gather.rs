@@ -63,18 +63,17 @@ pub(crate) fn matched_rules<'s>(page: &'s Page, matcher: &Matcher<'_>, id: Eleme
         }
     }
     for number in page.own_rules.get(&id).into_iter().flatten() {
-        matched.push(Matched {
-            rule: *number,
-            specificity: Specificity::default(),
-            proximity: None,
-            pseudo: None,
-            selector: None,
-        });
+        matched.push(Matched::own(*number));
     }
     matched
 }
 
 impl<'s> Matched<'s> {
+    /// A rule of a single element.
+    pub(crate) fn own(rule: u32) -> Self {
+        Self { rule, specificity: Specificity::default(), proximity: None, pseudo: None, selector: None }
+    }
+
     /// A rule that takes an element by one of its selectors.
     fn new(rule: u32, index: usize, selector: &'s Selector, proximity: Option<u32>) -> Self {
         let (specificity, pseudo) = (selector.specificity, selector.pseudo.as_ref());

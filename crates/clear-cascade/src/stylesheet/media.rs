@@ -435,15 +435,17 @@ impl MediaQueryList {
         }
         for (name, value) in &features {
             let (change, how) = match value {
-                Value::Number(n, _) if matches!(&**name, "width" | "height") => {
-                    let near = [*n, n + 1.0, n - 1.0];
+                Value::Number(..) if matches!(&**name, "width" | "height") => {
                     let with = |px: f64| match &**name {
                         "width" => Viewing { width: px, ..viewing.clone() },
                         _ => Viewing { height: px, ..viewing.clone() },
                     };
-                    let fits = near.into_iter().find(|px| *px > 0.0 && self.matches(&with(*px)));
-                    let Some(px) = fits else { continue };
-                    (with(px), format!("where the {name} of the viewport is {}px", crate::syntax::number_text(px)))
+                    let limits = features.iter().filter(|(other, _)| other == name);
+                    let limits = limits.filter_map(|(_, v)| if let Value::Number(n, _) = v { Some(*n) } else { None });
+                    match sizes(limits.collect(), &|px| self.matches(&with(px))) {
+                        Some((px, range)) => (with(px), format!("where the {name} of the viewport is {range}")),
+                        None => continue,
+                    }
                 }
                 Value::Ident(word) if name == "orientation" => {
                     let turned = Viewing { width: viewing.height, height: viewing.width, ..viewing.clone() };
@@ -475,6 +477,35 @@ impl MediaQueryList {
         }
         found
     }
+}
+
+/// A size at which something matches that changes at some limits only, and the range around it in words.
+fn sizes(mut limits: Vec<f64>, matches: &dyn Fn(f64) -> bool) -> Option<(f64, String)> {
+    limits.retain(|n| *n > 0.0 && n.is_finite());
+    limits.sort_by(f64::total_cmp);
+    limits.dedup();
+    // Every limit, and one size between each two, below all, and above all.
+    let mut sizes = vec![limits.first()? / 2.0];
+    for (i, limit) in limits.iter().enumerate() {
+        sizes.extend([*limit, limits.get(i + 1).map_or(limit * 2.0, |next| f64::midpoint(*limit, *next))]);
+    }
+    let start = sizes.iter().position(|px| matches(*px))?;
+    let end = sizes[start..].iter().position(|px| !matches(*px)).map_or(sizes.len(), |n| start + n);
+    let px = |i: usize| format!("{}px", crate::syntax::number_text(sizes[i]));
+    // What stands at an odd place is a limit.
+    let from = (start > 0).then(|| if start % 2 == 1 { (true, px(start)) } else { (false, px(start - 1)) });
+    let to = (end < sizes.len()).then(|| if end % 2 == 0 { (true, px(end - 1)) } else { (false, px(end)) });
+    let range = match (from, to) {
+        (Some((true, a)), Some((true, b))) if a == b => a,
+        (Some((true, a)), Some((true, b))) => format!("from {a} to {b}"),
+        (from, to) => {
+            let from = from.map(|(with, a)| format!("{} {a}", if with { "at least" } else { "more than" }));
+            let to = to.map(|(with, b)| format!("{} {b}", if with { "at most" } else { "less than" }));
+            [from, to].into_iter().flatten().collect::<Vec<_>>().join(" and ")
+        }
+    };
+    let inside = sizes[start..end].iter().copied().find(|px| limits.contains(px)).unwrap_or(sizes[start]);
+    (!range.is_empty()).then_some((inside, range))
 }
 
 impl Query {

@@ -90,6 +90,8 @@ pub struct StyleRule {
     pub selectors: Arc<SelectorList>,
     /// Where the selectors are written.
     pub prelude: Span,
+    /// The byte of the text at which its block ends: that of the closing bracket.
+    pub(crate) end: u32,
     /// The declarations in written order.
     pub declarations: Vec<Declaration>,
     /// Whether some of them are important.

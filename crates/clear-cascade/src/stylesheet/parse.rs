@@ -175,6 +175,12 @@ impl<'t> Parser<'t> {
         self.map.span(start, end)
     }
 
+    /// Where a block ends whose inside this is: at its closing bracket, or at the end of the text.
+    fn end_of(&self, inside: Slice<'_>) -> u32 {
+        let tokens = inside.tokens;
+        self.map.at(tokens.list.get(inside.to as usize).map_or(crate::source::offset(tokens.text.len()), |t| t.start))
+    }
+
     /// Adds an item.
     fn item(&mut self, item: Item) {
         self.items.push((self.statement, item));
@@ -231,7 +237,7 @@ impl<'t> Parser<'t> {
         let selectors = Arc::new(SelectorList { selectors: Vec::new(), dropped: Vec::new() });
         self.item(Item::Rule(0));
         let important = declarations.iter().any(|d| d.important);
-        self.rules.push(StyleRule { selectors, prelude, declarations, important, group: None });
+        self.rules.push(StyleRule { selectors, prelude, end: prelude.end, declarations, important, group: None });
     }
 
     /// Reads one style rule; in a block, `;` ends what turns out to be none.
@@ -332,13 +338,14 @@ impl<'t> Parser<'t> {
 
     /// Reads a block's contents: declarations and nested rules (CSS Syntax 3, "consume a block's contents").
     fn block(&mut self, mut rest: Slice<'t>, around: &Around, prelude: Span) {
+        let place = (prelude, self.end_of(rest));
         let mut declarations = Vec::new();
         let mut first = true;
         while let Some(token) = rest.peek() {
             match token.kind {
                 Kind::Space | Kind::Semicolon => rest.from += 1,
                 Kind::AtKeyword => {
-                    self.flush(&mut declarations, around, prelude, &mut first);
+                    self.flush(&mut declarations, around, place, &mut first);
                     self.at_rule(&mut rest, around);
                 }
                 _ => {
@@ -346,7 +353,7 @@ impl<'t> Parser<'t> {
                         declarations.extend(declaration);
                         continue;
                     }
-                    self.flush(&mut declarations, around, prelude, &mut first);
+                    self.flush(&mut declarations, around, place, &mut first);
                     if around.depth > DEEPEST {
                         let (bad, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
                         rest = after;
@@ -368,13 +375,13 @@ impl<'t> Parser<'t> {
         }
         if first || !declarations.is_empty() {
             first = true;
-            self.flush(&mut declarations, around, prelude, &mut first);
+            self.flush(&mut declarations, around, place, &mut first);
         }
     }
 
     /// Makes a rule of the declarations read so far; those after a nested rule make a rule of their own
     /// (CSS Nesting 1, "nested declarations rule").
-    fn flush(&mut self, declarations: &mut Vec<Declaration>, around: &Around, prelude: Span, first: &mut bool) {
+    fn flush(&mut self, declarations: &mut Vec<Declaration>, around: &Around, place: (Span, u32), first: &mut bool) {
         if declarations.is_empty() && !*first {
             return;
         }
@@ -385,7 +392,8 @@ impl<'t> Parser<'t> {
         self.item(Item::Rule(crate::source::offset(self.rules.len())));
         self.rules.push(StyleRule {
             selectors,
-            prelude,
+            prelude: place.0,
+            end: place.1,
             important: declarations.iter().any(|d| d.important),
             declarations: std::mem::take(declarations),
             group: around.group,
@@ -567,24 +575,25 @@ impl<'t> Parser<'t> {
 
     /// Reads the inside of `@scope`, where declarations and rules have different parents.
     fn scope_block(&mut self, mut rest: Slice<'t>, inside: &Around, root: &Around, span: Span) {
+        let place = (span, self.end_of(rest));
         let mut declarations = Vec::new();
         while let Some(token) = rest.peek() {
             match token.kind {
                 Kind::Space | Kind::Semicolon => rest.from += 1,
                 Kind::AtKeyword => {
-                    self.flush(&mut declarations, root, span, &mut false);
+                    self.flush(&mut declarations, root, place, &mut false);
                     self.at_rule(&mut rest, inside);
                 }
                 _ => match self.declaration(&mut rest) {
                     Some(declaration) => declarations.extend(declaration),
                     None => {
-                        self.flush(&mut declarations, root, span, &mut false);
+                        self.flush(&mut declarations, root, place, &mut false);
                         self.qualified_rule(&mut rest, inside, true);
                     }
                 },
             }
         }
-        self.flush(&mut declarations, root, span, &mut false);
+        self.flush(&mut declarations, root, place, &mut false);
     }
 
     /// `@import URL layer supports() media;`

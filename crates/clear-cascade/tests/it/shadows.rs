@@ -83,7 +83,7 @@ fn what_is_off_says_what_would_turn_it_on() {
         @media (prefers-color-scheme: dark) { p { color: gold } } @media (min-width: 9000px) and (max-width: 10px) { p { color: teal } }</style><p>",
     );
     let why = study.why(study.select("p").unwrap()[0], "color").unwrap();
-    let ends = ["on in print", "viewport is 700px", "with `prefers-color-scheme: dark`", "1280×800px"];
+    let ends = ["on in print", "viewport is at most 700px", "with `prefers-color-scheme: dark`", "1280×800px"];
     assert_eq!(why.off.len(), ends.len());
     for (off, end) in why.off.iter().zip(ends) {
         assert!(off.reason.contains(end), "{} lacks {end}", off.reason);

@@ -65,11 +65,11 @@ impl Edits<'_> {
 
     /// The source that a file name stands for.
     fn source(&self, file: &str) -> Result<SourceId, TrialError> {
-        let study = self.study;
-        study.source_named(file).ok_or_else(|| {
-            let own = study.sources.iter().filter(|(_, s)| matches!(s.kind, SourceKind::Page | SourceKind::Sheet));
-            TrialError::NoFile { file: file.to_owned(), known: own.map(|(_, s)| s.name.clone()).collect() }
-        })
+        let source = self.study.file_named(file)?;
+        if self.study.sources.get(source).kind == SourceKind::Defaults {
+            return Err(TrialError::Fixed(file.to_owned(), "it is the browser's"));
+        }
+        Ok(source)
     }
 
     /// `--set`: a rule after all others, or in a file.

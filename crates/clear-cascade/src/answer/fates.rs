@@ -1,0 +1,147 @@
+//! What becomes of the declarations of a rule on an element: each wins, loses, is off, or was dropped.
+
+use std::collections::HashSet;
+
+use serde::Serialize;
+
+use super::why::{Contest, Standing};
+use crate::document::ElementId;
+use crate::page::FlatRule;
+use crate::selector::PseudoElement;
+use crate::source::{Place, Span};
+use crate::study::{Study, WrittenAt};
+use crate::style::Entry;
+use crate::stylesheet::{Declaration, Stylesheet};
+use crate::syntax::{Kind, Tokens};
+
+/// What became of a declaration on an element.
+#[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
+pub struct Fate {
+    /// The declaration as written.
+    pub declaration: String,
+    /// Where it is written.
+    pub at: Place,
+    /// The longhands for which it wins.
+    pub wins: Vec<String>,
+    /// For those for which it loses: the longhand, and to what and why.
+    pub loses: Vec<(String, String)>,
+    /// Why it takes no part, where a condition keeps it off.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub off: Option<String>,
+    /// Why it was dropped, where it was.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub dropped: Option<String>,
+}
+
+/// A declaration of a rule, as far as it does not depend on an element.
+pub(super) struct Said<'s> {
+    /// The declaration; nothing where what is written is none.
+    declaration: Option<(&'s Declaration, &'s Stylesheet)>,
+    /// Where it is written.
+    pub(super) span: Span,
+    /// What became of it before anything was asked.
+    pub(super) fate: Fate,
+}
+
+impl Study {
+    /// The declarations of a rule in written order, those that were dropped among them; only the one that is meant, where one
+    /// is.
+    pub(super) fn said_by<'s>(&'s self, written: &WrittenAt<'s>) -> Vec<Said<'s>> {
+        let mut said: Vec<Said<'s>> = Vec::new();
+        for rule in &written.rules {
+            let sheet = &self.page.sheets[rule.sheet as usize].sheet;
+            for d in &self.page.style_rule(rule).declarations {
+                let text =
+                    format!("{}: {}{}", d.name, sheet.value(d).text(), if d.important { " !important" } else { "" });
+                let dropped = d.longhands(sheet).err().map(|m| told(&m.message, m.hint.as_deref()));
+                said.push(Said {
+                    declaration: Some((d, sheet)),
+                    span: d.span,
+                    fate: self.untold(text, d.span, dropped),
+                });
+            }
+        }
+        let each = written.rules.chunk_by(|a, b| self.page.style_rule(a).prelude == self.page.style_rule(b).prelude);
+        let ends = |rules: &[&FlatRule]| rules.iter().map(|r| self.page.style_rule(r).end).max().unwrap_or_default();
+        for (note, end) in each.flat_map(|rules| self.dropped_in(rules).map(move |n| (n, ends(rules)))) {
+            let text = crate::text::shorten(&self.declaration_from(note.span, end), 200);
+            let dropped = Some(told(&note.message, note.hint.as_deref()));
+            said.push(Said { declaration: None, span: note.span, fate: self.untold(text, note.span, dropped) });
+        }
+        said.sort_by_key(|s| (s.span.source, s.span.start, s.span.end));
+        said.dedup_by_key(|s| s.span);
+        said.retain(|s| written.declaration.is_none_or(|only| only == s.span));
+        said
+    }
+
+    /// What is written from the start of a span to the end of its declaration, in a block that ends at a byte.
+    fn declaration_from(&self, span: Span, end: u32) -> String {
+        let block = self.sources.text(Span { end: end.max(span.end), ..span });
+        Tokens::read(block).all().split_at(|t| t.kind == Kind::Semicolon).0.trim().text().to_owned()
+    }
+
+    /// A declaration of which nothing is known yet but whether it was dropped.
+    fn untold(&self, declaration: String, span: Span, dropped: Option<String>) -> Fate {
+        let at = self.sources.place(span);
+        Fate { declaration, at, wins: Vec::new(), loses: Vec::new(), off: None, dropped }
+    }
+
+    /// What became of the declarations of a rule on an element or a pseudo-element of it that the rule takes. The rule may
+    /// be there several times: what is on somewhere takes part.
+    pub(super) fn fates(
+        &self,
+        element: ElementId,
+        pseudo: Option<&PseudoElement>,
+        rules: &[&FlatRule],
+        said: &[Said<'_>],
+    ) -> Vec<Fate> {
+        let (matched, entries) = self.entries(element, pseudo);
+        let off: Vec<(&FlatRule, Option<String>)> =
+            rules.iter().map(|r| (*r, self.why_off(r, element, pseudo))).collect();
+        let tell = |one: &Said<'_>| {
+            let mut fate = one.fate.clone();
+            let Some((declaration, _)) = one.declaration.filter(|_| fate.dropped.is_none()) else { return fate };
+            let has = |rule: &FlatRule| self.page.style_rule(rule).declarations.iter().any(|d| d.span == one.span);
+            let mut within = off.iter().filter(|(rule, _)| has(rule)).map(|(_, off)| off);
+            let first = within.clone().next().and_then(Option::as_ref);
+            if within.all(Option::is_some) {
+                fate.off = first.cloned();
+                return fate;
+            }
+            for longhand in self.longhands(declaration.property.name()).unwrap_or_default() {
+                let Ok(asked) = self.asked(element, pseudo, &longhand) else { continue };
+                let contest = Contest::among(self, element, pseudo, &asked, &entries, matched.clone());
+                match contest.standing(declaration.span) {
+                    None => {}
+                    Some(Standing::Won) => fate.wins.push(longhand),
+                    Some(Standing::Out { winner, stage, reason }) => {
+                        let (name, place) = (self.name_of(winner), self.sources.place(winner.declaration.span));
+                        fate.loses.push((longhand, format!("to {name} in {place} at {}: {reason}", stage.name())));
+                    }
+                }
+            }
+            fate
+        };
+        said.iter().map(tell).collect()
+    }
+
+    /// The selector of a declaration in quotes, or what else it is in.
+    fn name_of(&self, entry: &Entry<'_>) -> String {
+        self.selector_text(entry).map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"))
+    }
+}
+
+/// A reason for which something is dropped and what was probably meant, as one clause.
+fn told(message: &str, hint: Option<&str>) -> String {
+    // That it is dropped is said already.
+    let message = message.strip_suffix("; the declaration is dropped").unwrap_or(message);
+    hint.map_or_else(|| message.to_owned(), |hint| format!("{message}; {hint}"))
+}
+
+/// The longhands of some losses that have the same reason, reason by reason.
+#[must_use]
+pub(super) fn reasons(fate: &Fate) -> Vec<String> {
+    let mut seen = HashSet::new();
+    fate.loses.iter().map(|(_, to)| to.clone()).filter(|to| seen.insert(to.clone())).collect()
+}
