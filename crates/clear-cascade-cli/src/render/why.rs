@@ -13,6 +13,10 @@ pub(crate) fn why(why: &Why, subject: &str, width: usize) -> String {
     let mut out = String::new();
     let _ = writeln!(out, "{}", paint(ANSWER, wrap(&why.sentence, width, 0)));
     out.push_str(subject);
+    let dropped = why.dropped.iter().map(|d| format!("But a declaration for it was dropped: {d}"));
+    for line in why.seen.iter().map(|s| format!("But {s}.")).chain(dropped) {
+        let _ = writeln!(out, "{}", paint(NOTE, wrap(&line, width, 0)));
+    }
     if let Some(belief) = &why.belief {
         let _ = writeln!(out, "{}", paint(NOTE, wrap(belief, width, 0)));
     }
@@ -35,6 +39,7 @@ pub(crate) fn together(together: &Together, subject: &str, width: usize) -> Stri
         one_cause(group, width, &mut out);
     }
     let answers: Vec<&Why> = together.groups.iter().flat_map(|g| &g.members).map(|m| &m.why).collect();
+    but(&answers, width, &mut out);
     off(answers.iter().flat_map(|a| &a.off), width, &mut out);
     let mut notes: Vec<String> = Vec::new();
     for note in answers.iter().flat_map(|a| &a.notes) {
@@ -45,6 +50,27 @@ pub(crate) fn together(together: &Together, subject: &str, width: usize) -> Stri
     out.push_str(&super::notes(&notes, width));
     let _ = writeln!(out, "\n{}", paint(QUIET, "Ask about one of them to see its contest in full."));
     out
+}
+
+/// What is not seen so, or was dropped, each once with the properties that it is about.
+fn but(answers: &[&Why], width: usize, out: &mut String) {
+    let mut told: Vec<(String, Vec<&str>)> = Vec::new();
+    for why in answers {
+        let dropped = why.dropped.iter().map(|d| format!("a declaration was dropped: {d}"));
+        for line in why.seen.iter().cloned().chain(dropped) {
+            match told.iter_mut().find(|(l, _)| *l == line) {
+                Some((_, of)) => of.push(&why.property),
+                None => told.push((line, vec![&why.property])),
+            }
+        }
+    }
+    if !told.is_empty() {
+        let _ = writeln!(out, "\n{}", paint(NOTE, "But"));
+    }
+    for (line, of) in told {
+        let of = if of.len() == answers.len() { String::new() } else { format!("{}: ", of.join(", ")) };
+        let _ = writeln!(out, "{}", wrap(&format!("{of}{line}"), width, 2));
+    }
 }
 
 /// How many initial values are listed at the most.
@@ -228,6 +254,9 @@ fn name(contender: &Contender) -> String {
     if let Some(layer) = &contender.layer {
         let _ = write!(text, " in layer `{layer}`");
     }
+    for condition in &contender.conditions {
+        let _ = write!(text, " in {condition}");
+    }
     text
 }
 
@@ -242,7 +271,8 @@ fn derivation(why: &Why, width: usize, out: &mut String) {
     if !why.contenders.is_empty() {
         let what = if why.contenders.len() == 1 { "Without it" } else { "Without all of them" };
         let otherwise = if why.otherwise.is_empty() { "no value" } else { &why.otherwise };
-        let _ = writeln!(out, "\n{}", wrap(&format!("{what}: {otherwise}"), width, 0));
+        let by = why.otherwise_by.as_ref().map(|by| format!(", {by}")).unwrap_or_default();
+        let _ = writeln!(out, "\n{}", wrap(&format!("{what}: {otherwise}{by}"), width, 0));
     }
 }
 

@@ -6,9 +6,10 @@ use super::asked::{About, Asked};
 use crate::document::ElementId;
 use crate::property::Declared;
 use crate::property::{self, PropertyId, id};
+use crate::selector::PseudoElement;
 use crate::study::Study;
 use crate::style::substitution::Failure;
-use crate::style::{Entry, Style, Target, substituted_text};
+use crate::style::{self, Entry, Style, Target, substituted_text};
 use crate::syntax::{Kind, Slice, Token, Tokens, number_text};
 use crate::value::{Context, Unit, Value, Wide, any_numeric, color};
 
@@ -237,6 +238,56 @@ fn parents(subject: &About<'_>, property: &str) -> String {
     }
 }
 
+/// The element whose font size steps of an element or pseudo-element are relative to, where they are to one.
+pub(super) fn font_size_of_whom(
+    study: &Study,
+    (element, pseudo): (ElementId, Option<&PseudoElement>),
+    steps: &[String],
+) -> Option<ElementId> {
+    let has = |words: &str| steps.iter().any(|s| s.contains(words));
+    let about = About { study, element, pseudo };
+    if has("(font-size of the parent, ") {
+        return parent_of(&about);
+    }
+    let document = &study.page.document;
+    if has("(font-size of the root") {
+        return document.flat_lineage(element).last();
+    }
+    has(&format!("(font-size of `{}`", document.label(element))).then_some(element).filter(|_| pseudo.is_none())
+}
+
+/// Why a kind of box is not the one that is written (CSS Display 3, §2.7 "Automatic Box Type Transformations").
+fn other_box(subject: &About<'_>, style: &Style) -> Option<String> {
+    let study = subject.study;
+    let cause = |property: PropertyId, element: ElementId, pseudo: Option<&PseudoElement>| {
+        let value = study.style_of(element, pseudo).text(property);
+        let cause = super::why::cause_of(study, element, pseudo, property.name());
+        format!("`{}` is {value}{}", property.name(), cause.map(|c| format!(", {c}")).unwrap_or_default())
+    };
+    if matches!(style.get(id::POSITION).as_keyword(), Some("absolute" | "fixed")) {
+        return Some(format!(
+            "what is positioned so is a block: {}",
+            cause(id::POSITION, subject.element, subject.pseudo)
+        ));
+    }
+    if !style.get(id::FLOAT).is("none") {
+        return Some(format!("what floats is a block: {}", cause(id::FLOAT, subject.element, subject.pseudo)));
+    }
+    let Some(mut parent) = parent_of(subject) else { return Some("the root is a block".to_owned()) };
+    while study.style(parent).get(id::DISPLAY).is("contents") {
+        parent = study.page.document.flat_parent(parent)?;
+    }
+    let layout = study.style(parent).text(id::DISPLAY);
+    matches!(&*layout, "flex" | "inline-flex" | "grid" | "inline-grid").then(|| {
+        let label = study.page.document.label(parent);
+        format!(
+            "items of a {} container are blocks: of `{label}`, {}",
+            layout.trim_start_matches("inline-"),
+            cause(id::DISPLAY, parent, None)
+        )
+    })
+}
+
 /// The font size of an element in px; the initial one of none.
 fn font_size_of(study: &Study, element: Option<ElementId>) -> f64 {
     element.map_or(16.0, |e| study.style(e).context.font_size)
@@ -307,7 +358,11 @@ fn arithmetic(
     if let Some(notations) = notations(all, part, value) {
         steps.push(notations);
     } else if part != value && !part.eq_ignore_ascii_case(value) {
-        let why = match unseen_line(property, style, value) {
+        let blockified = |part: &str| {
+            property == id::DISPLAY && style::blockified(part, parent_of(subject).is_none()) == Some(value)
+        };
+        let other_box = || Some(()).filter(|()| blockified(part)).and_then(|()| other_box(subject, style));
+        let why = match unseen_line(property, style, value).or_else(other_box) {
             Some(why) => format!(": {why}"),
             None if value.contains(crate::source::SITE) && !part.contains(crate::source::SITE) => {
                 format!("; {} stands for the top folder of the site", crate::source::SITE)

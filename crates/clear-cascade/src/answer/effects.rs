@@ -11,7 +11,8 @@ use crate::document::{Element, ElementId, Namespace};
 use crate::property::{PropertyId, id};
 use crate::source::Place;
 use crate::study::Study;
-use crate::style::Style;
+use crate::style::{Entry, Style};
+use crate::stylesheet::Property;
 
 /// A declaration that wins and has no effect.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
@@ -38,7 +39,7 @@ struct Box<'s> {
     /// The element.
     element: &'s Element,
     /// Whether a list item is inside it, or it is one.
-    has_list_items: bool,
+    has_list_items: &'s dyn Fn() -> bool,
 }
 
 impl Box<'_> {
@@ -321,7 +322,7 @@ const RULES: &[Rule] = &[
     ),
     (
         &["list-style-type", "list-style-position", "list-style-image"],
-        |b| !b.has_list_items,
+        |b| !(b.has_list_items)(),
         "neither this nor anything inside is a list item, so there is no marker",
         "CSS Lists 3, §3",
     ),
@@ -398,8 +399,35 @@ impl Study {
     /// were not written are left out.
     #[must_use]
     pub fn without_effect(&self, element: ElementId) -> Vec<NoEffect> {
+        let style = self.style(element);
+        let causes = Causes::new(self, element, None);
+        let physical = PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p);
+        physical
+            .filter_map(|property| {
+                let winner = causes.winner(property.name())?;
+                let (reason, passage) = self.no_effect(element, property, winner)?;
+                Some(NoEffect {
+                    property: property.name().to_owned(),
+                    value: style.text(property),
+                    at: self.sources.place(winner.declaration.span),
+                    reason: reason.to_owned(),
+                    passage,
+                })
+            })
+            .collect()
+    }
+
+    /// Why what a declaration of the page sets on an element does nothing there, and the passage that says so.
+    pub(super) fn no_effect(
+        &self,
+        element: ElementId,
+        property: PropertyId,
+        winner: &Entry<'_>,
+    ) -> Option<(&'static str, &'static str)> {
+        if winner.precedence.origin != Origin::Author {
+            return None;
+        }
         let document = &self.page.document;
-        let node = document.element(element);
         let style = self.style(element);
         let item = |e: ElementId| self.style(e).get(id::DISPLAY).text().contains("list-item");
         let within = |e: ElementId| document.flat_lineage(e).any(|a| a == element);
@@ -408,35 +436,14 @@ impl Study {
         let subject = Box {
             style,
             parent: around.find(|s| !s.get(id::DISPLAY).is("contents")),
-            element: node,
-            has_list_items: item(element) || document.all_ids().any(|e| item(e) && within(e)),
+            element: document.element(element),
+            has_list_items: &|| item(element) || document.all_ids().any(|e| item(e) && within(e)),
         };
-        let causes = Causes::new(self, element, None);
-        let mut found: Vec<NoEffect> = Vec::new();
-        for property in PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p) {
-            let Some(winner) = causes.winner(property.name()) else { continue };
-            let rule = RULES
-                .iter()
-                .find(|(names, fits, ..)| (names.contains(&property.name()) || names.contains(&"*")) && fits(&subject));
-            let Some((names, _, reason, passage)) = rule else { continue };
-            if winner.precedence.origin != Origin::Author || (names.contains(&"*") && property == id::DISPLAY) {
-                continue;
-            }
-            let value = style.text(property);
-            // A shorthand resets much that nobody meant to say.
-            let outright =
-                matches!(&winner.declaration.property, crate::stylesheet::Property::Known(p) if p.is_longhand());
-            if !outright && style.is_initial(property) {
-                continue;
-            }
-            found.push(NoEffect {
-                property: property.name().to_owned(),
-                value,
-                at: self.sources.place(winner.declaration.span),
-                reason: (*reason).to_owned(),
-                passage,
-            });
-        }
-        found
+        let about = |names: &[&str]| names.contains(&property.name()) || names.contains(&"*");
+        let (names, _, reason, passage) = RULES.iter().find(|(names, fits, ..)| about(names) && fits(&subject))?;
+        // A shorthand resets much that nobody meant to say.
+        let outright = matches!(&winner.declaration.property, Property::Known(p) if p.is_longhand());
+        let shows = names.contains(&"*") && property == id::DISPLAY;
+        (!shows && (outright || !style.is_initial(property))).then_some((*reason, *passage))
     }
 }

@@ -76,7 +76,7 @@ impl Study {
     }
 
     /// What is written from the start of a span to the end of its declaration, in a block that ends at a byte.
-    fn declaration_from(&self, span: Span, end: u32) -> String {
+    pub(super) fn declaration_from(&self, span: Span, end: u32) -> String {
         let block = self.sources.text(Span { end: end.max(span.end), ..span });
         Tokens::read(block).all().split_at(|t| t.kind == Kind::Semicolon).0.trim().text().to_owned()
     }

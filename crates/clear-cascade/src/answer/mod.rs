@@ -15,6 +15,7 @@ mod locate;
 mod reach;
 mod reading;
 mod rules;
+mod seen;
 mod trying;
 mod why;
 mod why_not;

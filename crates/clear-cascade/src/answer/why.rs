@@ -22,7 +22,7 @@ use crate::selector::{PseudoElement, Specificity};
 use crate::source::{Place, Span};
 use crate::study::Study;
 use crate::style::{self, Around, Cascaded, Entry, Matched, Said, Style, Target};
-use crate::stylesheet::{Note, NoteKind, Property};
+use crate::stylesheet::{GroupKind, Note, NoteKind, Property};
 use crate::value::Wide;
 
 /// Why a property has the value it has.
@@ -49,12 +49,21 @@ pub struct Why {
     /// What happens where people often believe something else, in one sentence.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub belief: Option<String>,
+    /// Why the value is not what one sees, or does nothing, where it is so: each as one clause.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub seen: Vec<String>,
+    /// Declarations for the property in rules that take the element, which were dropped, and why.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub dropped: Vec<String>,
     /// The element and its ancestors as far as inheritance leads.
     pub lineage: Vec<Ancestor>,
     /// Everything that wants to set the property here, strongest first.
     pub contenders: Vec<Contender>,
     /// What the element would get without any contender.
     pub otherwise: String,
+    /// Where that would come from, in words, where it would be inherited.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub otherwise_by: Option<String>,
     /// The steps from what was written to the computed value.
     pub derivation: Vec<String>,
     /// Declarations in rules that would take the element if a condition held.
@@ -153,6 +162,9 @@ pub struct Contender {
     pub important: bool,
     /// The layer it is in.
     pub layer: Option<String>,
+    /// The conditions and scopes around its rule, from the outside in, each with its place.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub conditions: Vec<String>,
     /// The weight of the selector; of a `style` attribute, nothing.
     pub specificity: Option<Specificity>,
     /// The selector that takes the element; none for `style` and other attributes.
@@ -285,6 +297,27 @@ impl Study {
     }
 }
 
+/// How many font sizes of elements around are followed to where they are set.
+const MOST_SIZES: usize = 12;
+
+/// A pseudo-element behind the label of its element.
+fn of_box(pseudo: Option<&PseudoElement>) -> String {
+    pseudo.map(ToString::to_string).unwrap_or_default()
+}
+
+/// Where a value of an element comes from, in words that go on after it.
+pub(super) fn cause_of(
+    study: &Study,
+    element: ElementId,
+    pseudo: Option<&PseudoElement>,
+    property: &str,
+) -> Option<String> {
+    let contest = Contest::new(study, element, pseudo, &study.asked(element, pseudo, property).ok()?);
+    let value = study.asked_value(&contest.style, &contest.asked);
+    let (from, source) = contest.source();
+    Some(contest.cause(&value, from, source, &contest.lineage(from, source), false))
+}
+
 /// What became of one declaration in a contest.
 pub(super) enum Standing<'c, 's> {
     /// It won.
@@ -365,12 +398,17 @@ impl<'s> Contest<'s> {
             at: study.sources.place(study.page.document.span(self.element)),
             pseudo: self.pseudo.map(ToString::to_string),
             property: self.asked.name.clone(),
-            derivation: self.derivation(source, &value).all(),
+            derivation: self.derivation_to_the_end(from, source, &value),
             belief: self.belief(from),
+            seen: self.asked.longhand.map_or_else(Vec::new, |longhand| {
+                study.seen_instead(self.element, self.pseudo, longhand, (&self.style, self.contenders.first()))
+            }),
+            dropped: self.dropped_here(),
             value,
             from,
             sentence,
             lineage: lineage.steps,
+            otherwise_by: self.otherwise_by(&otherwise).filter(|_| !contenders.is_empty()),
             contenders,
             otherwise,
             off: self.off(),
@@ -507,6 +545,7 @@ impl<'s> Contest<'s> {
             origin: entry.precedence.origin,
             important: entry.precedence.important,
             layer: study.page.rules.get(entry.rule as usize).and_then(|r| study.page.layer_name(r)).map(str::to_owned),
+            conditions: self.conditions(entry),
             specificity: (!entry.precedence.attached && !hint).then_some(entry.precedence.specificity),
             selector: study.selector_text(entry),
             reason,
@@ -556,31 +595,133 @@ impl<'s> Contest<'s> {
         derive::steps(&subject, entry, &self.asked, &self.style, value)
     }
 
+    /// The same to the end: an inherited value from who gives it, and font sizes that steps are relative to from where they
+    /// are set.
+    fn derivation_to_the_end(&self, from: From, source: Option<&Entry<'s>>, value: &str) -> Vec<String> {
+        let mut steps = self.derivation(source, value).all();
+        let mut of = (self.element, self.pseudo);
+        let giver = if from == From::Inherited { self.giver() } else { None };
+        if let Some((contest, given)) = &giver {
+            let further = contest.derivation(Some(given), value).all();
+            let label = format!("{}{}", self.study.page.document.label(contest.element), of_box(contest.pseudo));
+            steps.extend(further.into_iter().map(|step| format!("on `{label}`: {step}")));
+            of = (contest.element, contest.pseudo);
+        }
+        let mut from = derive::font_size_of_whom(self.study, of, &steps);
+        for _ in 0..MOST_SIZES {
+            let Some(asked) = from.take() else { break };
+            let Ok(size) = self.study.asked(asked, None, "font-size") else { break };
+            let Some((contest, given)) = Contest::new(self.study, asked, None, &size).giver() else { break };
+            let value = self.study.asked_value(&contest.style, &size);
+            let further = contest.derivation(Some(&given), &value).all();
+            if further.is_empty() {
+                break;
+            }
+            let label = self.study.page.document.label(contest.element);
+            let place = self.study.sources.place(given.declaration.span);
+            steps.push(format!("font-size of `{label}`, set at {place}: {}", further.join("; ")));
+            from = derive::font_size_of_whom(self.study, (contest.element, None), &further);
+        }
+        steps
+    }
+
+    /// The contest that gives the value, here or where it is inherited from, and the declaration that does.
+    fn giver(&self) -> Option<(Contest<'s>, Entry<'s>)> {
+        let (from, source) = self.source();
+        let lineage = self.lineage(from, source);
+        let last = lineage.steps.last()?;
+        let element = self.study.page.document.id(last.element)?;
+        let own = lineage.steps.len() == 1;
+        // Boxes of the browser's own are left out: nobody declares anything on them that is worth a step.
+        let pseudo = self.pseudo.filter(|_| own);
+        if !own && last.pseudo.is_some() {
+            return None;
+        }
+        let contest = Contest::new(self.study, element, pseudo, &self.asked);
+        let given = contest.source().1.cloned()?;
+        Some((contest, given))
+    }
+
+    /// Whom the value without all contenders would be inherited from.
+    fn otherwise_by(&self, otherwise: &str) -> Option<String> {
+        let inherits = self.asked.longhand.is_none_or(PropertyId::inherits) && self.registered_inherits();
+        let parent = match self.pseudo {
+            Some(_) => Some(self.element),
+            None => self.study.page.document.flat_parent(self.element),
+        };
+        let around = Contest::new(self.study, parent.filter(|_| inherits)?, None, &self.asked);
+        let value = self.study.asked_value(&around.style, &self.asked);
+        let (from, source) = around.source();
+        let lineage = around.lineage(from, source);
+        let giver = match from {
+            From::Declared => (around.study.page.document.label(around.element), around.name(source?)),
+            From::Inherited => (lineage.steps.last()?.name(), lineage.given?.0),
+            From::Initial => return None,
+        };
+        (value == otherwise).then(|| format!("inherited from `{}`, where it is set by {}", giver.0, giver.1))
+    }
+
+    /// The conditions and scopes around a declaration, from the outside in.
+    fn conditions(&self, entry: &Entry<'s>) -> Vec<String> {
+        let study = self.study;
+        let Some(rule) = study.page.rules.get(entry.rule as usize) else { return Vec::new() };
+        let sheet = &study.page.sheets[rule.sheet as usize].sheet;
+        let mut group = sheet.rules[rule.rule as usize].group;
+        let mut found = Vec::new();
+        while let Some(one) = group.and_then(|g| sheet.groups.get(g.0 as usize)) {
+            if !matches!(one.kind, GroupKind::Layer(_)) {
+                let text = crate::text::shorten(study.sources.text(one.span), 80);
+                found.push(format!("`{text}` ({})", study.sources.place(one.span)));
+            }
+            group = one.parent;
+        }
+        found.reverse();
+        found
+    }
+
+    /// Declarations for the property that were dropped in rules that take the element.
+    fn dropped_here(&self) -> Vec<String> {
+        let mut found: Vec<String> = Vec::new();
+        for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
+            let rule = &self.study.page.rules[m.rule as usize];
+            let rules = [rule];
+            let misspelt = self
+                .study
+                .dropped_in(&rules)
+                .filter(|n| n.hint.as_ref().is_some_and(|h| h.contains(&format!("`{}`", self.asked.name))));
+            let misspelt = misspelt.map(|n| {
+                let hint = n.hint.as_deref().unwrap_or_default();
+                let message = n.message.strip_suffix("; the declaration is dropped").unwrap_or(&n.message);
+                let end = self.study.page.style_rule(rule).end;
+                let said = crate::text::shorten(&self.study.declaration_from(n.span, end), 80);
+                format!("`{said}` in {}: {message}; {hint}", self.study.sources.place(n.span))
+            });
+            found.extend(self.dropped(rule).into_iter().chain(misspelt));
+        }
+        found
+    }
+
     /// Declarations for the property in rules that a condition keeps off.
     fn off(&self) -> Vec<OffContender> {
         let study = self.study;
         let matcher = study.page.matcher();
         let reached = style::Reached::new(&study.page, &matcher, self.element);
         let mut out = Vec::new();
-        for rule in &study.page.off_rules {
-            let Some(off) = rule.within.off.as_ref().filter(|_| rule.origin == Origin::Author) else {
-                continue;
-            };
+        let all = study.page.off_rules.iter().filter(|r| r.origin == Origin::Author);
+        for rule in all {
             let mut matched = Vec::new();
             reached.by(rule, u32::MAX, &mut matched);
-            let reason = format!("{} ({})", off.reason, study.sources.place(off.span));
             for m in matched.iter().filter(|m| m.pseudo == self.pseudo) {
-                out.extend(self.off_contender(rule, m, &reason));
+                out.extend(
+                    study.why_off(rule, self.element, self.pseudo).and_then(|why| self.off_contender(rule, m, &why)),
+                );
             }
         }
         for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
             let rule = &study.page.rules[m.rule as usize];
-            if !style::containers_hold(&study.page, study.styles(), rule, self.element, self.pseudo) {
-                let groups = &study.page.sheets[rule.sheet as usize].sheet.groups;
-                let written = rule.within.containers.last().map(|g| study.sources.text(groups[*g as usize].span));
-                let reason = format!("`{}` does not hold here", written.unwrap_or("its container query"));
-                out.extend(self.off_contender(rule, m, &reason));
-            }
+            out.extend(
+                study.why_off(rule, self.element, self.pseudo).and_then(|why| self.off_contender(rule, m, &why)),
+            );
         }
         out
     }
@@ -607,10 +748,6 @@ impl<'s> Contest<'s> {
     fn notes(&self) -> Vec<String> {
         let study = self.study;
         let mut notes: Vec<String> = Vec::new();
-        for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
-            let rule = &study.page.rules[m.rule as usize];
-            notes.extend(self.dropped(rule));
-        }
         for entry in self.contenders.iter().filter(|e| matches!(e.declared, Some(Declared::Substitute(_)) | None)) {
             let subject = About { study, element: self.element, pseudo: self.pseudo };
             let cut = style::substituted_text(&subject.computed(), entry, &self.style);
@@ -642,11 +779,10 @@ impl<'s> Contest<'s> {
             let about = id.longhands_of().into_iter().any(|l| Some(self.style.flow.physical(l)) == self.asked.longhand);
             if let (true, Err(mismatch)) = (about, declaration.longhands(sheet)) {
                 let hint = mismatch.hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
-                out.push(format!(
-                    "{}: dropped, {}{hint}",
-                    self.study.sources.place(declaration.span),
-                    mismatch.message
-                ));
+                let (said, value) = (&declaration.name, sheet.value(declaration).text());
+                let said = crate::text::shorten(&format!("{said}: {value}"), 80);
+                let place = self.study.sources.place(declaration.span);
+                out.push(format!("`{said}` in {place}: {}{hint}", mismatch.message));
             }
         }
         out

@@ -92,7 +92,7 @@ fn display(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
 }
 
 /// The block-level display type for an inline-level one (CSS Display 3, §2.7).
-fn blockified(display: &str, is_root: bool) -> Option<&'static str> {
+pub(crate) fn blockified(display: &str, is_root: bool) -> Option<&'static str> {
     match display {
         "inline" | "inline-block" | "table-row-group" | "table-header-group" | "table-footer-group" | "table-row"
         | "table-cell" | "table-column" | "table-column-group" | "table-caption" | "ruby-base" | "ruby-text" => {

@@ -20,6 +20,7 @@ mod tests;
 mod typed;
 mod winners;
 
+pub(crate) use adjust::blockified;
 pub(crate) use cascaded::{Cascaded, Said, cascaded};
 pub(crate) use customs::{Customs, InOrder, Sameness};
 pub(crate) use entry::{Entry, Subject, Target};

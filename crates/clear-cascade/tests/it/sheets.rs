@@ -137,14 +137,7 @@ h3 { margin: 1px 2x; padding: 5; color: ffcc00 }
         })
         .collect();
     for (selector, property) in [("p", "color"), ("h3", "margin-top"), ("h3", "padding-top"), ("h3", "color")] {
-        notes.extend(
-            study
-                .why(study.select(selector).unwrap()[0], property)
-                .unwrap()
-                .notes
-                .into_iter()
-                .filter(|n| n.contains("dropped")),
-        );
+        notes.extend(study.why(study.select(selector).unwrap()[0], property).unwrap().dropped);
     }
     insta::assert_snapshot!("dropped", notes.join("\n"));
 }

@@ -12,6 +12,8 @@ fn told(study: &clear_cascade::Study, name: &str, property: &str) -> String {
     );
     out.extend(why.derivation.iter().map(|d| format!("= {d}")));
     out.extend(why.off.iter().map(|o| format!("(off) {}: {}: {}", o.property, o.value, o.reason)));
+    out.extend(why.seen.iter().map(|s| format!("but {s}")));
+    out.extend(why.dropped.iter().map(|d| format!("dropped: {d}")));
     out.extend(why.notes.iter().map(|n| format!("! {n}")));
     out.join("\n")
 }
@@ -170,10 +172,10 @@ fn slips_in_values_are_told_with_what_was_meant() {
     let p = study.select("p").unwrap()[0];
     let told = slips.iter().enumerate().map(|(i, (property, value))| {
         let longhand = study.longhands(property).unwrap()[0].clone();
-        let start = format!("a.css:{}:", i + 1);
-        let note = study.why(p, &longhand).unwrap().notes.into_iter().find(|n| n.starts_with(&start));
-        let note = note.unwrap_or_else(|| panic!("`{property}: {value}` is dropped"));
-        note.split_once(": dropped, ").unwrap().1.to_owned() + "\n"
+        let start = format!("`{property}: {value}` in a.css:{}:5: ", i + 1);
+        let all = study.why(p, &longhand).unwrap().dropped;
+        let told = all.iter().find_map(|n| n.strip_prefix(&start));
+        told.unwrap_or_else(|| panic!("`{property}: {value}` is dropped: {all:?}")).to_owned() + "\n"
     });
     insta::assert_snapshot!("slips", told.collect::<String>());
 }
