@@ -129,11 +129,14 @@ pub(crate) struct Why {
     /// What the page is, and what it is seen with.
     #[command(flatten)]
     pub(crate) page: Page,
-    /// The element: a selector, FILE:LINE[:COL] in the page, or @N; with a pseudo-element at its end or not
+    /// The element: a selector, text of it in quotes, FILE:LINE[:COL] in the page, or @N; with a pseudo-element at its end or not
     pub(crate) element: String,
     /// The properties; a shorthand stands for its longhands
     #[arg(required = true)]
     pub(crate) properties: Vec<String>,
+    /// Answer for each element that ELEMENT names, those with the same answer together
+    #[arg(long)]
+    pub(crate) each: bool,
     /// How to print the answer
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub(crate) format: Format,
@@ -145,7 +148,7 @@ pub(crate) struct Values {
     /// What the page is, and what it is seen with.
     #[command(flatten)]
     pub(crate) page: Page,
-    /// The element: a selector, FILE:LINE[:COL] in the page, or @N [default: all elements]
+    /// The element: a selector, text of it in quotes, FILE:LINE[:COL] in the page, or @N [default: all elements]
     pub(crate) element: Option<String>,
     /// Show every longhand, also those that are as in the browser's defaults or that nobody set
     #[arg(long)]
@@ -164,10 +167,13 @@ pub(crate) struct WhyNot {
     /// What the page is, and what it is seen with.
     #[command(flatten)]
     pub(crate) page: Page,
-    /// The element: a selector, FILE:LINE[:COL] in the page, or @N
+    /// The element: a selector, text of it in quotes, FILE:LINE[:COL] in the page, or @N
     pub(crate) element: String,
-    /// The rule: a selector, or FILE:LINE in a stylesheet
+    /// The rule: a selector, or FILE:LINE[:COL] of a rule or declaration in a stylesheet
     pub(crate) rule: String,
+    /// Answer for each element that ELEMENT names, those with the same answer together
+    #[arg(long)]
+    pub(crate) each: bool,
     /// How to print the answer
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub(crate) format: Format,
@@ -193,7 +199,7 @@ pub(crate) struct Aim {
     /// What the page is, and what it is seen with.
     #[command(flatten)]
     pub(crate) page: Page,
-    /// The element: a selector, FILE:LINE[:COL] in the page, or @N
+    /// The element: a selector, text of it in quotes, FILE:LINE[:COL] in the page, or @N
     pub(crate) element: String,
     /// Elements to be taken as well; may be repeated
     #[arg(long, value_name = "ELEMENT")]

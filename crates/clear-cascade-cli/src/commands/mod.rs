@@ -13,10 +13,15 @@ use std::ffi::OsString;
 use std::io::Write;
 
 use clap::Parser;
+use clear_cascade::Study;
+use clear_cascade::answer::Located;
+use clear_cascade::document::ElementId;
 
 use crate::args::{self, Cli, Command, Format};
 use crate::failure::{Failure, explain};
 use crate::pages::each;
+use crate::paint::{STAGE, paint, wrap};
+use crate::render;
 
 /// Done.
 const DONE: u8 = 0;
@@ -24,6 +29,33 @@ const DONE: u8 = 0;
 const DIFFERS: u8 = 1;
 /// The request or its input cannot be used.
 const UNUSABLE: u8 = 2;
+
+/// Answers for each element that a name stands for, those with the same answer together.
+fn each_element(
+    study: &Study,
+    located: &Located,
+    asked: &str,
+    out: &mut dyn Write,
+    width: usize,
+    answer: &mut dyn FnMut(ElementId) -> Result<String, Failure>,
+) -> Result<(), Failure> {
+    let mut found: Vec<(String, Vec<ElementId>)> = Vec::new();
+    for element in &located.elements {
+        let text = answer(*element)?;
+        // Answers that name their element by its label are the same where the labels are.
+        match found.iter_mut().find(|(known, _)| *known == text) {
+            Some((_, same)) => same.push(*element),
+            None => found.push((text, vec![*element])),
+        }
+    }
+    for (i, (text, elements)) in found.iter().enumerate() {
+        let names: Vec<String> =
+            elements.iter().map(|e| format!("{e} {}", render::one_of(study, located, *e, asked))).collect();
+        let head = wrap(&names.join(", "), width, 0);
+        write!(out, "{}{}\n{text}", if i > 0 { "\n" } else { "" }, paint(STAGE, head))?;
+    }
+    Ok(())
+}
 
 /// Carries one request out; gives the exit status.
 pub(crate) fn run(

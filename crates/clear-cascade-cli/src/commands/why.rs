@@ -1,36 +1,83 @@
-//! `why`: why a property has the value it has.
+//! `why`: why a property has its value.
 
 use std::io::Write;
 use std::path::Path;
 
-use clear_cascade::answer::Why;
+use clear_cascade::Study;
+use clear_cascade::answer::{Located, Why};
+use clear_cascade::document::ElementId;
 
+use super::each_element;
 use crate::args::{self, Format};
 use crate::failure::Failure;
 use crate::pages::json;
 use crate::{open, render};
 
+/// How many elements with another value are named at the most.
+const MOST: usize = 3;
+
 /// `why`
 pub(super) fn why(args: &args::Why, page: &Path, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
     let study = open::study(page, &args.page.seen)?;
     let located = study.locate(&args.element)?;
-    let (element, pseudo) = (located.elements[0], located.pseudo.as_ref());
+    let all = if args.each { &located.elements[..] } else { &located.elements[..1] };
     if args.format == Format::Json {
         let mut answers: Vec<Why> = Vec::new();
-        for property in &args.properties {
-            for longhand in study.longhands(property)? {
-                answers.push(study.why_of(element, pseudo, &longhand)?);
+        for element in all {
+            for property in &args.properties {
+                for longhand in study.longhands(property)? {
+                    answers.push(study.why_of(*element, located.pseudo.as_ref(), &longhand)?);
+                }
             }
         }
-        return if let [one] = answers.as_slice() { json(one, out) } else { json(&answers, out) };
+        return if let ([one], false) = (answers.as_slice(), args.each) { json(one, out) } else { json(&answers, out) };
     }
-    let properties: Vec<&str> = args.properties.iter().map(String::as_str).collect();
-    let together = study.why_together(element, pseudo, &properties)?;
-    let subject = render::subject(&study, &located, &args.element, width);
-    let text = match together.groups.as_slice() {
-        [group] if group.members.len() == 1 => render::why(&group.members[0].why, &subject, width),
-        _ => render::together(&together, &subject, width),
-    };
-    out.write_all(text.as_bytes())?;
+    let text = |element: ElementId, subject: &str| told(&study, &located, element, args, subject, width);
+    if args.each {
+        return each_element(&study, &located, &args.element, out, width, &mut |e| text(e, ""));
+    }
+    let subject = render::subject_and(&study, &located, &args.element, others(&study, &located, args)?, width);
+    out.write_all(text(located.elements[0], &subject)?.as_bytes())?;
     Ok(())
+}
+
+/// The answer for one element.
+fn told(
+    study: &Study,
+    located: &Located,
+    element: ElementId,
+    args: &args::Why,
+    subject: &str,
+    width: usize,
+) -> Result<String, Failure> {
+    let properties: Vec<&str> = args.properties.iter().map(String::as_str).collect();
+    let together = study.why_together(element, located.pseudo.as_ref(), &properties)?;
+    Ok(match together.groups.as_slice() {
+        [group] if group.members.len() == 1 => render::why(&group.members[0].why, subject, width),
+        _ => render::together(&together, subject, width),
+    })
+}
+
+/// Whether the other elements that the name fits have the same value, where one property is asked about.
+fn others(study: &Study, located: &Located, args: &args::Why) -> Result<Option<String>, Failure> {
+    let [property] = args.properties.as_slice() else { return Ok(None) };
+    let longhands = study.longhands(property)?;
+    let ([longhand], None) = (longhands.as_slice(), &located.pseudo) else { return Ok(None) };
+    let value = |e: ElementId| study.value(e, longhand).unwrap_or_default();
+    let (own, rest) = (value(located.elements[0]), &located.elements[1..]);
+    let differ: Vec<ElementId> = rest.iter().copied().filter(|e| value(*e) != own).collect();
+    let same = match (rest.len() - differ.len(), differ.len()) {
+        (1, 0) => Some("it has the same value".to_owned()),
+        (_, 0) => Some("all have the same value".to_owned()),
+        (0, _) => None,
+        (n, _) => Some(format!("{n} with the same value")),
+    };
+    let some = differ.iter().take(MOST).map(|e| {
+        let value = value(*e);
+        let value = if value.is_empty() { "no value" } else { value.as_str() };
+        format!("{e} {} has {}", render::one_of(study, located, *e, &args.element), crate::paint::cut(value, 40))
+    });
+    let some: Vec<String> = same.into_iter().chain(some).collect();
+    let dots = if differ.len() > MOST { ", …" } else { "" };
+    Ok(Some(format!("{}{dots}; --each answers for all", some.join(", "))))
 }

@@ -16,31 +16,50 @@ pub(crate) use why_not::why_not;
 
 use clear_cascade::Study;
 use clear_cascade::answer::Located;
+use clear_cascade::document::ElementId;
 
 use crate::paint::{self, NOTE, QUIET};
 
 /// The line that says which element an answer is about, and how to pick another where the name fits several.
 pub(crate) fn subject(study: &Study, located: &Located, asked: &str, width: usize) -> String {
+    subject_and(study, located, asked, None, width)
+}
+
+/// The same with what is told of the others.
+pub(crate) fn subject_and(
+    study: &Study,
+    located: &Located,
+    asked: &str,
+    others: Option<String>,
+    width: usize,
+) -> String {
     let document = study.document();
     let id = located.elements[0];
-    let pseudo = located.pseudo.as_ref().map(ToString::to_string).unwrap_or_default();
     let place = study.sources().place(document.span(id));
-    let label = paint::cut(&document.label(id), width / 2);
-    let mut out = format!("{}\n", paint::paint(QUIET, format!("{label}{pseudo} is {id}, written at {place}")));
+    let name = one_of(study, located, id, asked);
+    let mut out = paint::paint(QUIET, paint::wrap(&format!("{name} is {id}, written at {place}"), width, 0));
+    out.push('\n');
     let more = located.elements.len() - 1;
     if more > 0 {
-        let others: Vec<String> = located.elements[1..].iter().take(3).map(ToString::to_string).collect();
-        let dots = if more > 3 { ", …" } else { "" };
+        let told = others.unwrap_or_else(|| {
+            let some = located.elements[1..].iter().take(3);
+            let some: Vec<String> = some.map(|e| format!("{e} {}", one_of(study, located, *e, asked))).collect();
+            format!("ask about {}{} to see another", some.join(", "), if more > 3 { ", …" } else { "" })
+        });
         let elements = if more == 1 { "element" } else { "elements" };
-        let text = format!(
-            "`{}` also takes {more} more {elements}: ask about {}{dots} to see another",
-            paint::clean(asked),
-            others.join(", ")
-        );
+        let text = format!("`{}` also takes {more} more {elements}: {told}", paint::clean(asked));
         out.push_str(&paint::paint(QUIET, paint::wrap(&text, width, 0)));
         out.push('\n');
     }
     out
+}
+
+/// One of the elements that were asked about, as people find it again.
+pub(crate) fn one_of(study: &Study, located: &Located, element: ElementId, asked: &str) -> String {
+    let pseudo = located.pseudo.as_ref().map(ToString::to_string).unwrap_or_default();
+    let label = study.document().label(element);
+    let told = study.described(element, asked);
+    paint::clean(&told.replacen(&label, &format!("{label}{pseudo}"), 1))
 }
 
 /// Remarks below an answer.

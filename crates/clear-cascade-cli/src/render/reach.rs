@@ -51,11 +51,13 @@ pub(crate) fn reach(study: &Study, reach: &Reach, width: usize) -> String {
         let _ = writeln!(out, "\n{}", paint(STAGE, "What it hits"));
         for one in reach.elements.iter().take(MOST) {
             let number = pad(&format!("@{}", one.element), 6);
+            let words = if one.words.is_empty() { String::new() } else { format!(" \"{}\"", one.words) };
+            let name = format!("{}{}{words}", one.label, one.pseudo.as_deref().unwrap_or_default());
             let _ = writeln!(
                 out,
                 "  {}{}  {}",
                 paint(QUIET, number),
-                pad(&cut(&format!("{}{}", one.label, one.pseudo.as_deref().unwrap_or_default()), 40), 40),
+                pad(&cut(&name, 50), 50),
                 paint(QUIET, clean(&one.at.to_string()))
             );
         }

@@ -149,6 +149,7 @@ impl Study {
         Hit {
             element: element.number(),
             label: self.page.document.label(element),
+            words: self.words(element),
             pseudo: pseudo.map(ToString::to_string),
             at: self.sources.place(self.page.document.span(element)),
         }

@@ -1,6 +1,8 @@
 //! Finding the element that a question is about.
 
-use crate::document::ElementId;
+use std::collections::HashSet;
+
+use crate::document::{ElementId, Name};
 use crate::near;
 use crate::selector::{self, PseudoElement, SelectorError, SelectorList, Simple};
 use crate::source::OffsetMap;
@@ -38,6 +40,12 @@ pub enum LocateError {
     OtherTree {
         /// The name as given.
         name: String,
+    },
+    /// No element has this text in it.
+    #[error("no element of the page has the text \"{text}\" in it")]
+    Text {
+        /// The text as given, without its quotes.
+        text: String,
     },
     /// There is no element with this number.
     #[error("there is no element @{number}; the last of the page is @{last}")]
@@ -109,14 +117,15 @@ impl Study {
             .map_err(|error| LocateError::Selector { error, text: text.to_owned() })
     }
 
-    /// What a name stands for: `@N`, `FILE:LINE[:COL]` or a selector, with a pseudo-element at its end or not.
+    /// What a name stands for: `@N`, `FILE:LINE[:COL]`, a text in quotes or a selector, with a pseudo-element at its end or
+    /// not.
     ///
     /// # Errors
     /// Where the name stands for nothing on the page.
     pub fn locate(&self, name: &str) -> Result<Located, LocateError> {
         let name = name.trim();
-        let (plain, pseudo) = match name.split_once("::") {
-            Some((plain, _)) if plain.starts_with('@') || as_place(plain).is_some() => {
+        let (plain, pseudo) = match name.rsplit_once("::") {
+            Some((plain, _)) if plain.starts_with('@') || as_place(plain).is_some() || quoted(plain).is_some() => {
                 let list = self.parse_selector(&name[plain.len()..])?;
                 (plain, list.selectors.into_iter().find_map(|s| s.pseudo))
             }
@@ -127,6 +136,9 @@ impl Study {
             let element = self.page.document.id(number).ok_or(LocateError::Number { number, last })?;
             return Ok(Located { elements: vec![element], pseudo });
         }
+        if let Some(text) = quoted(plain) {
+            return Ok(Located { elements: self.with_text(text)?, pseudo });
+        }
         if let Some((file, line, column)) = as_place(plain) {
             return Ok(Located { elements: self.at_place(file, line, column)?, pseudo });
         }
@@ -136,6 +148,60 @@ impl Study {
             return Err(LocateError::Mixed { name: name.to_owned() });
         }
         Ok(Located { elements: self.select(name)?, pseudo })
+    }
+
+    /// The innermost elements that a text is in: those that have nothing else in them, where there are such.
+    fn with_text(&self, text: &str) -> Result<Vec<ElementId>, LocateError> {
+        let document = &self.page.document;
+        let wanted = squeezed(text);
+        let shown = |e: ElementId| !UNSEEN.contains(&&*document.element(e).name);
+        let all = document.all_ids().filter(|e| document.lineage(*e).all(shown));
+        let texts: Vec<(ElementId, String)> = all.map(|e| (e, squeezed(&document.text_in(e, &shown)))).collect();
+        let find = |fits: &dyn Fn(&str) -> bool| {
+            let mut found: Vec<ElementId> = texts.iter().filter(|(_, t)| fits(t)).map(|(e, _)| *e).collect();
+            let outer: HashSet<ElementId> = found.iter().flat_map(|e| document.lineage(*e).skip(1)).collect();
+            found.retain(|e| !outer.contains(e));
+            found
+        };
+        let lower = wanted.to_lowercase();
+        let ways: [&dyn Fn(&str) -> bool; 3] =
+            [&|t| t == wanted, &|t| t.contains(&wanted), &|t| t.to_lowercase().contains(&lower)];
+        let found = ways.into_iter().map(find).find(|found| !found.is_empty()).filter(|_| !wanted.is_empty());
+        found.ok_or_else(|| LocateError::Text { text: text.to_owned() })
+    }
+
+    /// An element as people find it again: its label, the first words of its text, and the attributes that `asked` asks for,
+    /// where that is a selector.
+    #[must_use]
+    pub fn described(&self, element: ElementId, asked: &str) -> String {
+        let document = &self.page.document;
+        let mut told = document.label(element);
+        let words = self.words(element);
+        if !words.is_empty() {
+            told.push_str(&format!(" \"{words}\""));
+        }
+        let mut names: Vec<Name> = Vec::new();
+        if as_place(asked).is_none() && quoted(asked).is_none() {
+            self.parse_selector(asked).iter().for_each(|list| attributes_in(list, &mut names));
+        }
+        for name in names {
+            match document.element(element).attribute(&name) {
+                Some(value) => told.push_str(&format!(" {name}=\"{}\"", crate::text::shorten(value, 40))),
+                None => told.push_str(&format!(", which has no `{name}`")),
+            }
+        }
+        told
+    }
+
+    /// The first words of the text in an element; empty where it has none, or holds the whole page.
+    #[must_use]
+    pub fn words(&self, element: ElementId) -> String {
+        let document = &self.page.document;
+        let node = document.element(element);
+        if node.parent.is_none() || node.is_html("body") || node.is_html("head") {
+            return String::new();
+        }
+        crate::text::shorten(&document.text(element), 32)
     }
 
     /// The element written at a place: the one whose start tag is there, else the innermost around it.
@@ -189,6 +255,30 @@ impl Study {
             });
         }
         None
+    }
+}
+
+/// Elements whose text is none of the page's.
+const UNSEEN: &[&str] = &["script", "style", "template", "noscript", "head", "title"];
+
+/// A text in quotes, without them.
+fn quoted(name: &str) -> Option<&str> {
+    ['"', '\''].into_iter().find_map(|q| name.strip_prefix(q)?.strip_suffix(q))
+}
+
+/// A text with its white space as browsers show it.
+fn squeezed(text: &str) -> String {
+    text.split_whitespace().collect::<Vec<_>>().join(" ")
+}
+
+/// The attributes that selectors ask for, each once.
+fn attributes_in(list: &SelectorList, names: &mut Vec<Name>) {
+    for part in list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts) {
+        match &part.simple {
+            Simple::Attribute(test) if !names.contains(&test.lower) => names.push(test.lower.clone()),
+            Simple::PseudoClass(pseudo) => pseudo.list().into_iter().for_each(|l| attributes_in(l, names)),
+            _ => {}
+        }
     }
 }
 

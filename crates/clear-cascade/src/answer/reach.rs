@@ -82,6 +82,9 @@ pub struct Hit {
     pub element: u32,
     /// Its label.
     pub label: String,
+    /// The first words of the text in it.
+    #[serde(skip_serializing_if = "String::is_empty")]
+    pub words: String,
     /// The pseudo-element of it that is taken, where it is one.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub pseudo: Option<String>,

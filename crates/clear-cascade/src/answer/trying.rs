@@ -300,6 +300,7 @@ pub(crate) fn alike(changes: &[Changed]) -> Vec<Alike<'_>> {
         let hit = Hit {
             element: first.element,
             label: first.label.clone(),
+            words: String::new(),
             pseudo: first.pseudo.clone(),
             at: place_of(&first.at),
         };

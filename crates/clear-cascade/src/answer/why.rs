@@ -33,6 +33,9 @@ pub struct Why {
     pub element: u32,
     /// The element as people write it: `h1#top.night`.
     pub label: String,
+    /// The first words of the text in it.
+    #[serde(skip_serializing_if = "String::is_empty")]
+    pub words: String,
     /// Where its start tag is written.
     pub at: Place,
     /// The pseudo-element asked about.
@@ -395,6 +398,7 @@ impl<'s> Contest<'s> {
         Why {
             element: self.element.number(),
             label: study.page.document.label(self.element),
+            words: study.words(self.element),
             at: study.sources.place(study.page.document.span(self.element)),
             pseudo: self.pseudo.map(ToString::to_string),
             property: self.asked.name.clone(),

@@ -24,8 +24,11 @@ use crate::syntax::Tokens;
 pub struct WhyNot {
     /// The number of the element.
     pub element: u32,
-    /// Its label.
+    /// Its label, with the pseudo-element.
     pub label: String,
+    /// The first words of the text in it.
+    #[serde(skip_serializing_if = "String::is_empty")]
+    pub words: String,
     /// Where it is written.
     pub at: Place,
     /// The pseudo-element asked about.
@@ -228,6 +231,7 @@ impl Study {
         let label = format!("{}{}", self.page.document.label(element), shown(pseudo));
         let mut answer = WhyNot {
             element: element.number(),
+            words: self.words(element),
             at: self.sources.place(self.page.document.span(element)),
             pseudo: pseudo.map(ToString::to_string),
             rule: rule.to_owned(),

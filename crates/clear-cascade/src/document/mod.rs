@@ -353,12 +353,18 @@ impl Document {
     /// All text inside an element, that of elements inside included.
     #[must_use]
     pub fn text(&self, id: ElementId) -> String {
+        self.text_in(id, &|_| true)
+    }
+
+    /// The same without that of elements inside that do not count.
+    pub(crate) fn text_in(&self, id: ElementId, counts: &dyn Fn(ElementId) -> bool) -> String {
         let mut out = String::new();
         let mut open = vec![self.element(id).children.iter()];
         while let Some(top) = open.last_mut() {
             match top.next() {
                 Some(Child::Text(t)) => out.push_str(t),
-                Some(Child::Element(e)) => open.push(self.element(*e).children.iter()),
+                Some(Child::Element(e)) if counts(*e) => open.push(self.element(*e).children.iter()),
+                Some(Child::Element(_)) => {}
                 None => {
                     open.pop();
                 }
