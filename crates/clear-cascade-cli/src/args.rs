@@ -236,6 +236,21 @@ pub(crate) struct Try {
     /// Take a class off elements
     #[arg(long, value_name = "ELEMENT=CLASS")]
     pub(crate) drop_class: Vec<String>,
+    /// Set all classes of elements, in their order
+    #[arg(long, num_args = 2, value_names = ["ELEMENT", "CLASSES"], action = clap::ArgAction::Append)]
+    pub(crate) classes: Vec<String>,
+    /// Set an attribute of elements
+    #[arg(long, num_args = 2, value_names = ["ELEMENT", "NAME=VALUE"], action = clap::ArgAction::Append)]
+    pub(crate) attribute: Vec<String>,
+    /// Take an attribute off elements
+    #[arg(long, num_args = 2, value_names = ["ELEMENT", "NAME"], action = clap::ArgAction::Append)]
+    pub(crate) drop_attribute: Vec<String>,
+    /// Put another text into elements that hold text alone
+    #[arg(long, num_args = 2, value_names = ["ELEMENT", "TEXT"], action = clap::ArgAction::Append)]
+    pub(crate) text: Vec<String>,
+    /// Give the declaration at a place another value
+    #[arg(long, value_name = "FILE:LINE[:COL]=VALUE")]
+    pub(crate) value: Vec<String>,
     /// Cut a declaration out, or the rule whose selectors are there
     #[arg(long, value_name = "FILE:LINE[:COL]")]
     pub(crate) cut: Vec<String>,
@@ -245,8 +260,8 @@ pub(crate) struct Try {
     /// Use another stylesheet in the place of one
     #[arg(long, value_name = "FILE=OTHER")]
     pub(crate) replace: Vec<String>,
-    /// Move a rule before the rule at another line
-    #[arg(long = "move", value_name = "FILE:LINE=FILE:LINE")]
+    /// Move a rule before the rule at another line, or a stylesheet before another
+    #[arg(long = "move", value_name = "FILE[:LINE]=FILE[:LINE]")]
     pub(crate) moves: Vec<String>,
     /// Print the changes of the files as a unified diff instead, for `git apply`
     #[arg(long, conflicts_with = "format")]

@@ -96,10 +96,20 @@ fn changes(args: &Try, study: &Study) -> Result<Vec<Change>, Failure> {
     for text in &args.set {
         changes.push(Change::Rule { text: text.clone(), into: into.clone() });
     }
-    for pair in args.on.chunks(2) {
-        let [element, declarations] = pair else { continue };
-        let elements = study.locate(element)?.elements;
-        changes.push(Change::Attach { elements, declarations: declarations.clone() });
+    let pairs = |list: &[String]| -> Vec<(String, String)> {
+        list.chunks(2).filter_map(|pair| Some((pair.first()?.clone(), pair.get(1)?.clone()))).collect()
+    };
+    // What sets a whole attribute comes before what adds to it.
+    for (element, classes) in pairs(&args.classes) {
+        changes.push(Change::Classes { elements: study.locate(&element)?.elements, classes });
+    }
+    for (element, text) in pairs(&args.attribute) {
+        let (name, value) = text.split_once('=').unwrap_or((&text, ""));
+        let elements = study.locate(&element)?.elements;
+        changes.push(Change::Attribute { elements, name: name.to_owned(), value: Some(value.to_owned()) });
+    }
+    for (element, declarations) in pairs(&args.on) {
+        changes.push(Change::Attach { elements: study.locate(&element)?.elements, declarations });
     }
     for (list, on) in [(&args.add_class, true), (&args.drop_class, false)] {
         for text in list {
@@ -112,6 +122,17 @@ fn changes(args: &Try, study: &Study) -> Result<Vec<Change>, Failure> {
             }
             changes.push(Change::Class { elements: study.locate(element)?.elements, class: class.to_owned(), on });
         }
+    }
+    for (element, name) in pairs(&args.drop_attribute) {
+        changes.push(Change::Attribute { elements: study.locate(&element)?.elements, name, value: None });
+    }
+    for (element, text) in pairs(&args.text) {
+        changes.push(Change::Text { elements: study.locate(&element)?.elements, text });
+    }
+    for text in &args.value {
+        let at = text.match_indices('=').find_map(|(i, _)| Some((place(&text[..i])?, &text[i + 1..])));
+        let ((file, line, column), by) = at.ok_or_else(|| refuse("FILE:LINE[:COL]=VALUE", text))?;
+        changes.push(Change::Value { file, line, column, by: by.to_owned() });
     }
     for text in &args.cut {
         let (file, line, column) = place(text).ok_or_else(|| refuse("place FILE:LINE[:COL]", text))?;
@@ -126,9 +147,12 @@ fn changes(args: &Try, study: &Study) -> Result<Vec<Change>, Failure> {
         changes.push(Change::Replace { file: file.to_owned(), by });
     }
     for text in &args.moves {
-        let both = text.split_once('=').and_then(|(from, to)| Some((place(from)?, place(to)?)));
-        let (from, to) = both.ok_or_else(|| refuse("FILE:LINE=FILE:LINE", text))?;
-        changes.push(Change::Move { from: (from.0, from.1), to: (to.0, to.1) });
+        let (from, to) = text.split_once('=').ok_or_else(|| refuse("FILE[:LINE]=FILE[:LINE]", text))?;
+        changes.push(match (place(from), place(to)) {
+            (Some(from), Some(to)) => Change::Move { from: (from.0, from.1), to: (to.0, to.1) },
+            (None, None) => Change::MoveSheet { file: from.to_owned(), before: to.to_owned() },
+            _ => return Err(refuse("pair of two rules, nor of two sheets", text).into()),
+        });
     }
     if changes.is_empty() {
         return Err(Refusal {

@@ -66,6 +66,36 @@ pub struct Source {
     mark: u32,
     /// Byte offsets at which lines start, once someone asked for them.
     lines: OnceLock<Arc<[u32]>>,
+    /// The text that it was made from, where it is an edited one.
+    was: Option<Arc<Edited>>,
+}
+
+/// The text that an edited one was made from, and the edits in order: what was replaced, and how long what stands there is.
+#[derive(Debug)]
+struct Edited {
+    /// The text before.
+    source: Source,
+    /// The edits.
+    edits: Vec<(std::ops::Range<u32>, u32)>,
+}
+
+impl Edited {
+    /// The byte of the text before that a byte of the edited one is; of what was put in, where it was put.
+    fn before(&self, at: u32) -> u32 {
+        let (mut old, mut new) = (0, 0);
+        for (range, length) in &self.edits {
+            let untouched = range.start - old;
+            if at < new + untouched {
+                break;
+            }
+            new += untouched;
+            if at < new + length {
+                return range.start;
+            }
+            (old, new) = (range.end, new + length);
+        }
+        old + (at - new)
+    }
 }
 
 /// A place for people: line and column count from 1, columns in characters.
@@ -100,7 +130,7 @@ impl Source {
         encoding: &'static encoding_rs::Encoding,
         mark: u32,
     ) -> Self {
-        Self { name, text, kind, encoding, mark, lines: OnceLock::new() }
+        Self { name, text, kind, encoding, mark, lines: OnceLock::new(), was: None }
     }
 
     /// Byte offsets at which lines start.
@@ -117,6 +147,28 @@ impl Source {
     #[must_use]
     pub fn edited(&self, text: &str) -> Self {
         Self::decoded(self.name.clone(), Arc::from(text), self.kind, self.encoding, self.mark)
+    }
+
+    /// The same source with ranges replaced, which must be in order and apart. Places in it are those of the text as it was.
+    pub(crate) fn with_edits(&self, edits: &[(std::ops::Range<u32>, String)]) -> Self {
+        let mut after = String::with_capacity(self.text.len());
+        let mut at = 0;
+        for (range, text) in edits {
+            after.push_str(&self.text[at..range.start as usize]);
+            after.push_str(text);
+            at = range.end as usize;
+        }
+        after.push_str(&self.text[at..]);
+        let edits = edits.iter().map(|(range, text)| (range.clone(), offset(text.len()))).collect();
+        Self { was: Some(Arc::new(Edited { source: self.clone(), edits })), ..self.edited(&after) }
+    }
+
+    /// Line and column, both from 1, of a byte of the text; of an edited text, those in the text as it was.
+    fn place(&self, at: u32) -> (u32, u32) {
+        match &self.was {
+            Some(was) => was.source.place(was.before(at)),
+            None => self.line_column(at),
+        }
     }
 
     /// Decodes bytes: a byte order mark decides, then `hint`, then UTF-8 (Encoding Standard, "decode").
@@ -218,11 +270,11 @@ impl Sources {
         self.get(span.source).text.get(span.start as usize..span.end as usize).unwrap_or_default()
     }
 
-    /// The place at which a span starts.
+    /// The place at which a span starts; in a text that a trial edited, the place in the text as it was.
     #[must_use]
     pub fn place(&self, span: Span) -> Place {
         let source = self.get(span.source);
-        let (line, column) = source.line_column(span.start);
+        let (line, column) = source.place(span.start);
         Place { file: source.name.clone(), line, column }
     }
 }
@@ -290,6 +342,19 @@ mod tests {
         assert_eq!((&*latin.text, latin.file_offset(2)), ("éx", 1));
         let wide = Source::decode("t", b"\xFF\xFEa\0b\0", SourceKind::Sheet, None);
         assert_eq!((&*wide.text, wide.file_offset(1)), ("ab", 4));
+    }
+
+    #[test]
+    fn places_in_edited_texts_are_those_before() {
+        let was = Source::new("t", "one\ntwo\nthree", SourceKind::Sheet);
+        let edited = was.with_edits(&[(0..4, String::new()), (4..4, "new\nnew\n".to_owned()), (8..9, "T".to_owned())]);
+        let twice = edited.with_edits(&[(0..8, String::new())]);
+        assert_eq!((&*edited.text, &*twice.text), ("new\nnew\ntwo\nThree", "two\nThree"));
+        let at = |s: &Source, t: &str| s.place(offset(s.text.find(t).unwrap()));
+        for source in [&edited, &twice] {
+            assert_eq!((at(source, "two"), at(source, "Th"), at(source, "ree")), ((2, 1), (3, 1), (3, 3)));
+        }
+        assert_eq!(at(&edited, "new"), (2, 1));
     }
 
     #[test]

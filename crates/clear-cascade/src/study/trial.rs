@@ -8,7 +8,7 @@ mod edits;
 mod patch;
 mod reach;
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::HashMap;
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -46,6 +46,40 @@ pub enum Change {
         class: String,
         /// Whether it is put on.
         on: bool,
+    },
+    /// All classes of elements set, in their order.
+    Classes {
+        /// The elements.
+        elements: Vec<ElementId>,
+        /// The classes, with spaces between them.
+        classes: String,
+    },
+    /// An attribute of elements set, or taken off.
+    Attribute {
+        /// The elements.
+        elements: Vec<ElementId>,
+        /// The name of the attribute.
+        name: String,
+        /// Its value; nothing where it is taken off.
+        value: Option<String>,
+    },
+    /// The text of elements that hold nothing but text.
+    Text {
+        /// The elements.
+        elements: Vec<ElementId>,
+        /// The text, not as HTML.
+        text: String,
+    },
+    /// Another value in the declaration at a line and column from 1.
+    Value {
+        /// The file.
+        file: String,
+        /// The line.
+        line: u32,
+        /// The column.
+        column: Option<u32>,
+        /// The value, with `!important` or without.
+        by: String,
     },
     /// A declaration cut out, or a rule, at a line and column from 1.
     Cut {
@@ -90,6 +124,13 @@ pub enum Change {
         file: String,
         /// The path of the other from the top of the site.
         by: String,
+    },
+    /// A stylesheet moved before another one of the page: what brings the one is put before what brings the other.
+    MoveSheet {
+        /// The file that is moved.
+        file: String,
+        /// The file that it is moved before.
+        before: String,
     },
     /// A rule moved before the rule at another line, of the same or another file; past the last line, to the end.
     Move {
@@ -191,15 +232,9 @@ impl Trial {
                 return Err(TrialError::Overlap(study.sources.place(span)));
             }
             let source = study.sources.get(*id);
-            let mut after = String::with_capacity(source.text.len());
-            let mut at = 0;
-            for (range, text) in list.iter() {
-                after.push_str(&source.text[at..range.start as usize]);
-                after.push_str(text);
-                at = range.end as usize;
-            }
-            after.push_str(&source.text[at..]);
-            let new = sources.add(source.edited(&after));
+            let edited = source.with_edits(list);
+            let after = edited.text.to_string();
+            let new = sources.add(edited);
             if *id == study.page.document.source {
                 document = Arc::new(crate::document::parse(new, &after));
                 parsed.inside.clear();
@@ -247,10 +282,11 @@ impl Study {
         // Where a part of a sheet was read anew, its places are in another text than those of the rest.
         let whole = self.parsed.is_patched().then(|| self.read_whole());
         let study = whole.as_ref().unwrap_or(self);
-        let mut edits = Edits { study, list: BTreeMap::new(), author: true, defaults: true };
+        let mut edits = Edits::new(study);
         for change in changes {
             edits.change(change)?;
         }
+        edits.write_attributes()?;
         Trial::of(edits, loader)
     }
 

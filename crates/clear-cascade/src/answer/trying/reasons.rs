@@ -6,7 +6,7 @@ use crate::answer::rules::Named;
 use crate::cascade::Origin;
 use crate::document::ElementId;
 use crate::page::FlatRule;
-use crate::selector::{PseudoElement, Simple};
+use crate::selector::{PseudoElement, SelectorList, Simple};
 use crate::source::{SourceId, Span};
 use crate::study::{Change, Study, Trial, WrittenAt};
 use crate::syntax::{Kind, Tokens};
@@ -55,6 +55,32 @@ impl Study {
                 Change::Class { elements, class, on } => {
                     reasons.extend(self.of_class(trial, elements, class, *on));
                 }
+                Change::Value { file, line, column, .. } => {
+                    reasons.extend(self.written_at(file, *line, *column).iter().flat_map(|w| cut.of_rule(w)));
+                }
+                Change::Classes { elements, classes } => {
+                    let wanted: Vec<&str> = classes.split_ascii_whitespace().collect();
+                    let had: Vec<String> = elements
+                        .iter()
+                        .flat_map(|e| self.page.document.element(*e).classes.iter().map(ToString::to_string))
+                        .collect();
+                    let new = wanted.iter().filter(|c| !had.iter().any(|h| h == *c));
+                    reasons.extend(new.flat_map(|c| self.of_class(trial, elements, c, true)));
+                    let gone = had.iter().filter(|h| !wanted.contains(&h.as_str()));
+                    reasons.extend(gone.flat_map(|c| self.of_class(trial, elements, c, false)));
+                    if reasons.is_empty() {
+                        reasons.push("the classes are there already".to_owned());
+                    }
+                }
+                Change::Attribute { elements, name, value } => {
+                    let asks = |list: &SelectorList| asks_for_attribute(list, name);
+                    let what = format!("the attribute `{name}`");
+                    reasons.extend(self.of_asked(trial, elements, value.is_some(), (&what, &asks)));
+                }
+                Change::Text { .. } => reasons.push("no value of the page depends on this text".to_owned()),
+                Change::MoveSheet { file, before } => {
+                    reasons.push(format!("each value is the same with `{file}` before `{before}` as after it"));
+                }
                 Change::WithoutSheet(file) => reasons.extend(self.of_sheet(file)),
                 _ => {}
             }
@@ -80,7 +106,18 @@ impl Study {
         if !on && !elements.iter().any(has) {
             return vec![format!("the class `{class}` is not there")];
         }
-        // The page in which the elements have the class.
+        self.of_asked(trial, elements, on, (&format!("the class `{class}`"), &|list| asks_for(list, class)))
+    }
+
+    /// Why it changes nothing that elements have something that rules ask for, or have it no more.
+    fn of_asked(
+        &self,
+        trial: &Trial,
+        elements: &[ElementId],
+        on: bool,
+        (what, asks): (&str, &dyn Fn(&SelectorList) -> bool),
+    ) -> Vec<String> {
+        // The page in which the elements have it.
         let (there, before) = (
             |e: ElementId| trial.element(e),
             |e: ElementId| self.page.document.all_ids().find(|id| trial.element(*id) == Some(e)),
@@ -88,13 +125,13 @@ impl Study {
         let sides = if on {
             Sides { here: &trial.study, there: self, pair: &before, too: "before, too," }
         } else {
-            Sides { here: self, there: &trial.study, pair: &there, too: "without the class, too," }
+            Sides { here: self, there: &trial.study, pair: &there, too: "without it, too," }
         };
         let page = &sides.here.page;
-        let asks = |rule: &&FlatRule| rule.origin != Origin::Defaults && asks_for(&rule.selectors, class);
-        let mut rules: Vec<&FlatRule> = page.rules.iter().chain(&page.off_rules).filter(asks).collect();
+        let asked = |rule: &&FlatRule| rule.origin != Origin::Defaults && asks(&rule.selectors);
+        let mut rules: Vec<&FlatRule> = page.rules.iter().chain(&page.off_rules).filter(asked).collect();
         if rules.is_empty() {
-            return vec![format!("no rule of the page asks for the class `{class}`")];
+            return vec![format!("no rule of the page asks for {what}")];
         }
         let all = rules.len();
         let touched: Vec<ElementId> =
@@ -103,7 +140,7 @@ impl Study {
         rules.retain(|r| touched.iter().any(|e| !sides.here.taken_by(&matcher, r, *e).is_empty()));
         if rules.is_empty() {
             let (verb, them) = if all == 1 { ("takes", "the rule that asks") } else { ("take", "the rules that ask") };
-            return vec![format!("{them} for the class `{class}` {verb} none of these elements")];
+            return vec![format!("{them} for {what} {verb} none of these elements")];
         }
         rules.sort_by_key(|r| (page.style_rule(r).prelude.source, page.style_rule(r).prelude.start));
         let same = |a: &&FlatRule, b: &&FlatRule| page.style_rule(a).prelude == page.style_rule(b).prelude;
@@ -126,13 +163,27 @@ impl Study {
     }
 }
 
-/// Whether some selectors ask for a class, also inside of `:is()` and the like.
-fn asks_for(list: &crate::selector::SelectorList, class: &str) -> bool {
+/// Whether a simple selector in some selectors fits, also inside of `:is()` and the like.
+fn any_simple(list: &SelectorList, fits: &dyn Fn(&Simple) -> bool) -> bool {
     let mut parts = list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
     parts.any(|p| match &p.simple {
-        Simple::Class(name) => **name == *class,
-        Simple::PseudoClass(pseudo) => pseudo.list().is_some_and(|l| asks_for(l, class)),
-        Simple::Nesting(parent) => parent.as_ref().is_some_and(|l| asks_for(l, class)),
+        Simple::PseudoClass(pseudo) => pseudo.list().is_some_and(|l| any_simple(l, fits)),
+        Simple::Nesting(parent) => parent.as_ref().is_some_and(|l| any_simple(l, fits)),
+        simple => fits(simple),
+    })
+}
+
+/// Whether some selectors ask for a class.
+fn asks_for(list: &SelectorList, class: &str) -> bool {
+    any_simple(list, &|simple| matches!(simple, Simple::Class(name) if **name == *class))
+}
+
+/// Whether some selectors ask for an attribute, by its name or as a class or id.
+fn asks_for_attribute(list: &SelectorList, name: &str) -> bool {
+    any_simple(list, &|simple| match simple {
+        Simple::Attribute(test) => (*test.lower).eq_ignore_ascii_case(name),
+        Simple::Class(_) => name == "class",
+        Simple::Id(_) => name == "id",
         _ => false,
     })
 }

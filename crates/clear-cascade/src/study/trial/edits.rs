@@ -7,12 +7,12 @@ use rustc_hash::FxHashSet;
 
 use super::{Change, TrialError};
 use crate::cascade::Origin;
-use crate::document::ElementId;
+use crate::document::{ElementId, Namespace};
 use crate::page::{FlatRule, SheetEntry};
 use crate::source::{SourceId, SourceKind, Span, offset};
 use crate::study::Study;
 use crate::stylesheet::{Declaration, Item};
-use crate::syntax::Tokens;
+use crate::syntax::{Kind, Token, Tokens};
 
 /// Edits of texts, while they are gathered.
 pub(super) struct Edits<'s> {
@@ -24,6 +24,16 @@ pub(super) struct Edits<'s> {
     pub(super) author: bool,
     /// Whether browser defaults are.
     pub(super) defaults: bool,
+    /// Values of attributes as they would be written between double quotes, by element and name; nothing for those that are
+    /// taken off. Several changes of one attribute come to one edit.
+    attributes: BTreeMap<(ElementId, String), Option<String>>,
+}
+
+impl<'s> Edits<'s> {
+    /// No edits yet.
+    pub(super) fn new(study: &'s Study) -> Self {
+        Self { study, list: BTreeMap::new(), author: true, defaults: true, attributes: BTreeMap::new() }
+    }
 }
 
 impl Edits<'_> {
@@ -32,10 +42,23 @@ impl Edits<'_> {
         match change {
             Change::Rule { text, into } => self.rule(text, into.as_ref()),
             Change::Attach { elements, declarations } => self.attach(elements, declarations),
-            Change::Class { elements, class, on } => {
-                elements.iter().for_each(|e| self.class(*e, class, *on));
-                Ok(())
+            Change::Class { elements, class, on } => elements.iter().try_for_each(|e| self.class(*e, class, *on)),
+            Change::Classes { elements, classes } => {
+                let classes = classes.split_ascii_whitespace().collect::<Vec<_>>().join(" ");
+                let written = (!classes.is_empty()).then(|| escaped(&classes));
+                elements.iter().try_for_each(|e| self.set_attribute(*e, "class", written.clone()))
             }
+            Change::Attribute { elements, name, value } => {
+                let fits = |c: char| !c.is_whitespace() && !matches!(c, '"' | '\'' | '>' | '/' | '=' | '<');
+                if name.is_empty() || !name.chars().all(fits) {
+                    return Err(TrialError::Text(format!("`{name}` is no name of an attribute")));
+                }
+                let name = name.to_ascii_lowercase();
+                elements.iter().try_for_each(|e| self.set_attribute(*e, &name, value.as_deref().map(escaped)))
+            }
+            Change::Text { elements, text } => elements.iter().try_for_each(|e| self.text_of(*e, text)),
+            Change::Value { file, line, column, by } => self.value(file, *line, *column, by),
+            Change::MoveSheet { file, before } => self.move_sheet(file, before),
             Change::Cut { file, line, column } => self.cut(file, *line, *column),
             Change::Selectors { file, line, column, by } => self.selectors(file, (*line, *column), by),
             Change::Important { file, line, column, on } => self.important(file, (*line, *column), *on),
@@ -76,7 +99,7 @@ impl Edits<'_> {
     fn rule(&mut self, text: &str, into: Option<&(String, Option<u32>)>) -> Result<(), TrialError> {
         let rule = text.trim();
         let tokens = Tokens::read(rule);
-        let (_, block) = tokens.all().split_at(|t| matches!(t.kind, crate::syntax::Kind::Curly(_)));
+        let (_, block) = tokens.all().split_at(|t| matches!(t.kind, Kind::Curly(_)));
         if block.is_empty() || !tokens.unclosed.is_empty() {
             return Err(TrialError::Text(format!("`{rule}` is no rule: write it as `selector {{ property: value }}`")));
         }
@@ -212,76 +235,178 @@ impl Edits<'_> {
         if wanted.is_empty() || !wanted.contains(':') || !tokens.unclosed.is_empty() {
             return Err(TrialError::Text(format!("`{declarations}` is no declaration: write it as `property: value`")));
         }
-        let study = self.study;
-        let escaped = wanted.replace('&', "&amp;").replace('"', "&quot;");
         for id in elements {
-            let element = study.page.document.element(*id);
-            let Some(tag) = element.tag else {
-                return Err(TrialError::Fixed(study.page.document.label(*id), "its tag is not written in the page"));
+            let written = self.attribute(*id, "style").unwrap_or_default();
+            let written = written.trim_end();
+            let joint = match written {
+                "" => "",
+                done if done.ends_with(';') => " ",
+                _ => "; ",
             };
-            match element.attribute_entry("style") {
-                Some(attribute) => {
-                    let span = attribute.value_span;
-                    let written = study.sources.text(span).trim_end();
-                    let joint = if written.is_empty() {
-                        ""
-                    } else if written.ends_with(';') {
-                        " "
-                    } else {
-                        "; "
-                    };
-                    let end = span.start + offset(written.len());
-                    let text = self.quoted(span, format!("{joint}{escaped}"));
-                    match text {
-                        Ok(text) => self.edit(span.source, end..span.end, text),
-                        Err(whole) => self.edit(span.source, span.start..span.end, whole),
-                    }
-                }
-                None => {
-                    let at = after_tag_name(study.sources.text(tag), tag.start);
-                    self.edit(tag.source, at..at, format!(" style=\"{escaped}\""));
-                }
-            }
+            self.set_attribute(*id, "style", Some(format!("{written}{joint}{}", escaped(wanted))))?;
         }
         Ok(())
     }
 
-    /// A text to put at the end of an attribute's value; where the value has no quotes, the whole value with quotes.
-    fn quoted(&self, span: Span, addition: String) -> Result<String, String> {
-        let text = self.text(span.source);
-        match text[..span.start as usize].chars().last() {
-            Some('"') => Ok(addition),
-            Some('\'') => Ok(addition.replace('\'', "&#39;")),
-            _ => Err(format!("\"{}{addition}\"", self.study.sources.text(span).trim_end())),
+    /// An attribute as it is or would be written between double quotes.
+    fn attribute(&self, id: ElementId, name: &str) -> Option<String> {
+        if let Some(value) = self.attributes.get(&(id, name.to_owned())) {
+            return value.clone();
         }
+        let entry = self.study.page.document.element(id).attribute_entry(name)?;
+        Some(self.study.sources.text(entry.value_span).replace('"', "&quot;"))
+    }
+
+    /// Sets an attribute of an element, or takes it off.
+    fn set_attribute(&mut self, id: ElementId, name: &str, value: Option<String>) -> Result<(), TrialError> {
+        let document = &self.study.page.document;
+        if document.element(id).tag.is_none() {
+            return Err(TrialError::Fixed(format!("`{}`", document.label(id)), "its tag is not written in the page"));
+        }
+        self.attributes.insert((id, name.to_owned()), value);
+        Ok(())
+    }
+
+    /// Makes edits of the attributes that were changed.
+    pub(super) fn write_attributes(&mut self) -> Result<(), TrialError> {
+        let mut fresh: BTreeMap<ElementId, String> = BTreeMap::new();
+        for ((id, name), value) in std::mem::take(&mut self.attributes) {
+            let element = self.study.page.document.element(id);
+            match (element.attribute_entry(&name), value) {
+                (None, None) => {}
+                (None, Some(value)) => fresh.entry(id).or_default().push_str(&format!(" {name}=\"{value}\"")),
+                (Some(entry), Some(value)) => {
+                    let span = entry.value_span;
+                    let bare = entry.name_span.end == span.start && span.start == span.end;
+                    match self.text(span.source)[..span.start as usize].chars().last() {
+                        _ if bare => self.edit(span.source, span.start..span.end, format!("=\"{value}\"")),
+                        Some('"') => self.edit(span.source, span.start..span.end, value),
+                        Some('\'') => {
+                            let value = value.replace("&quot;", "\"").replace('\'', "&#39;");
+                            self.edit(span.source, span.start..span.end, value);
+                        }
+                        _ => self.edit(span.source, span.start..span.end, format!("\"{value}\"")),
+                    }
+                }
+                (Some(entry), None) => {
+                    let (from, to) = (entry.name_span.start as usize, entry.value_span.end as usize);
+                    let text = self.text(entry.value_span.source);
+                    let start = text[..from].trim_end().len();
+                    let quote = text[to..].chars().next().filter(|c| matches!(c, '"' | '\''));
+                    let quote = quote.filter(|_| entry.value_span.start > entry.name_span.end);
+                    let end = to + quote.map_or(0, char::len_utf8);
+                    self.edit(entry.value_span.source, offset(start)..offset(end), "");
+                }
+            }
+        }
+        for (id, text) in fresh {
+            let Some(tag) = self.study.page.document.element(id).tag else { continue };
+            let at = after_tag_name(self.study.sources.text(tag), tag.start);
+            self.edit(tag.source, at..at, text);
+        }
+        Ok(())
     }
 
     /// `--add-class`, `--drop-class`
-    fn class(&mut self, id: ElementId, class: &str, on: bool) {
-        let study = self.study;
-        let element = study.page.document.element(id);
-        let has = element.classes.iter().any(|c| **c == *class);
-        let Some(tag) = element.tag.filter(|_| has != on) else { return };
-        let Some(attribute) = element.attribute_entry("class") else {
-            let at = after_tag_name(study.sources.text(tag), tag.start);
-            return self.edit(tag.source, at..at, format!(" class=\"{class}\""));
+    fn class(&mut self, id: ElementId, class: &str, on: bool) -> Result<(), TrialError> {
+        let written = self.attribute(id, "class");
+        let classes: Vec<&str> = written.as_deref().unwrap_or_default().split_ascii_whitespace().collect();
+        let class = escaped(class);
+        if classes.contains(&&*class) == on {
+            return Ok(());
+        }
+        let all: Vec<&str> = match on {
+            true => classes.into_iter().chain([&*class]).collect(),
+            false => classes.into_iter().filter(|c| *c != class).collect(),
         };
-        let span = attribute.value_span;
-        if on {
-            let joint = if attribute.value.trim().is_empty() { "" } else { " " };
-            match self.quoted(span, format!("{joint}{class}")) {
-                Ok(text) => self.edit(span.source, span.end..span.end, text),
-                Err(whole) => self.edit(span.source, span.start..span.end, whole),
+        let all = all.join(" ");
+        self.set_attribute(id, "class", Some(all))
+    }
+
+    /// `--text`: another text in an element that holds text alone.
+    fn text_of(&mut self, id: ElementId, text: &str) -> Result<(), TrialError> {
+        let document = &self.study.page.document;
+        let element = document.element(id);
+        let fixed = |why: &'static str| TrialError::Fixed(format!("the text of `{}`", document.label(id)), why);
+        let tag = element.tag.ok_or_else(|| fixed("its tag is not written in the page"))?;
+        if element.child_elements().next().is_some() {
+            return Err(fixed("it holds other elements"));
+        }
+        let from = tag.end as usize;
+        let page = self.text(tag.source);
+        let raw = element.namespace == Namespace::Html && RAW.contains(&&*element.name);
+        if raw || page[..from].ends_with("/>") {
+            return Err(fixed("it holds no text"));
+        }
+        let to = from + page[from..].find('<').unwrap_or(page.len() - from);
+        let written = text.replace('&', "&amp;").replace('<', "&lt;");
+        self.edit(tag.source, offset(from)..offset(to), written);
+        Ok(())
+    }
+
+    /// `--value`: another value in a declaration.
+    fn value(&mut self, file: &str, line: u32, column: Option<u32>, by: &str) -> Result<(), TrialError> {
+        let by = by.trim();
+        let tokens = Tokens::read(by);
+        let ends = |t: &Token| matches!(t.kind, Kind::Semicolon | Kind::Curly(_) | Kind::Close('}', _));
+        if by.is_empty() || tokens.list.iter().any(ends) || !tokens.unclosed.is_empty() {
+            return Err(TrialError::Text(format!("`{by}` is no value of a declaration")));
+        }
+        self.source(file)?;
+        let written = self.study.written_at(file, line, column)?;
+        let span = match written.declaration {
+            Some(span) => span,
+            None => {
+                let all = written.rules.iter().flat_map(|r| &self.study.page.style_rule(r).declarations);
+                let dropped = self.study.dropped_in(&written.rules).map(|n| n.span);
+                let at = |s: Span| self.study.sources.get(s.source).line_column(s.start);
+                let spans = all.map(|d| d.span).chain(dropped);
+                let mut here: Vec<(u32, Span)> =
+                    spans.map(|s| (at(s), s)).filter(|((l, _), _)| *l == line).map(|((_, c), s)| (c, s)).collect();
+                here.sort_by_key(|(c, _)| *c);
+                here.dedup_by_key(|(c, _)| *c);
+                match here.as_slice() {
+                    [(_, one)] => *one,
+                    [] => return Err(TrialError::Nothing { what: "declaration", file: file.to_owned(), line }),
+                    several => {
+                        let columns = several.iter().map(|(c, _)| c.to_string()).collect();
+                        return Err(TrialError::Several { count: several.len(), file: file.to_owned(), line, columns });
+                    }
+                }
             }
-            return;
+        };
+        let text = self.text(span.source);
+        let whole = &text[span.start as usize..];
+        let colon = whole.find(':').ok_or_else(|| TrialError::Nothing {
+            what: "declaration with a value",
+            file: file.to_owned(),
+            line,
+        })?;
+        let rest = &whole[colon + 1..];
+        let start = span.start as usize + colon + 1 + (rest.len() - rest.trim_start().len());
+        // A declaration of a property that does not exist is known by its name alone.
+        let value = Tokens::read(&text[start..]);
+        let end = match offset(start) < span.end {
+            true => span.end as usize,
+            false => start + value.all().split_at(|t| ends(&t)).0.trim().text().len(),
+        };
+        let inside_page = span.source == self.study.page.document.source && written.rules[0].attached;
+        let by = if inside_page { escaped(by) } else { by.to_owned() };
+        self.edit(span.source, offset(start)..offset(end), by);
+        Ok(())
+    }
+
+    /// `--move FILE=FILE`: what brings a sheet, before what brings another.
+    fn move_sheet(&mut self, file: &str, before: &str) -> Result<(), TrialError> {
+        let (from, to) = (self.bringers(file)?, self.bringers(before)?);
+        let (Some((source, range)), Some((target, at))) = (from.first(), to.first()) else { return Ok(()) };
+        if source != target {
+            return Err(TrialError::Fixed(file.to_owned(), "it and the other sheet are brought by different files"));
         }
-        let rest: Vec<&str> = attribute.value.split_ascii_whitespace().filter(|c| *c != class).collect();
-        let rest = rest.join(" ");
-        let whole = if rest.is_empty() { "\"\"".to_owned() } else { rest.clone() };
-        match self.quoted(span, String::new()) {
-            Ok(_) => self.edit(span.source, span.start..span.end, rest),
-            Err(_) => self.edit(span.source, span.start..span.end, whole),
-        }
+        let text = self.text(*source)[range.start as usize..range.end as usize].to_owned();
+        self.edit(*source, range.clone(), "");
+        self.edit(*target, at.start..at.start, text);
+        Ok(())
     }
 
     /// `--cut`: the declaration that starts at a place, or the rule.
@@ -405,7 +530,7 @@ impl Edits<'_> {
         // From the selectors to the bracket that closes the block.
         let from = prelude.start as usize;
         let tokens = Tokens::read(&text.text[from..]);
-        let mut rest = tokens.all().split_at(|t| matches!(t.kind, crate::syntax::Kind::Curly(_))).1;
+        let mut rest = tokens.all().split_at(|t| matches!(t.kind, Kind::Curly(_))).1;
         rest.next();
         let end = tokens.list.get((rest.from as usize).checked_sub(1)?)?.end as usize + from;
         Some(self.tidied(from, end, &text.text))
@@ -518,6 +643,14 @@ impl Edits<'_> {
         self.edit(target, at..at, formatted);
         Ok(())
     }
+}
+
+/// Elements whose content is no text that one reads.
+const RAW: &[&str] = &["script", "style", "textarea", "title", "img", "input", "br", "hr", "meta", "link"];
+
+/// A text as it stands in an attribute between double quotes.
+fn escaped(text: &str) -> String {
+    text.replace('&', "&amp;").replace('"', "&quot;")
 }
 
 /// The byte after the name of a start tag.
