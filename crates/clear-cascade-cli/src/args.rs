@@ -96,8 +96,8 @@ pub(crate) struct Seen {
     pub(crate) target: Vec<String>,
 }
 
-/// The arguments with custom properties behind `--`, where their hyphens make no options of them: of `why`, what looks like
-/// an option and is none, nor a slip of one letter from it.
+/// The arguments with properties that start with a hyphen behind `--`, where it makes no options of them: of `why`, what
+/// looks like an option and is none, nor a slip of one letter from it.
 pub(crate) fn properties_last(args: impl IntoIterator<Item = OsString>) -> Vec<OsString> {
     let mut args: Vec<OsString> = args.into_iter().collect();
     let why = Cli::command();
@@ -106,11 +106,13 @@ pub(crate) fn properties_last(args: impl IntoIterator<Item = OsString>) -> Vec<O
     };
     let options: Vec<&str> = why.get_arguments().filter_map(|a| a.get_long()).chain(["help"]).collect();
     let is_property = |arg: &OsString| {
-        let name = arg.to_str().and_then(|a| a.strip_prefix("--")).filter(|n| !n.is_empty());
-        name.is_some_and(|n| {
-            let n = n.split('=').next().unwrap_or(n);
-            options.iter().all(|o| strsim::damerau_levenshtein(o, n) > 1)
-        })
+        let arg = arg.to_str().unwrap_or_default();
+        let Some(name) = arg.strip_prefix("--").filter(|n| !n.is_empty()) else {
+            // `-webkit-…`: there are no short options of two letters.
+            return arg.len() > 2 && arg.starts_with('-') && arg.as_bytes()[1].is_ascii_alphabetic();
+        };
+        let name = name.split('=').next().unwrap_or(name);
+        options.iter().all(|o| strsim::damerau_levenshtein(o, name) > 1)
     };
     let end = args.iter().position(|a| a == "--").unwrap_or(args.len());
     let behind = args.split_off(end);
@@ -183,7 +185,7 @@ pub(crate) struct WhyNot {
 #[derive(Debug, Args)]
 pub(crate) struct Reach {
     /// The HTML pages, and last the selector, or FILE:LINE of a rule in a stylesheet
-    #[arg(required = true, num_args = 2.., value_names = ["PAGE", "SELECTOR"])]
+    #[arg(required = true, num_args = 1.., value_names = ["PAGE", "SELECTOR"])]
     pub(crate) words: Vec<String>,
     /// What the pages are seen with.
     #[command(flatten)]
@@ -222,13 +224,13 @@ pub(crate) struct Try {
     #[command(flatten)]
     pub(crate) seen: Seen,
     /// Add a rule, such as '.menu a { color: gold }', after all others; may be repeated, like all changes below
-    #[arg(long, value_name = "RULE")]
+    #[arg(long, allow_hyphen_values = true, value_name = "RULE")]
     pub(crate) set: Vec<String>,
     /// Where rules of --set go instead: the end of a file, or before the rule at a line of it
     #[arg(long = "in", value_name = "FILE[:LINE]")]
     pub(crate) into: Option<String>,
     /// Add declarations to the style attribute of elements
-    #[arg(long, num_args = 2, value_names = ["ELEMENT", "DECLARATIONS"], action = clap::ArgAction::Append)]
+    #[arg(long, allow_hyphen_values = true, num_args = 2, value_names = ["ELEMENT", "DECLARATIONS"], action = clap::ArgAction::Append)]
     pub(crate) on: Vec<String>,
     /// Put a class on elements
     #[arg(long, value_name = "ELEMENT=CLASS")]
@@ -237,19 +239,19 @@ pub(crate) struct Try {
     #[arg(long, value_name = "ELEMENT=CLASS")]
     pub(crate) drop_class: Vec<String>,
     /// Set all classes of elements, in their order
-    #[arg(long, num_args = 2, value_names = ["ELEMENT", "CLASSES"], action = clap::ArgAction::Append)]
+    #[arg(long, allow_hyphen_values = true, num_args = 2, value_names = ["ELEMENT", "CLASSES"], action = clap::ArgAction::Append)]
     pub(crate) classes: Vec<String>,
     /// Set an attribute of elements
-    #[arg(long, num_args = 2, value_names = ["ELEMENT", "NAME=VALUE"], action = clap::ArgAction::Append)]
+    #[arg(long, allow_hyphen_values = true, num_args = 2, value_names = ["ELEMENT", "NAME=VALUE"], action = clap::ArgAction::Append)]
     pub(crate) attribute: Vec<String>,
     /// Take an attribute off elements
-    #[arg(long, num_args = 2, value_names = ["ELEMENT", "NAME"], action = clap::ArgAction::Append)]
+    #[arg(long, allow_hyphen_values = true, num_args = 2, value_names = ["ELEMENT", "NAME"], action = clap::ArgAction::Append)]
     pub(crate) drop_attribute: Vec<String>,
     /// Put another text into elements that hold text alone
-    #[arg(long, num_args = 2, value_names = ["ELEMENT", "TEXT"], action = clap::ArgAction::Append)]
+    #[arg(long, allow_hyphen_values = true, num_args = 2, value_names = ["ELEMENT", "TEXT"], action = clap::ArgAction::Append)]
     pub(crate) text: Vec<String>,
     /// Give the declaration at a place another value
-    #[arg(long, value_name = "FILE:LINE[:COL]=VALUE")]
+    #[arg(long, allow_hyphen_values = true, value_name = "FILE:LINE[:COL]=VALUE")]
     pub(crate) value: Vec<String>,
     /// Cut a declaration out, or the rule whose selectors are there
     #[arg(long, value_name = "FILE:LINE[:COL]")]

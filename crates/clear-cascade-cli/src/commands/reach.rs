@@ -5,13 +5,27 @@ use std::path::Path;
 
 use crate::args::{self, Format};
 use crate::failure::Failure;
+use crate::open::Refusal;
 use crate::pages::json;
 use crate::paint::{STAGE, paint};
 use crate::{open, render};
 
 /// `reach`
 pub(super) fn reach(args: &args::Reach, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
-    let Some((selector, pages)) = args.words.split_last() else { return Ok(()) };
+    let Some((selector, pages)) = args.words.split_last().filter(|(_, pages)| !pages.is_empty()) else {
+        return Err(Refusal {
+            hint: Some("for example `clear-cascade reach index.html '.menu a'`".to_owned()),
+            ..Refusal::new("`reach` needs a page and a selector, or the place of a rule")
+        }
+        .into());
+    };
+    if let Some(other) = pages.iter().skip(1).find(|page| !Path::new(page).exists()) {
+        return Err(Refusal {
+            hint: Some(format!("to ask for two selectors at once, write them as one: '{other}, {selector}'")),
+            ..Refusal::new(format!("there is no page `{other}`: all but the last are pages"))
+        }
+        .into());
+    }
     let mut answers = Vec::new();
     for page in pages {
         let study = open::study(Path::new(page), &args.seen)?;

@@ -10,6 +10,7 @@ use clear_cascade::document::ElementId;
 use super::each_element;
 use crate::args::{self, Format};
 use crate::failure::Failure;
+use crate::open::Refusal;
 use crate::pages::json;
 use crate::{open, render};
 
@@ -20,7 +21,19 @@ const MOST: usize = 3;
 pub(super) fn why(args: &args::Why, page: &Path, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
     let study = open::study(page, &args.page.seen)?;
     let located = study.locate(&args.element)?;
-    let all = if args.each { &located.elements[..] } else { &located.elements[..1] };
+    for property in &args.properties {
+        let another = study.longhands(property).is_err() && study.locate(property).is_ok();
+        if another {
+            return Err(Refusal {
+                hint: Some(format!("to ask about both elements, write them as one: '{}, {property}'", args.element)),
+                ..Refusal::new(format!("there is no property `{property}`; it names an element of the page"))
+            }
+            .into());
+        }
+    }
+    // Several selectors with commas between them ask for several elements.
+    let each = args.each || study.names_several(&args.element);
+    let all = if each { &located.elements[..] } else { &located.elements[..1] };
     if args.format == Format::Json {
         let mut answers: Vec<Why> = Vec::new();
         for element in all {
@@ -30,10 +43,10 @@ pub(super) fn why(args: &args::Why, page: &Path, out: &mut dyn Write, width: usi
                 }
             }
         }
-        return if let ([one], false) = (answers.as_slice(), args.each) { json(one, out) } else { json(&answers, out) };
+        return if let ([one], false) = (answers.as_slice(), each) { json(one, out) } else { json(&answers, out) };
     }
     let text = |element: ElementId, subject: &str| told(&study, &located, element, args, subject, width);
-    if args.each {
+    if each {
         return each_element(&study, &located, &args.element, out, width, &mut |e| text(e, ""));
     }
     let subject = render::subject_and(&study, &located, &args.element, others(&study, &located, args)?, width);

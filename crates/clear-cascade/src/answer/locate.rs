@@ -150,6 +150,13 @@ impl Study {
         Ok(Located { elements: self.select(name)?, pseudo })
     }
 
+    /// Whether a name is several selectors with commas between them.
+    #[must_use]
+    pub fn names_several(&self, name: &str) -> bool {
+        let plain = quoted(name).is_none() && as_place(name).is_none() && !name.starts_with('@');
+        plain && self.parse_selector(name).is_ok_and(|list| list.selectors.len() > 1)
+    }
+
     /// The innermost elements that a text is in: those that have nothing else in them, where there are such.
     fn with_text(&self, text: &str) -> Result<Vec<ElementId>, LocateError> {
         let document = &self.page.document;

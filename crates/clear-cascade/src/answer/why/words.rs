@@ -1,6 +1,6 @@
 //! The words of a contest: who gives the value, and why each contender won or went out.
 
-use super::{Contest, From, Lineage};
+use super::{Ancestor, Contest, From, Lineage};
 use crate::cascade::{Origin, Stage};
 use crate::selector::Specificity;
 use crate::style::Entry;
@@ -38,6 +38,12 @@ impl<'s> Contest<'s> {
         match (from, source) {
             _ if value.is_empty() => match source {
                 Some(entry) => format!("no value: {} comes to nothing", self.name(entry)),
+                None if lineage.given.is_some() => {
+                    let (giver, given) = (lineage.steps.last(), lineage.given.as_ref());
+                    let name = given.map(|(name, _)| name.as_str()).unwrap_or_default();
+                    let on = giver.map(Ancestor::name).unwrap_or_default();
+                    format!("no value: {name} on `{on}` comes to nothing")
+                }
                 None => format!("no value: nobody {sets_it} {here}"),
             },
             (From::Declared, Some(entry)) => format!("set by {}", self.name(entry)),
