@@ -31,7 +31,7 @@ pub(crate) enum Command {
     /// Selectors that take an element, and those like it, and not others
     Aim(Aim),
     /// What a change would do, without writing a file: every value it changes, before and after
-    Try(Try),
+    Try(Box<Try>),
     /// What looks different: two elements, one element seen in two ways, two pages, or two versions of a site
     Compare(Box<Compare>),
     /// Write the sample site of an observatory and ask it a few questions

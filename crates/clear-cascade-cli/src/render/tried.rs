@@ -227,7 +227,14 @@ fn one_group(group: &Alike<'_>, width: usize, out: &mut String) {
         [] => return,
     };
     let _ = writeln!(out, "\n{}", paint(STAGE, head));
-    let rows = folded(&group.changes);
+    // Of a box that comes or goes, what is declared for it tells what it is; its content first.
+    let mut changes = group.changes.clone();
+    if group.comes.is_some() {
+        let told = if group.comes == Some(true) { "no longer" } else { "not set" };
+        changes.retain(|c| c.property == "content" || !(c.inherited || c.by.starts_with(told)));
+        changes.sort_by_key(|c| c.property != "content");
+    }
+    let rows = folded(&changes);
     let shown = &rows[..rows.len().min(MOST)];
     let text = |v: &str| cut(&value(v), 34);
     let names = shown.iter().map(|r| r.0.width()).max().unwrap_or_default().max(20);

@@ -5,6 +5,7 @@ use std::fmt::Write as _;
 use clear_cascade::answer::{From, Located, Reading};
 use clear_cascade::cascade::Origin;
 use clear_cascade::document::ElementId;
+use clear_cascade::source::Place;
 use clear_cascade::{Study, Trial};
 
 use crate::paint::{ANSWER, NOTE, QUIET, STAGE, clean, cut, notation, pad, paint, swatch, wrap};
@@ -27,6 +28,9 @@ pub(crate) fn element(study: &Study, located: &Located, subject: &str, shown: &S
     let path: Vec<&str> = path.iter().rev().map(String::as_str).collect();
     let _ = writeln!(out, "{}", paint(ANSWER, wrap(&path.join(" › "), width, 0)));
     out.push_str(subject);
+    if let Some(parsed) = study.how_parsed(id) {
+        let _ = writeln!(out, "{}", paint(NOTE, wrap(&parsed, width, 0)));
+    }
     edges(study, id, &mut out);
     let readings = study.read(id);
     let plain = shown.plain.and_then(|t| t.element(id).map(|e| (&t.study, e)));
@@ -61,8 +65,17 @@ pub(crate) fn element(study: &Study, located: &Located, subject: &str, shown: &S
             continue;
         }
         let _ = writeln!(out, "\n{}", paint(STAGE, title));
-        for row in folded(&rows) {
-            line(&row, width, &mut out);
+        let (custom, known): (Vec<&Reading>, Vec<&Reading>) = rows.iter().partition(|r| r.property.starts_with("--"));
+        for row in folded(&known) {
+            line(study, &row, width, &mut out);
+        }
+        // Frameworks set them by the hundred.
+        if custom.len() > MOST_CUSTOM && !shown.all {
+            let some: Vec<&str> = custom.iter().take(2).map(|r| r.property.as_str()).collect();
+            let text = format!("{} custom properties, such as {}; --all lists them", custom.len(), some.join(", "));
+            let _ = writeln!(out, "{}", paint(QUIET, wrap(&text, width, 2)));
+        } else {
+            folded(&custom).iter().for_each(|row| line(study, row, width, &mut out));
         }
     }
     no_effect(study, id, width, &mut out);
@@ -76,6 +89,22 @@ pub(crate) fn element(study: &Study, located: &Located, subject: &str, shown: &S
         let _ = writeln!(out, "\n{}", paint(QUIET, rest));
     }
     out
+}
+
+/// How many custom properties are listed at the most.
+const MOST_CUSTOM: usize = 6;
+
+/// A place by as much of its path as tells its file from the others of the page.
+fn short(study: &Study, place: &Place) -> String {
+    let names: Vec<&str> = study.sources().iter().map(|(_, s)| s.name.as_str()).collect();
+    let ends = place.file.match_indices('/').map(|(i, _)| &place.file[i + 1..]).rev();
+    let fits = |end: &&str| {
+        let mut all = names.iter().filter(|n| **n == *end || n.ends_with(&format!("/{end}"))).collect::<Vec<_>>();
+        all.dedup();
+        all.len() == 1
+    };
+    let file = ends.into_iter().find(fits).unwrap_or(&place.file);
+    format!("{file}:{}:{}", place.line, place.column)
 }
 
 /// Whether the page's own styles give a value.
@@ -159,6 +188,8 @@ struct Row {
     value: String,
     /// Who gave it.
     by: String,
+    /// Where that is written.
+    at: Option<Place>,
 }
 
 /// Folds the four sides of a box into one line where they are the same.
@@ -170,9 +201,8 @@ fn folded(rows: &[&Reading]) -> Vec<Row> {
             continue;
         }
         let by = match (&row.at, row.from) {
-            (Some(at), From::Inherited) => format!("from {} at {at}", row.by),
-            (Some(at), _) => format!("{}  {at}", row.by),
-            (None, _) => row.by.clone(),
+            (Some(_), From::Inherited) => format!("from {}", row.by),
+            _ => row.by.clone(),
         };
         let corners = ["top-left", "top-right", "bottom-right", "bottom-left"];
         let edges = ["top", "right", "bottom", "left"];
@@ -190,7 +220,7 @@ fn folded(rows: &[&Reading]) -> Vec<Row> {
             _ => (row.property.clone(), row.value.clone()),
         };
         let name = if name == "top" && alike.len() == 4 { "inset".to_owned() } else { name };
-        out.push(Row { name, value, by });
+        out.push(Row { name, value, by, at: row.at.clone() });
     }
     out
 }
@@ -221,22 +251,23 @@ fn four([top, right, bottom, left]: [&str; 4]) -> String {
 }
 
 /// One line of the table; a colour is there to look at between its notations and who gave it.
-fn line(row: &Row, width: usize, out: &mut String) {
+fn line(study: &Study, row: &Row, width: usize, out: &mut String) {
     let name = pad(&row.name, 22);
     let value = cut(&row.value, (width / 3).max(24));
     let value = pad(&format!("{value}{}", notation(&row.value)), 26);
     let room = width.saturating_sub(2 + name.chars().count() + 2 + value.chars().count() + 4);
-    let by = clean(&row.by);
     let swatch = swatch(&row.value).unwrap_or_else(|| "  ".to_owned());
-    if by.chars().count() <= room {
-        let _ = writeln!(out, "  {name}  {value} {swatch} {}", paint(QUIET, by));
-    } else {
-        let _ = writeln!(
-            out,
-            "  {name}  {}\n{}",
-            format!("{} {swatch}", value.trim_end()).trim_end(),
-            paint(QUIET, wrap(&by, width, 26))
-        );
+    let told = |place: Option<String>| clean(&place.map_or_else(|| row.by.clone(), |p| format!("{}  {p}", row.by)));
+    let (whole, short) = (
+        told(row.at.as_ref().map(ToString::to_string)),
+        told(row.at.as_ref().map(|at| short(study, at))),
+    );
+    match [&whole, &short].into_iter().find(|by| by.chars().count() <= room) {
+        Some(by) => _ = writeln!(out, "  {name}  {value} {swatch} {}", paint(QUIET, by)),
+        None => {
+            let value = format!("{} {swatch}", value.trim_end());
+            let _ = writeln!(out, "  {name}  {}\n{}", value.trim_end(), paint(QUIET, wrap(&short, width, 26)));
+        }
     }
 }
 

@@ -170,7 +170,7 @@ fn fitting(candidates: &[String], pages: &[Target<'_>]) -> Vec<Aim> {
             {
                 return false;
             }
-            let here = page.study.page.document.all_ids().filter(|e| matcher.finds(&list, *e)).count();
+            let here = page.study.page.document.ids().filter(|e| matcher.finds(&list, *e)).count();
             takes += here;
             besides += here - page.take.len().min(here);
             let heaviest = list.selectors.iter().map(|s| s.specificity).max().unwrap_or_default();

@@ -2,13 +2,15 @@
 
 use std::borrow::Cow;
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashMap;
 
-use crate::document::{ElementId, Name};
-use crate::property::{Longhands, PropertyId};
+use super::why::{self, From};
+use crate::document::ElementId;
+use crate::property::{Declared, PropertyId};
 use crate::selector::PseudoElement;
 use crate::study::Study;
 use crate::style::{Entry, Style, Target};
+use crate::value::Wide;
 
 /// What gives each value of an element, without running each contest.
 pub(crate) struct Causes<'s> {
@@ -20,8 +22,8 @@ pub(crate) struct Causes<'s> {
     entries: Vec<Entry<'s>>,
     /// Its values.
     style: Cow<'s, Style>,
-    /// Whether it is a pseudo-element.
-    pseudo: bool,
+    /// The pseudo-element, where it is one.
+    pseudo: Option<PseudoElement>,
 }
 
 impl<'s> Causes<'s> {
@@ -29,7 +31,7 @@ impl<'s> Causes<'s> {
     pub(crate) fn new(study: &'s Study, element: ElementId, pseudo: Option<&PseudoElement>) -> Self {
         let (_, entries) = study.entries(element, pseudo);
         let style = study.style_of(element, pseudo);
-        Self { study, element, entries, style, pseudo: pseudo.is_some() }
+        Self { study, element, entries, style, pseudo: pseudo.cloned() }
     }
 
     /// The strongest declaration of a property.
@@ -49,9 +51,15 @@ impl<'s> Causes<'s> {
     }
 
     /// What gives a value, in a few words, and whether an ancestor brings it about.
-    pub(crate) fn of(&self, property: &str, givers: &mut Givers) -> (String, bool) {
+    pub(crate) fn of(&self, property: &str, givers: &mut Givers<'s>) -> (String, bool) {
         if let Some(winner) = self.winner(property) {
-            return (self.name(winner), false);
+            if is_plain(winner) {
+                return (self.name(winner), false);
+            }
+            let pseudo = self.pseudo.as_ref();
+            let from = why::from_of(self.study, self.element, pseudo, property);
+            let cause = why::cause_of(self.study, self.element, pseudo, property);
+            return (cause.unwrap_or_else(|| self.name(winner)), from == Some(From::Inherited));
         }
         let page = &self.study.page;
         let inherits = match PropertyId::named(property) {
@@ -61,41 +69,50 @@ impl<'s> Causes<'s> {
         if !inherits {
             return ("not set: it follows from other values, or is the initial one".to_owned(), true);
         }
-        let mut outer = if self.pseudo { Some(self.element) } else { page.document.flat_parent(self.element) };
-        while let Some(element) = outer {
-            if givers.declares(self.study, element, property) {
-                return (format!("inherited from `{}`", page.document.label(element)), true);
-            }
-            outer = page.document.flat_parent(element);
+        let outer = if self.pseudo.is_some() { Some(self.element) } else { page.document.flat_parent(self.element) };
+        match givers.giver(self.study, outer, property) {
+            Some(giver) => (format!("inherited from `{}`", page.document.label(giver)), true),
+            None => ("not set here or further out".to_owned(), true),
         }
-        ("not set here or further out".to_owned(), true)
     }
 }
 
-/// Which elements of one page declare which properties, as far as somebody asked.
-#[derive(Default)]
-pub(crate) struct Givers {
-    /// By element, the physical longhands and the custom properties that are declared on it.
-    declared: FxHashMap<ElementId, (Longhands, FxHashSet<Name>)>,
+/// Whether a declaration gives a value of its own, seen without computing anything.
+fn is_plain(entry: &Entry<'_>) -> bool {
+    matches!(entry.declared, Some(Declared::Value(_) | Declared::Wide(Wide::Initial)))
 }
 
-impl Givers {
-    /// Whether something is declared for a property on an element.
-    fn declares(&mut self, study: &Study, element: ElementId, property: &str) -> bool {
+/// Which elements of one page give which properties, as far as somebody asked.
+#[derive(Default)]
+pub(crate) struct Givers<'s> {
+    /// What is declared on elements, weakest first.
+    declared: FxHashMap<ElementId, Vec<Entry<'s>>>,
+}
+
+impl<'s> Givers<'s> {
+    /// The nearest element from one on outwards that a property does not inherit on.
+    pub(crate) fn giver(&mut self, study: &'s Study, from: Option<ElementId>, property: &str) -> Option<ElementId> {
+        let mut outer = from;
+        while let Some(element) = outer.filter(|e| !self.gives(study, *e, property)) {
+            outer = study.page.document.flat_parent(element);
+        }
+        outer
+    }
+
+    /// Whether something declared for a property on an element does not come to inheritance.
+    fn gives(&mut self, study: &'s Study, element: ElementId, property: &str) -> bool {
+        let entries = self.declared.entry(element).or_insert_with(|| study.entries(element, None).1);
         let flow = study.style(element).flow;
-        let (longhands, customs) = self.declared.entry(element).or_insert_with(|| {
-            let (mut longhands, mut customs) = (Longhands::default(), FxHashSet::default());
-            for entry in study.entries(element, None).1 {
-                match entry.property {
-                    Target::Longhand(p) => longhands.add(flow.physical(p)),
-                    Target::Custom(name) => _ = customs.insert(name.clone()),
-                }
-            }
-            (longhands, customs)
+        let known = PropertyId::named(property).map(|p| flow.physical(p));
+        let strongest = entries.iter().rev().find(|e| match e.property {
+            Target::Longhand(p) => Some(flow.physical(p)) == known,
+            Target::Custom(name) => **name == *property,
         });
-        match PropertyId::named(property) {
-            Some(known) => longhands.has(flow.physical(known)),
-            None => customs.contains(&Name::from(property)),
+        match strongest.map(|e| e.declared) {
+            None => false,
+            Some(Some(Declared::Value(_) | Declared::Wide(Wide::Initial))) => true,
+            Some(Some(Declared::Wide(Wide::Inherit | Wide::Unset))) => false,
+            Some(_) => why::from_of(study, element, None, property) != Some(From::Inherited),
         }
     }
 }

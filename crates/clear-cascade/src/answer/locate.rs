@@ -200,6 +200,22 @@ impl Study {
         told
     }
 
+    /// Where an element, or the nearest one around it of which that is so, is written inside of another than it is in: what the
+    /// parser made of the page, as one sentence.
+    #[must_use]
+    pub fn how_parsed(&self, element: ElementId) -> Option<String> {
+        let document = &self.page.document;
+        let (moved, written) = document.lineage(element).find_map(|e| Some((e, document.written_in(e)?)))?;
+        let (label, outer) = (document.label(moved), document.label(written));
+        let place = |e: ElementId| self.sources.place(document.span(e));
+        let why = if moved < written {
+            format!("HTML moves it out, before the `{outer}`")
+        } else {
+            format!("HTML has closed that before it: `{outer}` cannot hold it there")
+        };
+        Some(format!("`{label}` in {} is written inside `{outer}` ({}), but {why}", place(moved), place(written)))
+    }
+
     /// The first words of the text in an element; empty where it has none, or holds the whole page.
     #[must_use]
     pub fn words(&self, element: ElementId) -> String {

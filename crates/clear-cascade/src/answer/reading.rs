@@ -2,6 +2,7 @@
 
 use serde::Serialize;
 
+use super::cause::Givers;
 use super::why::From;
 use crate::cascade::Origin;
 use crate::document::ElementId;
@@ -39,6 +40,7 @@ impl Study {
         let (_, entries) = self.entries(element, None);
         let parent = self.page.document.flat_lineage(element).nth(1).map(|p| self.style(p));
         let mut readings = Vec::new();
+        let mut givers = Givers::default();
         let mut longhands: Vec<PropertyId> =
             PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p).collect();
         longhands.sort_by_key(|p| p.name());
@@ -62,66 +64,54 @@ impl Study {
             if style.is_initial(property) && !told {
                 continue;
             }
-            readings.push(self.reading(element, property.name(), value, winner, property.inherits()));
+            readings.push(self.reading(element, property.name(), value, winner, (property.inherits(), &mut givers)));
         }
         for (name, value) in style.custom.all() {
             let winner = entries.iter().rev().find(|e| e.property == Target::Custom(name));
-            readings.push(self.reading(element, name, value.shown().to_owned(), winner, true));
+            let inherits = self.page.registrations.get(&**name).is_none_or(|r| r.inherits);
+            readings.push(self.reading(element, name, value.shown().to_owned(), winner, (inherits, &mut givers)));
         }
         readings
     }
 
     /// One value with who gave it.
-    fn reading(
-        &self,
+    fn reading<'s>(
+        &'s self,
         element: ElementId,
         property: &str,
         value: String,
-        winner: Option<&style::Entry<'_>>,
-        inherits: bool,
+        winner: Option<&style::Entry<'s>>,
+        (inherits, givers): (bool, &mut Givers<'s>),
     ) -> Reading {
         let unset = if inherits { From::Inherited } else { From::Initial };
-        let from = match winner.map(|w| w.declared) {
-            None => unset,
-            Some(Some(Declared::Wide(Wide::Inherit))) => From::Inherited,
-            Some(Some(Declared::Wide(Wide::Initial))) => From::Initial,
-            Some(Some(Declared::Wide(Wide::Unset))) => unset,
-            Some(_) => From::Declared,
+        let (from, given) = match winner.map(|w| w.declared) {
+            None => (unset, None),
+            Some(Some(Declared::Wide(Wide::Inherit))) => (From::Inherited, None),
+            Some(Some(Declared::Wide(Wide::Initial))) => (From::Initial, None),
+            Some(Some(Declared::Wide(Wide::Unset))) => (unset, None),
+            Some(Some(Declared::Value(_))) => (From::Declared, winner.cloned()),
+            Some(_) => self.given_here(element, property).unwrap_or((unset, None)),
         };
-        let (origin, by, at) = match (winner, from) {
+        let (origin, by, at) = match (given, from) {
             (Some(w), From::Declared) => {
                 let by = match w.precedence.origin {
                     Origin::PresentationalHint => "an HTML attribute".to_owned(),
-                    _ => self.selector_text(w).unwrap_or_else(|| "the style attribute".to_owned()),
+                    _ => self.selector_text(&w).unwrap_or_else(|| "the style attribute".to_owned()),
                 };
                 (Some(w.precedence.origin), by, Some(self.sources.place(w.declaration.span)))
             }
             (_, From::Inherited) => {
-                let giver = self.giver(element, property, &value);
-                (None, self.page.document.label(giver), Some(self.sources.place(self.page.document.span(giver))))
+                let outer = self.page.document.flat_parent(element);
+                match givers.giver(self, outer, property) {
+                    Some(giver) => {
+                        let at = self.sources.place(self.page.document.span(giver));
+                        (None, self.page.document.label(giver), Some(at))
+                    }
+                    None => (None, String::new(), None),
+                }
             }
             _ => (None, String::new(), None),
         };
         Reading { property: property.to_owned(), value, from, origin, by, at }
-    }
-
-    /// The nearest ancestor that a value is inherited from: the outermost in the chain of elements that do not set it.
-    fn giver(&self, element: ElementId, property: &str, value: &str) -> ElementId {
-        let mut giver = element;
-        for ancestor in self.page.document.flat_lineage(element).skip(1) {
-            if self.value(ancestor, property).as_deref() != Some(value) {
-                break;
-            }
-            giver = ancestor;
-            let (_, entries) = self.entries(ancestor, None);
-            let sets = |e: &style::Entry<'_>| match e.property {
-                Target::Longhand(p) => p.name() == property,
-                Target::Custom(n) => &**n == property,
-            };
-            if entries.iter().any(sets) {
-                break;
-            }
-        }
-        giver
     }
 }

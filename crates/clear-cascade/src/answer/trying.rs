@@ -122,23 +122,50 @@ impl Study {
     }
 }
 
+/// Whether the changes of one element or pseudo-element are those of a box that comes, or goes.
+fn comes_or_goes(run: &[&Changed]) -> Option<bool> {
+    let pseudo = run.first().is_some_and(|c| c.pseudo.is_some());
+    let all = |empty: fn(&Changed) -> &str| run.iter().all(|c| c.property.starts_with("--") || empty(c).is_empty());
+    let comes = pseudo && all(|c| &c.before);
+    (comes || (pseudo && all(|c| &c.after))).then_some(comes)
+}
+
 /// The answer in one sentence.
 fn sentence(changes: &[Changed]) -> String {
-    let mut elements: Vec<u32> = changes.iter().map(|c| c.element).collect();
+    let all: Vec<&Changed> = changes.iter().collect();
+    let runs = || all.chunk_by(|a, b| (a.element, &a.pseudo) == (b.element, &b.pseudo));
+    let (mut elements, mut properties): (Vec<u32>, Vec<&str>) = (Vec::new(), Vec::new());
+    let mut boxes: Vec<(&str, bool, usize)> = Vec::new();
+    for run in runs() {
+        if let (Some(comes), Some(name)) = (comes_or_goes(run), run[0].pseudo.as_deref()) {
+            match boxes.iter_mut().find(|(n, c, _)| (*n, *c) == (name, comes)) {
+                Some((.., count)) => *count += 1,
+                None => boxes.push((name, comes, 1)),
+            }
+            continue;
+        }
+        elements.push(run[0].element);
+        properties.extend(run.iter().filter(|c| !c.echo).map(|c| c.property.as_str()));
+    }
     elements.dedup();
-    let mut properties: Vec<&str> = changes.iter().filter(|c| !c.echo).map(|c| c.property.as_str()).collect();
     properties.sort_by_key(|p| (rank(p), *p));
     properties.dedup();
-    let count = |n: usize, one: &str, many: &str| if n == 1 { format!("1 {one}") } else { format!("{n} {many}") };
+    let count = |n: usize| if n == 1 { "1 element".to_owned() } else { format!("{n} elements") };
+    let mut told: Vec<String> = Vec::new();
     match (elements.len(), properties.as_slice()) {
-        (0, _) => "Nothing changes.".to_owned(),
-        (n, []) => format!("Colours change on {}.", count(n, "element", "elements")),
-        (n, [one]) => format!("`{one}` changes on {}.", count(n, "element", "elements")),
+        (0, _) => {}
+        (n, []) => told.push(format!("Colours change on {}.", count(n))),
+        (n, [one]) => told.push(format!("`{one}` changes on {}.", count(n))),
         (n, all) => {
             let comma = if all.len() > 2 { "," } else { "" };
-            format!("{}{comma} change on {}.", named(all), count(n, "element", "elements"))
+            told.push(format!("{}{comma} change on {}.", named(all), count(n)));
         }
     }
+    told.extend(boxes.into_iter().map(|(name, comes, n)| {
+        let what = if comes { "A new" } else { "No more" };
+        format!("{what} `{name}` on {}.", count(n))
+    }));
+    if told.is_empty() { "Nothing changes.".to_owned() } else { told.join(" ") }
 }
 
 /// Properties in a sentence: both of two, and of more their number and the two that show most, which stand first.
@@ -153,18 +180,18 @@ pub(crate) fn named(properties: &[&str]) -> String {
 
 /// What is known of two pages while they are compared.
 #[derive(Default)]
-pub(crate) struct Known {
+pub(crate) struct Known<'s> {
     /// Which values are the same.
     pub(crate) sameness: Sameness,
-    /// Who declares what on the one page and on the other.
-    pub(crate) givers: [Givers; 2],
+    /// Who gives what on the other page.
+    pub(crate) givers: Givers<'s>,
 }
 
 /// Adds what differs between an element of one study and an element of another, pseudo-elements included.
-pub(crate) fn differences(
+pub(crate) fn differences<'s>(
     (a, id): (&Study, ElementId),
-    (b, then): (&Study, ElementId),
-    known: &mut Known,
+    (b, then): (&'s Study, ElementId),
+    known: &mut Known<'s>,
     found: &mut Vec<Changed>,
 ) {
     let start = found.len();
@@ -173,7 +200,7 @@ pub(crate) fn differences(
         return;
     }
     if !own.same_as(other, &mut known.sameness) {
-        between((a, id, Some(own)), None, (b, then, Some(other)), &mut known.givers[1], found);
+        between((a, id, Some(own)), None, (b, then, Some(other)), &mut known.givers, found);
     }
     let mut names: Vec<&PseudoElement> = a.boxes(id).chain(b.boxes(then)).map(|(n, _)| n).collect();
     names.sort_by_key(|n| n.to_string());
@@ -184,7 +211,7 @@ pub(crate) fn differences(
         let same = matches!((&own, &other), (Some(x), Some(y)) if x.same_as(y, &mut known.sameness));
         if !same {
             let sides = ((a, id, own.as_deref()), (b, then, other.as_deref()));
-            between(sides.0, Some(name), sides.1, &mut known.givers[1], found);
+            between(sides.0, Some(name), sides.1, &mut known.givers, found);
         }
     }
     found[start..]
@@ -192,11 +219,11 @@ pub(crate) fn differences(
 }
 
 /// Adds what differs between two styles.
-fn between(
+fn between<'s>(
     (a, id, own): (&Study, ElementId, Option<&Style>),
     pseudo: Option<&PseudoElement>,
-    (b, then, other): (&Study, ElementId, Option<&Style>),
-    givers: &mut Givers,
+    (b, then, other): (&'s Study, ElementId, Option<&Style>),
+    givers: &mut Givers<'s>,
     found: &mut Vec<Changed>,
 ) {
     let (before, after) = differing(own, other);
@@ -274,6 +301,8 @@ pub struct Alike<'t> {
     pub elements: Vec<Hit>,
     /// What changes on each of them.
     pub changes: Vec<&'t Changed>,
+    /// Whether they are boxes that come, true, or go, false.
+    pub comes: Option<bool>,
 }
 
 impl Tried {
@@ -306,7 +335,10 @@ pub(crate) fn alike(changes: &[Changed]) -> Vec<Alike<'_>> {
         };
         match groups.iter_mut().find(same) {
             Some(group) => group.elements.push(hit),
-            None => groups.push(Alike { elements: vec![hit], changes: run.iter().collect() }),
+            None => {
+                let changes: Vec<&Changed> = run.iter().collect();
+                groups.push(Alike { elements: vec![hit], comes: comes_or_goes(&changes), changes });
+            }
         }
     }
     groups.sort_by_key(|g| g.changes.iter().all(|c| c.inherited));

@@ -275,6 +275,14 @@ impl Study {
         }
     }
 
+    /// The declaration that gives a property of an element its value, where it is not the strongest one's own: `revert` and
+    /// its kin lead on, and what comes to nothing gives nothing.
+    pub(super) fn given_here(&self, element: ElementId, property: &str) -> Option<(From, Option<Entry<'_>>)> {
+        let contest = Contest::new(self, element, None, &self.asked(element, None, property).ok()?);
+        let (from, source) = contest.source();
+        Some((from, source.cloned()))
+    }
+
     /// Where the declaration is written that gives a property of an element its value, here or further out.
     pub(crate) fn given_at(&self, element: ElementId, property: &str) -> Option<Place> {
         let contest = Contest::new(self, element, None, &self.asked(element, None, property).ok()?);
@@ -319,6 +327,16 @@ pub(super) fn cause_of(
     let value = study.asked_value(&contest.style, &contest.asked);
     let (from, source) = contest.source();
     Some(contest.cause(&value, from, source, &contest.lineage(from, source), false))
+}
+
+/// Where a value of an element comes from.
+pub(super) fn from_of(
+    study: &Study,
+    element: ElementId,
+    pseudo: Option<&PseudoElement>,
+    property: &str,
+) -> Option<From> {
+    Some(Contest::new(study, element, pseudo, &study.asked(element, pseudo, property).ok()?).source().0)
 }
 
 /// What became of one declaration in a contest.
@@ -716,35 +734,35 @@ impl<'s> Contest<'s> {
             let mut matched = Vec::new();
             reached.by(rule, u32::MAX, &mut matched);
             for m in matched.iter().filter(|m| m.pseudo == self.pseudo) {
-                out.extend(
-                    study.why_off(rule, self.element, self.pseudo).and_then(|why| self.off_contender(rule, m, &why)),
-                );
+                let why = study.why_off(rule, self.element, self.pseudo);
+ out.extend(why.into_iter().flat_map(|why| self.off_contenders(rule, m, &why)));
             }
         }
         for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
             let rule = &study.page.rules[m.rule as usize];
-            out.extend(
-                study.why_off(rule, self.element, self.pseudo).and_then(|why| self.off_contender(rule, m, &why)),
-            );
+            let why = study.why_off(rule, self.element, self.pseudo);
+ out.extend(why.into_iter().flat_map(|why| self.off_contenders(rule, m, &why)));
         }
         out
     }
 
-    /// What a rule that is off would say for the property.
-    fn off_contender(&self, rule: &FlatRule, m: &Matched<'_>, reason: &str) -> Option<OffContender> {
+    /// What a rule that is off would say for the property, the strongest first.
+    fn off_contenders(&self, rule: &FlatRule, m: &Matched<'_>, reason: &str) -> Vec<OffContender> {
         let study = self.study;
         let mut entries = Vec::new();
         style::add_entries(&study.page, rule, m, &mut entries);
-        let entry = entries.iter().rev().find(|e| study.sets(e, &self.asked, &self.style))?;
         let sheet = &study.page.sheets[rule.sheet as usize].sheet;
         let selector = m.selector.and_then(|i| sheet.rules[rule.rule as usize].selectors.selectors.get(i as usize));
-        Some(OffContender {
+        let mut seen = HashSet::new();
+        let sets = entries.iter().rev().filter(|e| study.sets(e, &self.asked, &self.style));
+        let told = sets.filter(|e| seen.insert(e.declaration.span)).map(|entry| OffContender {
             property: entry.declaration.name.to_string(),
             value: sheet.value(entry.declaration).text().to_owned(),
             at: study.sources.place(entry.declaration.span),
             selector: selector.map(|s| study.sources.text(s.span).to_owned()),
             reason: reason.to_owned(),
-        })
+        });
+        told.collect()
     }
 
     /// What the answer depends on: sheets that are missing, and declarations of the property that were dropped in rules
@@ -758,6 +776,9 @@ impl<'s> Contest<'s> {
             if cut == Err(crate::style::substitution::Failure::CutOff) {
                 notes.push(format!("{}: {}", study.sources.place(entry.declaration.span), derive::CUT_OFF));
             }
+        }
+        if study.page.document.written_in(self.element).is_some() {
+            notes.extend(study.how_parsed(self.element));
         }
         let unsure = |n: &&Note| matches!(n.kind, NoteKind::Sheet | NoteKind::Undecided);
         for note in study.notes().iter().filter(unsure) {

@@ -263,6 +263,9 @@ impl Study {
                 }
             }
         }
+        if !answer.takes {
+            answer.notes.extend(self.how_parsed(element));
+        }
         Ok(answer)
     }
 

@@ -13,6 +13,7 @@ use html5ever::tokenizer::{BufferQueue, Token, TokenSink, TokenSinkResult, Token
 use html5ever::tree_builder::{TreeBuilder, TreeBuilderOpts};
 use html5ever::{QualName, local_name, ns};
 
+use super::nesting::Nesting;
 use super::{Attribute, Child, Document, Element, ElementId, Name, Namespace, ShadowTree, positions};
 use crate::source::{OffsetMap, SourceId, Span, offset};
 
@@ -81,6 +82,13 @@ impl TokenSink for Positioned<'_> {
                     places,
                     created: None,
                 });
+                let foreign = self.builder.adjusted_current_node_present_but_not_in_html_namespace()
+                    || matches!(&*tag.name, "svg" | "math");
+                let mut nesting = self.builder.sink.nesting.borrow_mut();
+                match is_end {
+                    true => nesting.end(&tag.name),
+                    false => nesting.start(&tag.name, offset(start), tag.self_closing && foreign),
+                }
                 self.after.set(end);
                 self.raw.set(false);
             }
@@ -141,6 +149,8 @@ struct OpenElement {
     tag: Option<Span>,
     /// The fragment with the contents of a `<template>`.
     contents: Option<usize>,
+    /// The end tag that made it, which has no start tag.
+    end_tag: Option<Span>,
     /// MathML `annotation-xml` that holds HTML.
     integration_point: bool,
 }
@@ -165,6 +175,8 @@ struct Tree {
     quirks: Cell<bool>,
     /// The tag being worked on.
     tag: RefCell<Option<CurrentTag>>,
+    /// How the tags are nested as they are written.
+    nesting: RefCell<Nesting>,
 }
 
 /// A borrowed element name.
@@ -185,7 +197,7 @@ impl Tree {
     /// An empty document.
     fn new(source: SourceId) -> Self {
         let document = Linked { node: Node::Container, parent: None, children: Vec::new() };
-        Self { source, nodes: RefCell::new(vec![document]), quirks: Cell::new(false), tag: RefCell::new(None) }
+        Self { source, nodes: RefCell::new(vec![document]), quirks: Cell::new(false), tag: RefCell::default(), nesting: RefCell::default() }
     }
 
     /// Adds a node without links.
@@ -272,6 +284,7 @@ impl Tree {
             source: self.source,
             shadows: Vec::new(),
             contents: Vec::new(),
+            end_tags: HashMap::new(),
             tree: 0,
         };
         for child in &nodes[0].children {
@@ -287,7 +300,8 @@ impl Tree {
             }
         }
         let assigned = assign_slots(&frozen.elements, &frozen.shadows);
-        let Freezer { elements, texts, mut shadows, .. } = frozen;
+        let Freezer { elements, texts, mut shadows, end_tags, .. } = frozen;
+        let misplaced = self.nesting.into_inner().misplaced(&elements);
         place_trees(&elements, &mut shadows);
         Document {
             source: self.source,
@@ -297,6 +311,8 @@ impl Tree {
             assigned,
             quirks,
             texts,
+            end_tags,
+            misplaced,
             crowded: OnceLock::new(),
             controls: OnceLock::new(),
         }
@@ -376,6 +392,8 @@ struct Freezer<'t> {
     shadows: Vec<ShadowTree>,
     /// The contents of the template of each shadow tree.
     contents: Vec<usize>,
+    /// End tags that made elements.
+    end_tags: HashMap<ElementId, Span>,
     /// The tree being taken: 0 for the page.
     tree: u32,
 }
@@ -479,6 +497,9 @@ impl Freezer<'_> {
             tree: self.tree,
             shadow: 0,
         });
+        if let Some(tag) = from.end_tag {
+            self.end_tags.insert(id, tag);
+        }
         if let Some(style) = value("style") {
             let raw = &self.text[style.value_span.start as usize..style.value_span.end as usize];
             let steps = positions::decoded_steps(raw, &style.value, style.value_span.start);
@@ -582,12 +603,16 @@ impl TreeSink for Tree {
             }
         }
         let is_own = tag.is_some_and(|t| current.as_ref().is_some_and(|c| !c.is_end && c.start == t.start));
+        // `</p>` and `</br>` with nothing to close make elements (HTML Standard, "The "in body" insertion mode").
+        let end_tag = current.as_ref().filter(|c| c.is_end && tag.is_none() && c.name == name.local);
+        let end_tag = end_tag.map(|c| Span { source, start: c.start, end: c.end });
         let integration_point = flags.mathml_annotation_xml_integration_point;
         let node = self.add(Node::Element(Box::new(OpenElement {
             name: Rc::new(name),
             attributes,
             tag,
             contents,
+            end_tag,
             integration_point,
         })));
         if let Some(current) = current.as_mut().filter(|_| is_own) {

@@ -6,6 +6,7 @@
 
 mod builder;
 mod controls;
+mod nesting;
 mod positions;
 
 pub use builder::parse;
@@ -190,6 +191,10 @@ pub struct Document {
     pub quirks: bool,
     /// Offsets of the text of each `<style>`, and of values with character references, by element.
     pub(crate) texts: Vec<(ElementId, OffsetMap, Box<str>)>,
+    /// The end tags of elements that have no start tag but were made by one.
+    end_tags: HashMap<ElementId, Span>,
+    /// Elements that are written inside another than they are in, in document order, with that one.
+    misplaced: Vec<(ElementId, ElementId)>,
     /// The attributes, by name, of elements that have a great many, once someone asked for them.
     crowded: OnceLock<Crowded>,
     /// What form controls are to each other, once someone asked for it.
@@ -343,10 +348,21 @@ impl Document {
         label
     }
 
-    /// Where an element's start tag is; that of the nearest written ancestor or the start of the page where the parser
-    /// implied the element.
+    /// The element inside of which an element is written, where the parser closed that before it or moved it out of it (HTML
+    /// Standard, "Tree construction").
+    #[must_use]
+    pub fn written_in(&self, id: ElementId) -> Option<ElementId> {
+        let at = self.misplaced.binary_search_by_key(&id, |(element, _)| *element).ok()?;
+        Some(self.misplaced[at].1)
+    }
+
+    /// Where an element's start tag is, or the end tag that made it; the tag of the nearest written ancestor or the start of
+    /// the page where the parser implied the element.
     #[must_use]
     pub fn span(&self, id: ElementId) -> Span {
+        if let Some(tag) = self.end_tags.get(&id) {
+            return *tag;
+        }
         self.lineage(id).find_map(|e| self.element(e).tag).unwrap_or(Span { source: self.source, start: 0, end: 0 })
     }
 

@@ -1,5 +1,6 @@
 //! Tests that drive the library as its users do: pages in memory, questions, answers.
 
+mod agree;
 mod cascade;
 mod corpora;
 mod documents;

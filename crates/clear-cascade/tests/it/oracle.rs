@@ -8,11 +8,11 @@ use std::rc::Rc;
 use clear_cascade::{MemoryLoader, Options, Study};
 
 /// Random numbers that are the same each run.
-struct Dice(u64);
+pub(crate) struct Dice(pub(crate) u64);
 
 impl Dice {
     /// A number below `n`.
-    fn below(&mut self, n: usize) -> usize {
+    pub(crate) fn below(&mut self, n: usize) -> usize {
         self.0 ^= self.0 << 13;
         self.0 ^= self.0 >> 7;
         self.0 ^= self.0 << 17;
@@ -20,12 +20,12 @@ impl Dice {
     }
 
     /// Whether something happens that does so `percent` times of a hundred.
-    fn chance(&mut self, percent: usize) -> bool {
+    pub(crate) fn chance(&mut self, percent: usize) -> bool {
         self.below(100) < percent
     }
 
     /// One of some.
-    fn one<T: Copy>(&mut self, list: &[T]) -> T {
+    pub(crate) fn one<T: Copy>(&mut self, list: &[T]) -> T {
         list[self.below(list.len())]
     }
 }
@@ -720,6 +720,12 @@ impl Complex {
         };
         self.compounds.iter().any(|(_, c)| c.iter().any(inside))
     }
+}
+
+/// The texts of a random page: the page, and a user stylesheet.
+pub(crate) fn random_page(seed: u64) -> (String, String) {
+    let page = Maker::page((seed + 1).wrapping_mul(0x9E37_79B9_7F4A_7C15) | 1);
+    (page.html, page.user)
 }
 
 /// Compares what the library says of a page with what was written down; gives the differences.
