@@ -139,6 +139,9 @@ pub(crate) struct Why {
     /// Answer for each element that ELEMENT names, those with the same answer together
     #[arg(long)]
     pub(crate) each: bool,
+    /// Show all remarks, also those that may not matter for the answer
+    #[arg(long)]
+    pub(crate) notes: bool,
     /// How to print the answer
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub(crate) format: Format,
@@ -176,6 +179,9 @@ pub(crate) struct WhyNot {
     /// Answer for each element that ELEMENT names, those with the same answer together
     #[arg(long)]
     pub(crate) each: bool,
+    /// Show all remarks, also those that may not matter for the answer
+    #[arg(long)]
+    pub(crate) notes: bool,
     /// How to print the answer
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub(crate) format: Format,

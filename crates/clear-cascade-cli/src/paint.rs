@@ -32,9 +32,14 @@ fn channels(value: &str) -> Option<[u8; 3]> {
 
 /// A little of a colour to look at, where the value is one; the stream leaves it out where colours are not wanted.
 pub(crate) fn swatch(value: &str) -> Option<String> {
-    let [r, g, b] = channels(value)?;
+    let [r, g, b] = clear_cascade::answer::channels(value)?;
     let style = Style::new().bg_color(Some(anstyle::Color::Rgb(anstyle::RgbColor(r, g, b))));
     Some(format!("{style}  {style:#}"))
+}
+
+/// The same behind a space; nothing for other values.
+pub(crate) fn and_swatch(value: &str) -> String {
+    swatch(value).map_or_else(String::new, |s| format!(" {s}"))
 }
 
 /// The hexadecimal notation of a colour, behind a space.

@@ -105,6 +105,27 @@ fn patches_apply_and_give_what_was_predicted() {
         &["index.html", "--cut", "css/print.css:3", "--media", "print"],
         &["index.html", "--cut", "css/base.css:21", "--add-class", "h1=lead", "--set", "em { color: lime }"],
         &["visit.html", "--cut", "css/base.css:29:39"],
+        &["index.html", "--value", "css/base.css:18:6=3rem", "--value", "css/base.css:14=110%"],
+        &["programme.html", "--value", "programme.html:40:15=navy"],
+        &["visit.html", "--value", "css/theme.css:28:51=8em"],
+        &[
+            "index.html",
+            "--classes",
+            "h1",
+            "night special",
+            "--add-class",
+            "h1=lead",
+            "--on",
+            "h1",
+            "margin: 0",
+            "--on",
+            "h1",
+            "top: 0",
+        ],
+        &["visit.html", "--drop-attribute", "#note", "placeholder", "--attribute", "#hours", "lang=\"fr\" & <b>"],
+        &["programme.html", "--drop-attribute", "p[style]", "style", "--add-class", "p[style]=more"],
+        &["index.html", "--text", "h1", "a < b & c", "--drop-class", ".faint=faint"],
+        &["programme.html", "--move", "css/programme.css=css/theme.css"],
     ];
     for trial in trials {
         let folder = copied_site();

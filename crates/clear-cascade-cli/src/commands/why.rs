@@ -66,8 +66,8 @@ fn told(
     let properties: Vec<&str> = args.properties.iter().map(String::as_str).collect();
     let together = study.why_together(element, located.pseudo.as_ref(), &properties)?;
     Ok(match together.groups.as_slice() {
-        [group] if group.members.len() == 1 => render::why(&group.members[0].why, subject, width),
-        _ => render::together(&together, subject, width),
+        [group] if group.members.len() == 1 => render::why(&group.members[0].why, subject, args.notes, width),
+        _ => render::together(&together, subject, args.notes, width),
     })
 }
 

@@ -22,13 +22,13 @@ pub(super) fn why_not(args: &args::WhyNot, page: &Path, out: &mut dyn Write, wid
             let all: Result<Vec<_>, _> = located.elements.iter().map(|e| ask(*e)).collect();
             json(&all?, out)
         }
-        (true, Format::Text) => {
-            each_element(&study, &located, &args.element, out, width, &mut |e| Ok(render::why_not(&ask(e)?, "", width)))
-        }
+        (true, Format::Text) => each_element(&study, &located, &args.element, out, width, &mut |e| {
+            Ok(render::why_not(&ask(e)?, "", args.notes, width))
+        }),
         (false, Format::Json) => json(&ask(located.elements[0])?, out),
         (false, Format::Text) => {
             let subject = render::subject(&study, &located, &args.element, width);
-            out.write_all(render::why_not(&ask(located.elements[0])?, &subject, width).as_bytes())?;
+            out.write_all(render::why_not(&ask(located.elements[0])?, &subject, args.notes, width).as_bytes())?;
             Ok(())
         }
     }

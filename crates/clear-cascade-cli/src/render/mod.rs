@@ -62,14 +62,23 @@ pub(crate) fn one_of(study: &Study, located: &Located, element: ElementId, asked
     paint::clean(&told.replacen(&label, &format!("{label}{pseudo}"), 1))
 }
 
-/// Remarks below an answer.
-pub(crate) fn notes(notes: &[String], width: usize) -> String {
+/// How many remarks are told in full.
+const MOST_NOTES: usize = 2;
+
+/// Remarks below an answer: all of them, or those that are few.
+pub(crate) fn notes(notes: &[String], all: bool, width: usize) -> String {
     if notes.is_empty() {
         return String::new();
     }
     let mut out = format!("\n{}\n", paint::paint(NOTE, "To know as well"));
-    for note in notes {
+    let shown = if all || notes.len() <= MOST_NOTES { notes.len() } else { 1 };
+    for note in &notes[..shown] {
         out.push_str(&paint::wrap(note, width, 2));
+        out.push('\n');
+    }
+    if shown < notes.len() {
+        let text = format!("and {} more remarks, which may not matter here; --notes shows them", notes.len() - shown);
+        out.push_str(&paint::paint(QUIET, paint::wrap(&text, width, 2)));
         out.push('\n');
     }
     out

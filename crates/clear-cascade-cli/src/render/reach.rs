@@ -66,7 +66,7 @@ pub(crate) fn reach(study: &Study, reach: &Reach, width: usize) -> String {
                 writeln!(out, "  {}", paint(QUIET, format!("and {} more; --format json lists them all", count - MOST)));
         }
     }
-    out.push_str(&super::notes(&reach.notes, width));
+    out.push_str(&super::notes(&reach.notes, true, width));
     out
 }
 

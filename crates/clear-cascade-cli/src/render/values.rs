@@ -258,10 +258,8 @@ fn line(study: &Study, row: &Row, width: usize, out: &mut String) {
     let room = width.saturating_sub(2 + name.chars().count() + 2 + value.chars().count() + 4);
     let swatch = swatch(&row.value).unwrap_or_else(|| "  ".to_owned());
     let told = |place: Option<String>| clean(&place.map_or_else(|| row.by.clone(), |p| format!("{}  {p}", row.by)));
-    let (whole, short) = (
-        told(row.at.as_ref().map(ToString::to_string)),
-        told(row.at.as_ref().map(|at| short(study, at))),
-    );
+    let (whole, short) =
+        (told(row.at.as_ref().map(ToString::to_string)), told(row.at.as_ref().map(|at| short(study, at))));
     match [&whole, &short].into_iter().find(|by| by.chars().count() <= room) {
         Some(by) => _ = writeln!(out, "  {name}  {value} {swatch} {}", paint(QUIET, by)),
         None => {

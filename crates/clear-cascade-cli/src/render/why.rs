@@ -9,9 +9,9 @@ use unicode_width::UnicodeWidthStr;
 use crate::paint::{self, ANSWER, NOTE, QUIET, STAGE, WON, capital, clean, cut, paint, wrap};
 
 /// The answer to one question.
-pub(crate) fn why(why: &Why, subject: &str, width: usize) -> String {
+pub(crate) fn why(why: &Why, subject: &str, notes: bool, width: usize) -> String {
     let mut out = String::new();
-    let _ = writeln!(out, "{}", paint(ANSWER, wrap(&why.sentence, width, 0)));
+    let _ = writeln!(out, "{}{}", paint(ANSWER, wrap(&why.sentence, width, 0)), paint::and_swatch(&why.value));
     out.push_str(subject);
     let dropped = why.dropped.iter().map(|d| format!("But a declaration for it was dropped: {d}"));
     for line in why.seen.iter().map(|s| format!("But {s}.")).chain(dropped) {
@@ -24,12 +24,12 @@ pub(crate) fn why(why: &Why, subject: &str, width: usize) -> String {
     contest(why, width, &mut out);
     derivation(why, width, &mut out);
     off(&why.off, width, &mut out);
-    out.push_str(&super::notes(&why.notes, width));
+    out.push_str(&super::notes(&why.notes, notes, width));
     out
 }
 
 /// The answers for the longhands of a shorthand or for several properties, grouped by what gives the values.
-pub(crate) fn together(together: &Together, subject: &str, width: usize) -> String {
+pub(crate) fn together(together: &Together, subject: &str, all_notes: bool, width: usize) -> String {
     let mut out = String::new();
     let _ = writeln!(out, "{}", paint(ANSWER, wrap(&together.sentence, width, 0)));
     out.push_str(subject);
@@ -47,7 +47,7 @@ pub(crate) fn together(together: &Together, subject: &str, width: usize) -> Stri
             notes.push(note.clone());
         }
     }
-    out.push_str(&super::notes(&notes, width));
+    out.push_str(&super::notes(&notes, all_notes, width));
     let _ = writeln!(out, "\n{}", paint(QUIET, "Ask about one of them to see its contest in full."));
     out
 }
@@ -106,7 +106,7 @@ fn one_cause(group: &Group, width: usize, out: &mut String) {
         let as_written = |w: &Contender| (&w.property, &w.value, w.important) == (&why.property, value, false);
         if group.members.len() > 1 || !why.contenders.first().is_some_and(as_written) {
             let line = format!("{}  {value}{aside}", paint::pad(&why.property, column));
-            let _ = writeln!(out, "{}", wrap(&line, width, 4));
+            let _ = writeln!(out, "{}{}", wrap(&line, width, 4), paint::and_swatch(value));
         }
         // One colour for four edges is explained once.
         if *said != Said::LeftOut && steps != told {
@@ -213,7 +213,8 @@ fn dots(count: usize) -> String {
 fn entry(contender: &Contender, won: bool, width: usize, out: &mut String) {
     let said = said(contender, width);
     let said = if won { paint(WON, said) } else { said };
-    let _ = writeln!(out, "    {said}  {}", paint(QUIET, clean(&place(contender))));
+    let colour = paint::and_swatch(&contender.computes_to);
+    let _ = writeln!(out, "    {said}{colour}  {}", paint(QUIET, clean(&place(contender))));
     let reason = if won { String::new() } else { format!(": {}", contender.reason) };
     let outcome = if won { won_text(contender) } else { format!("out{reason}") };
     let text = format!("{} — {outcome}", name(contender));
@@ -272,7 +273,8 @@ fn derivation(why: &Why, width: usize, out: &mut String) {
         let what = if why.contenders.len() == 1 { "Without it" } else { "Without all of them" };
         let otherwise = if why.otherwise.is_empty() { "no value" } else { &why.otherwise };
         let by = why.otherwise_by.as_ref().map(|by| format!(", {by}")).unwrap_or_default();
-        let _ = writeln!(out, "\n{}", wrap(&format!("{what}: {otherwise}{by}"), width, 0));
+        let text = wrap(&format!("{what}: {otherwise}{by}"), width, 0);
+        let _ = writeln!(out, "\n{text}{}", paint::and_swatch(otherwise));
     }
 }
 

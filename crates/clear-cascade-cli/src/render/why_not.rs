@@ -7,7 +7,7 @@ use clear_cascade::answer::WhyNot;
 use crate::paint::{ANSWER, QUIET, STAGE, WON, clean, cut, paint, wrap};
 
 /// Why a rule does not take or does not style an element.
-pub(crate) fn why_not(answer: &WhyNot, subject: &str, width: usize) -> String {
+pub(crate) fn why_not(answer: &WhyNot, subject: &str, notes: bool, width: usize) -> String {
     let mut out = String::new();
     let _ = writeln!(out, "{}", paint(ANSWER, wrap(&answer.sentence, width, 0)));
     out.push_str(subject);
@@ -18,7 +18,7 @@ pub(crate) fn why_not(answer: &WhyNot, subject: &str, width: usize) -> String {
     fates(answer, width, &mut out);
     fixes(answer, width, &mut out);
     if !answer.takes {
-        out.push_str(&super::notes(&answer.notes, width));
+        out.push_str(&super::notes(&answer.notes, notes, width));
     }
     out
 }

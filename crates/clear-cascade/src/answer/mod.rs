@@ -103,6 +103,15 @@ impl Study {
     }
 }
 
+/// The channels, from 0 to 255, of a computed value that is an opaque or translucent colour, as a screen shows it; nothing
+/// for other values and for what is transparent.
+#[must_use]
+pub fn channels(value: &str) -> Option<[u8; 3]> {
+    let tokens = crate::syntax::Tokens::read(value);
+    let found = crate::value::color::parse(tokens.all())?.resolve(None)?;
+    (found.alpha > 0.0).then(|| found.to_rgb())
+}
+
 /// All values of a style.
 fn all_values(style: &Style) -> Vec<(String, String)> {
     let mut values = Vec::with_capacity(PropertyId::COUNT);

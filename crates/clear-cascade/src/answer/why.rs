@@ -735,13 +735,13 @@ impl<'s> Contest<'s> {
             reached.by(rule, u32::MAX, &mut matched);
             for m in matched.iter().filter(|m| m.pseudo == self.pseudo) {
                 let why = study.why_off(rule, self.element, self.pseudo);
- out.extend(why.into_iter().flat_map(|why| self.off_contenders(rule, m, &why)));
+                out.extend(why.into_iter().flat_map(|why| self.off_contenders(rule, m, &why)));
             }
         }
         for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
             let rule = &study.page.rules[m.rule as usize];
             let why = study.why_off(rule, self.element, self.pseudo);
- out.extend(why.into_iter().flat_map(|why| self.off_contenders(rule, m, &why)));
+            out.extend(why.into_iter().flat_map(|why| self.off_contenders(rule, m, &why)));
         }
         out
     }

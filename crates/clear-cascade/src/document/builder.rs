@@ -197,7 +197,13 @@ impl Tree {
     /// An empty document.
     fn new(source: SourceId) -> Self {
         let document = Linked { node: Node::Container, parent: None, children: Vec::new() };
-        Self { source, nodes: RefCell::new(vec![document]), quirks: Cell::new(false), tag: RefCell::default(), nesting: RefCell::default() }
+        Self {
+            source,
+            nodes: RefCell::new(vec![document]),
+            quirks: Cell::new(false),
+            tag: RefCell::default(),
+            nesting: RefCell::default(),
+        }
     }
 
     /// Adds a node without links.

@@ -10,9 +10,8 @@ use rustc_hash::FxHashSet;
 use super::{Element, ElementId, Name};
 
 /// Elements without an end tag (HTML Standard, "Void elements").
-const VOID: &[&str] = &[
-    "area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "param", "source", "track", "wbr",
-];
+const VOID: &[&str] =
+    &["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "param", "source", "track", "wbr"];
 
 /// How far out an end tag is looked for among what is open, so that many that close nothing cost little.
 const FAR: usize = 256;

@@ -109,7 +109,9 @@ impl Check<'_> {
             });
         }
         if tried.changes.is_empty() {
-            let about = tried.because.iter().all(|b| b.contains(&format!("`{}", written.property)) || b.contains("takes no element") || b.contains(" is off"));
+            let about = tried.because.iter().all(|b| {
+                b.contains(&format!("`{}", written.property)) || b.contains("takes no element") || b.contains(" is off")
+            });
             self.holds(about && !tried.because.is_empty(), || format!("{place}: because {:?}", tried.because));
         }
         for changed in tried.changes.iter().filter(|c| c.pseudo.is_none()) {
@@ -173,19 +175,41 @@ fn one_line(seed: u64) -> Vec<(&'static str, String)> {
     let compounds = ["p", "em", ".a", ".b", "div", "p.a", "[title]", "*", ":not(.a, em)", "p:first-child"];
     let ends = ["", "", "", "::before", "::after", ":hover", "::marker"];
     let said = [
-        "color: red", "color: blue!important", "colour: red", "color: 3", "margin: 1em 2px", "margin-left: 0", "all: unset",
-        "font: italic 2em serif", "font-size: larger", "--x: 1", "width: var(--x)", "color: inherit", "display: none",
-        "content: \"é\"", "padding: calc(1em + 2px)", "margin-inline: 3px", "float: left", "border: solid", "color",
-        "color: revert", "background: var(--y, red)",
+        "color: red",
+        "color: blue!important",
+        "colour: red",
+        "color: 3",
+        "margin: 1em 2px",
+        "margin-left: 0",
+        "all: unset",
+        "font: italic 2em serif",
+        "font-size: larger",
+        "--x: 1",
+        "width: var(--x)",
+        "color: inherit",
+        "display: none",
+        "content: \"é\"",
+        "padding: calc(1em + 2px)",
+        "margin-inline: 3px",
+        "float: left",
+        "border: solid",
+        "color",
+        "color: revert",
+        "background: var(--y, red)",
     ];
-    let around = ["", "", "", "@media print{", "@media (min-width:2000px){", "@layer l{", "@supports (x:y){", "@media screen{"];
+    let around =
+        ["", "", "", "@media print{", "@media (min-width:2000px){", "@layer l{", "@supports (x:y){", "@media screen{"];
     let sheet = |dice: &mut Dice| {
         let mut css = String::new();
         for _ in 0..dice.below(6) + 2 {
             let group = dice.one(&around);
             let selector = format!("{}{}{}", dice.one(&compounds), dice.one(&["", " em", ">p"]), dice.one(&ends));
             let block: Vec<&str> = (0..dice.below(3) + 1).map(|_| dice.one(&said)).collect();
-            css.push_str(&format!("{group}{selector}{{{}}}{}", block.join(";"), if group.is_empty() { "" } else { "}" }));
+            css.push_str(&format!(
+                "{group}{selector}{{{}}}{}",
+                block.join(";"),
+                if group.is_empty() { "" } else { "}" }
+            ));
         }
         css
     };
