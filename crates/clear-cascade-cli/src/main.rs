@@ -13,6 +13,8 @@ use std::ffi::OsString;
 use std::io::{self, Write};
 use std::process::ExitCode;
 
+use anstream::adapter::StripBytes;
+
 /// Much of the work is to make and drop small values, which this one is faster at than most systems' own.
 #[global_allocator]
 static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
@@ -20,9 +22,15 @@ static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 fn main() -> ExitCode {
     let width = terminal_size::terminal_size().map_or(100, |(w, _)| usize::from(w.0)).clamp(40, 120);
     let args: Vec<OsString> = std::env::args_os().collect();
-    // JSON has no colours in it that a file or pipe would have to be spared.
-    let mut out: Box<dyn Write> =
-        if asks_for_json(&args) { Box::new(io::stdout().lock()) } else { Box::new(anstream::stdout().lock()) };
+    let stdout = io::stdout().lock();
+    // JSON and patches have no colours in them that a file or pipe would have to be spared.
+    let mut out: Box<dyn Write> = if asks_for_json(&args) || args.iter().any(|a| a == "--patch") {
+        Box::new(stdout)
+    } else if anstream::AutoStream::choice(&stdout) == anstream::ColorChoice::Never {
+        Box::new(Plain { inner: stdout, styles: StripBytes::new(), blanks: 0 })
+    } else {
+        Box::new(anstream::AutoStream::auto(stdout))
+    };
     let mut err = anstream::stderr().lock();
     let code = commands::run(args, &mut out, &mut err, width);
     // A reader that went away, such as `head`, is no failure of ours.
@@ -45,4 +53,40 @@ fn asks_for_json(args: &[OsString]) -> bool {
         }
     }
     false
+}
+
+/// Writes text without styles, and without the spaces that they leave behind at the ends of lines.
+struct Plain<W> {
+    /// Where it goes.
+    inner: W,
+    /// What takes the styles out.
+    styles: StripBytes,
+    /// Spaces that something must follow.
+    blanks: usize,
+}
+
+impl<W: Write> Write for Plain<W> {
+    fn write(&mut self, text: &[u8]) -> io::Result<usize> {
+        let mut out = Vec::with_capacity(text.len() + self.blanks);
+        for byte in self.styles.strip_next(text).flatten() {
+            match byte {
+                b' ' => self.blanks += 1,
+                b'\n' => {
+                    self.blanks = 0;
+                    out.push(b'\n');
+                }
+                other => {
+                    out.resize(out.len() + self.blanks, b' ');
+                    self.blanks = 0;
+                    out.push(*other);
+                }
+            }
+        }
+        self.inner.write_all(&out)?;
+        Ok(text.len())
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        self.inner.flush()
+    }
 }

@@ -96,7 +96,7 @@ fn tally(one: &Tally, width: usize, out: &mut String) {
     let met: Vec<&(usize, &str)> = fates.iter().filter(|(n, _)| *n > 0).collect();
     let fate = match met.as_slice() {
         _ if one.dropped.is_some() => "was dropped".to_owned(),
-        [] => "does nothing here".to_owned(),
+        [] => "hits nothing here".to_owned(),
         [(1, _)] => met[0].1.trim_end_matches(" on").to_owned(),
         [(n, what)] => format!("{what} all {n}"),
         several => several.iter().map(|(n, what)| format!("{what} {n}")).collect::<Vec<_>>().join(", "),

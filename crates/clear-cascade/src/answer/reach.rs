@@ -181,18 +181,12 @@ impl Study {
     /// The attribute that a rule without selectors is of, in words.
     pub(super) fn attribute_named(&self, rule: &FlatRule) -> String {
         let prelude = self.page.style_rule(rule).prelude;
-        let owner = self.page.document.all_ids().find(|e| {
-            let own = self.page.own_rules.get(e).into_iter().flatten();
-            own.into_iter().any(|n| self.page.style_rule(&self.page.rules[*n as usize]).prelude == prelude)
-        });
         let within = |a: &&Attribute| a.value_span.start <= prelude.start && prelude.start <= a.value_span.end;
-        let name =
-            |e: ElementId| self.page.document.element(e).attributes.iter().find(within).map(|a| a.name.to_string());
-        match owner.map(|e| (name(e), self.page.document.label(e))) {
-            Some((Some(name), label)) => format!("`{name}` attribute of `{label}`"),
-            Some((None, label)) => format!("attribute of `{label}`"),
-            None => "attribute".to_owned(),
-        }
+        let found = self.page.document.all_ids().find_map(|e| {
+            let attribute = self.page.document.element(e).attributes.iter().find(within)?;
+            Some(format!("`{}` attribute of `{}`", attribute.name, self.page.document.label(e)))
+        });
+        found.unwrap_or_else(|| "attribute".to_owned())
     }
 
     /// States in selectors that are off as the page is seen.

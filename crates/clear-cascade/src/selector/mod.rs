@@ -328,6 +328,17 @@ impl SelectorList {
         self.dropped.iter().chain(lists.flat_map(|l| l.forgiven())).collect()
     }
 
+    /// Gives all parts one place: that of the rule that they stand for where they are not written.
+    pub(crate) fn placed(&mut self, span: Span) {
+        for selector in &mut self.selectors {
+            selector.span = span;
+            for compound in &mut selector.compounds {
+                compound.span = span;
+                compound.parts.iter_mut().for_each(|p| p.span = span);
+            }
+        }
+    }
+
     /// States in the selectors that no markup decides, with why each is off unless a question asks for it.
     #[must_use]
     pub fn undecided(&self) -> Vec<String> {

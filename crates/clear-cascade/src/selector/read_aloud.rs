@@ -55,6 +55,13 @@ fn compound(compound: &Compound) -> String {
         }
         return format!("{lead}{article} {subject}");
     }
+    // "an element that is an `h1`" is an `h1`.
+    if let ([one], [part]) = (with.as_slice(), compound.parts.as_slice())
+        && let Simple::Nesting(Some(_)) | Simple::PseudoClass(PseudoClass::Is(..) | PseudoClass::Any(_)) = part.simple
+        && let Some(said) = one.strip_prefix("that is ")
+    {
+        return said.to_owned();
+    }
     // "with class `a` with class `b`" reads better as "with class `a` and class `b`".
     let mut words = String::new();
     for (i, one) in with.iter().enumerate() {

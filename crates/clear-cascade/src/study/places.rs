@@ -144,10 +144,16 @@ impl Study {
     /// The notes of what was dropped in the block of a rule, rules in it aside.
     pub(crate) fn dropped_in<'s>(&'s self, rules: &[&'s FlatRule]) -> impl Iterator<Item = &'s Note> {
         let first = rules.first().map(|r| (self.page.style_rule(r), &self.page.sheets[r.sheet as usize].sheet));
-        first.into_iter().flat_map(|(rule, sheet)| {
-            let end = rules.iter().map(|r| self.page.style_rule(r).end).max().unwrap_or(rule.end);
+        let end = rules.iter().map(|r| self.page.style_rule(r).end).max();
+        first.into_iter().flat_map(move |(rule, sheet)| {
+            let end = end.unwrap_or(rule.end);
             let inside = move |at: u32| rule.prelude.end <= at && at < end;
-            let about = |n: &&Note| matches!(n.kind, NoteKind::Property | NoteKind::Value | NoteKind::Syntax);
+            // A bracket that is never closed is no declaration.
+            let bracket = |text: &str| text.ends_with(['{', '(', '[']) && !text.contains(char::is_whitespace);
+            let about = move |n: &&Note| {
+                let kind = matches!(n.kind, NoteKind::Property | NoteKind::Value | NoteKind::Syntax);
+                kind && !bracket(self.sources.text(n.span))
+            };
             let deeper = move |n: &Note| {
                 let nested = |r: &&StyleRule| inside(r.prelude.start) && r.prelude != rule.prelude;
                 sheet.rules.iter().filter(nested).any(|r| (r.prelude.start..=r.end).contains(&n.span.start))

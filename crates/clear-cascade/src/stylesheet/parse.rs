@@ -560,7 +560,8 @@ impl<'t> Parser<'t> {
             // Declarations straight in `@scope` are about the scoping root and weigh nothing (CSS Cascade 6, §2.5).
             let context = selector::Context { nested: false, scoped: true, ..selector::Context::plain(self.map) };
             let tokens = Tokens::read(":where(:scope)");
-            if let Ok(root) = selector::parse_list(tokens.all(), &context) {
+            if let Ok(mut root) = selector::parse_list(tokens.all(), &context) {
+                root.placed(span);
                 let declarations = Around { parent: Some(Arc::new(root)), ..inside.clone() };
                 self.scope_block(block, &inside, &declarations, span);
             }

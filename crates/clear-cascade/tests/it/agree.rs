@@ -267,5 +267,5 @@ fn answers_about_random_pages_agree() {
 #[test]
 #[ignore = "takes some minutes: the same on many more pages"]
 fn answers_about_many_random_pages_agree() {
-    check_pages(1000..3000, 1000..1100);
+    check_pages(1000..1100, 1000..1006);
 }

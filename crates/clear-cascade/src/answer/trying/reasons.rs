@@ -229,6 +229,9 @@ impl Sides<'_> {
         let rule = written.rules[0];
         let text = crate::text::shorten(study.sources.text(study.page.style_rule(rule).prelude), 80);
         let said = study.said_by(written);
+        if said.is_empty() {
+            return vec![format!("`{text}` declares nothing")];
+        }
         if taken.is_empty() && !rule.selectors.selectors.is_empty() && said.iter().any(|s| s.fate.dropped.is_none()) {
             let hint = study.nearest_name(&rule.selectors).map(|h| format!(": {h}")).unwrap_or_default();
             return vec![format!("`{text}` takes no element of the page{hint}")];
