@@ -1,9 +1,12 @@
 //! Why a property has the value it has on an element: the contest, the lineage and the derivation.
 
+mod aside;
+mod lineage;
 mod together;
 mod without;
 mod words;
 
+pub(super) use lineage::{cause_of, from_of};
 pub use together::{Group, Member, Together};
 
 use std::collections::HashSet;
@@ -12,17 +15,15 @@ use serde::Serialize;
 
 use self::without::Without;
 use super::asked::{About, Asked};
-use super::{beliefs, derive};
+use super::beliefs;
 use crate::cascade::{self, Origin, Precedence, Stage};
 use crate::document::ElementId;
-use crate::page::FlatRule;
-use crate::property::Declared;
 use crate::property::PropertyId;
 use crate::selector::{PseudoElement, Specificity};
 use crate::source::{Place, Span};
 use crate::study::Study;
-use crate::style::{self, Around, Cascaded, Entry, Matched, Said, Style, Target};
-use crate::stylesheet::{GroupKind, Note, NoteKind, Property};
+use crate::style::{self, Cascaded, Entry, Matched, Said, Style, Target};
+use crate::stylesheet::Property;
 use crate::value::Wide;
 
 /// Why a property has the value it has.
@@ -275,21 +276,6 @@ impl Study {
         }
     }
 
-    /// The declaration that gives a property of an element its value, where it is not the strongest one's own: `revert` and
-    /// its kin lead on, and what comes to nothing gives nothing.
-    pub(super) fn given_here(&self, element: ElementId, property: &str) -> Option<(From, Option<Entry<'_>>)> {
-        let contest = Contest::new(self, element, None, &self.asked(element, None, property).ok()?);
-        let (from, source) = contest.source();
-        Some((from, source.cloned()))
-    }
-
-    /// Where the declaration is written that gives a property of an element its value, here or further out.
-    pub(crate) fn given_at(&self, element: ElementId, property: &str) -> Option<Place> {
-        let contest = Contest::new(self, element, None, &self.asked(element, None, property).ok()?);
-        let (from, source) = contest.source();
-        contest.lineage(from, source).steps.pop()?.declaration
-    }
-
     /// Whether a declaration sets what is asked about on an element with this flow.
     pub(crate) fn sets(&self, entry: &Entry<'_>, asked: &Asked, style: &Style) -> bool {
         match (entry.property, asked.longhand) {
@@ -306,37 +292,6 @@ impl Study {
         let selector = sheet.rules[rule.rule as usize].selectors.selectors.get(entry.selector? as usize)?;
         Some(crate::text::shorten(self.sources.text(selector.span), 200))
     }
-}
-
-/// How many font sizes of elements around are followed to where they are set.
-const MOST_SIZES: usize = 12;
-
-/// A pseudo-element behind the label of its element.
-fn of_box(pseudo: Option<&PseudoElement>) -> String {
-    pseudo.map(ToString::to_string).unwrap_or_default()
-}
-
-/// Where a value of an element comes from, in words that go on after it.
-pub(super) fn cause_of(
-    study: &Study,
-    element: ElementId,
-    pseudo: Option<&PseudoElement>,
-    property: &str,
-) -> Option<String> {
-    let contest = Contest::new(study, element, pseudo, &study.asked(element, pseudo, property).ok()?);
-    let value = study.asked_value(&contest.style, &contest.asked);
-    let (from, source) = contest.source();
-    Some(contest.cause(&value, from, source, &contest.lineage(from, source), false))
-}
-
-/// Where a value of an element comes from.
-pub(super) fn from_of(
-    study: &Study,
-    element: ElementId,
-    pseudo: Option<&PseudoElement>,
-    property: &str,
-) -> Option<From> {
-    Some(Contest::new(study, element, pseudo, &study.asked(element, pseudo, property).ok()?).source().0)
 }
 
 /// What became of one declaration in a contest.
@@ -572,245 +527,6 @@ impl<'s> Contest<'s> {
             selector: study.selector_text(entry),
             reason,
         }
-    }
-
-    /// The element and its ancestors as far as inheritance leads, boxes of the browser's own among them; only itself where
-    /// nothing is inherited.
-    fn lineage(&self, from: From, source: Option<&Entry<'s>>) -> Lineage {
-        let study = self.study;
-        let step = |contest: &Contest<'_>, from: From, source: Option<&Entry<'_>>| Ancestor {
-            element: contest.element.number(),
-            label: study.page.document.label(contest.element),
-            pseudo: contest.pseudo.map(ToString::to_string),
-            at: study.sources.place(study.page.document.span(contest.element)),
-            value: study.asked_value(&contest.style, &self.asked),
-            from,
-            declaration: source.map(|e| study.sources.place(e.declaration.span)),
-        };
-        let mut steps = vec![step(self, from, source)];
-        let (mut id, mut from, mut of_box, mut given) = (self.element, from, self.pseudo.is_some(), None);
-        while from == From::Inherited {
-            let styles = study.styles();
-            let around = if of_box { Around::Parent } else { Around::of(&study.page, id) };
-            if !of_box {
-                let Some(parent) = study.page.document.flat_parent(id) else { break };
-                id = parent;
-            }
-            // Boxes that no rule aims at only hand on what they get.
-            let pseudo = around.pseudo().filter(|name| styles.of(id, Some(name)).is_some());
-            of_box = pseudo.is_some();
-            let contest = Contest::new(study, id, pseudo, &self.asked);
-            let (from_here, source) = contest.source();
-            from = from_here;
-            steps.push(step(&contest, from, source));
-            given = source.filter(|_| from == From::Declared).map(|e| (contest.name(e), e.declaration.span));
-        }
-        Lineage { steps, given }
-    }
-
-    /// The steps from what was written to the computed value.
-    fn derivation(&self, source: Option<&Entry<'s>>, value: &str) -> derive::Steps {
-        let Some(entry) = source else {
-            return derive::Steps::default();
-        };
-        let subject = About { study: self.study, element: self.element, pseudo: self.pseudo };
-        derive::steps(&subject, entry, &self.asked, &self.style, value)
-    }
-
-    /// The same to the end: an inherited value from who gives it, and font sizes that steps are relative to from where they
-    /// are set.
-    fn derivation_to_the_end(&self, from: From, source: Option<&Entry<'s>>, value: &str) -> Vec<String> {
-        let mut steps = self.derivation(source, value).all();
-        let mut of = (self.element, self.pseudo);
-        let giver = if from == From::Inherited { self.giver() } else { None };
-        if let Some((contest, given)) = &giver {
-            let further = contest.derivation(Some(given), value).all();
-            let label = format!("{}{}", self.study.page.document.label(contest.element), of_box(contest.pseudo));
-            steps.extend(further.into_iter().map(|step| format!("on `{label}`: {step}")));
-            of = (contest.element, contest.pseudo);
-        }
-        let mut from = derive::font_size_of_whom(self.study, of, &steps);
-        for _ in 0..MOST_SIZES {
-            let Some(asked) = from.take() else { break };
-            let Ok(size) = self.study.asked(asked, None, "font-size") else { break };
-            let Some((contest, given)) = Contest::new(self.study, asked, None, &size).giver() else { break };
-            let value = self.study.asked_value(&contest.style, &size);
-            let further = contest.derivation(Some(&given), &value).all();
-            if further.is_empty() {
-                break;
-            }
-            let label = self.study.page.document.label(contest.element);
-            let place = self.study.sources.place(given.declaration.span);
-            steps.push(format!("font-size of `{label}`, set at {place}: {}", further.join("; ")));
-            from = derive::font_size_of_whom(self.study, (contest.element, None), &further);
-        }
-        steps
-    }
-
-    /// The contest that gives the value, here or where it is inherited from, and the declaration that does.
-    fn giver(&self) -> Option<(Contest<'s>, Entry<'s>)> {
-        let (from, source) = self.source();
-        let lineage = self.lineage(from, source);
-        let last = lineage.steps.last()?;
-        let element = self.study.page.document.id(last.element)?;
-        let own = lineage.steps.len() == 1;
-        // Boxes of the browser's own are left out: nobody declares anything on them that is worth a step.
-        let pseudo = self.pseudo.filter(|_| own);
-        if !own && last.pseudo.is_some() {
-            return None;
-        }
-        let contest = Contest::new(self.study, element, pseudo, &self.asked);
-        let given = contest.source().1.cloned()?;
-        Some((contest, given))
-    }
-
-    /// Whom the value without all contenders would be inherited from.
-    fn otherwise_by(&self, otherwise: &str) -> Option<String> {
-        let inherits = self.asked.longhand.is_none_or(PropertyId::inherits) && self.registered_inherits();
-        let parent = match self.pseudo {
-            Some(_) => Some(self.element),
-            None => self.study.page.document.flat_parent(self.element),
-        };
-        let around = Contest::new(self.study, parent.filter(|_| inherits)?, None, &self.asked);
-        let value = self.study.asked_value(&around.style, &self.asked);
-        let (from, source) = around.source();
-        let lineage = around.lineage(from, source);
-        let giver = match from {
-            From::Declared => (around.study.page.document.label(around.element), around.name(source?)),
-            From::Inherited => (lineage.steps.last()?.name(), lineage.given?.0),
-            From::Initial => return None,
-        };
-        (value == otherwise).then(|| format!("inherited from `{}`, where it is set by {}", giver.0, giver.1))
-    }
-
-    /// The conditions and scopes around a declaration, from the outside in.
-    fn conditions(&self, entry: &Entry<'s>) -> Vec<String> {
-        let study = self.study;
-        let Some(rule) = study.page.rules.get(entry.rule as usize) else { return Vec::new() };
-        let sheet = &study.page.sheets[rule.sheet as usize].sheet;
-        let mut group = sheet.rules[rule.rule as usize].group;
-        let mut found = Vec::new();
-        while let Some(one) = group.and_then(|g| sheet.groups.get(g.0 as usize)) {
-            if !matches!(one.kind, GroupKind::Layer(_)) {
-                let text = crate::text::shorten(study.sources.text(one.span), 80);
-                found.push(format!("`{text}` ({})", study.sources.place(one.span)));
-            }
-            group = one.parent;
-        }
-        found.reverse();
-        found
-    }
-
-    /// Declarations for the property that were dropped in rules that take the element.
-    fn dropped_here(&self) -> Vec<String> {
-        let mut found: Vec<String> = Vec::new();
-        for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
-            let rule = &self.study.page.rules[m.rule as usize];
-            let rules = [rule];
-            let misspelt = self
-                .study
-                .dropped_in(&rules)
-                .filter(|n| n.hint.as_ref().is_some_and(|h| h.contains(&format!("`{}`", self.asked.name))));
-            let misspelt = misspelt.map(|n| {
-                let hint = n.hint.as_deref().unwrap_or_default();
-                let message = n.message.strip_suffix("; the declaration is dropped").unwrap_or(&n.message);
-                let end = self.study.page.style_rule(rule).end;
-                let said = crate::text::shorten(&self.study.declaration_from(n.span, end), 80);
-                format!("`{said}` in {}: {message}; {hint}", self.study.sources.place(n.span))
-            });
-            found.extend(self.dropped(rule).into_iter().chain(misspelt));
-        }
-        found
-    }
-
-    /// Declarations for the property in rules that a condition keeps off.
-    fn off(&self) -> Vec<OffContender> {
-        let study = self.study;
-        let matcher = study.page.matcher();
-        let reached = style::Reached::new(&study.page, &matcher, self.element);
-        let mut out = Vec::new();
-        let all = study.page.off_rules.iter().filter(|r| r.origin == Origin::Author);
-        for rule in all {
-            let mut matched = Vec::new();
-            reached.by(rule, u32::MAX, &mut matched);
-            for m in matched.iter().filter(|m| m.pseudo == self.pseudo) {
-                let why = study.why_off(rule, self.element, self.pseudo);
-                out.extend(why.into_iter().flat_map(|why| self.off_contenders(rule, m, &why)));
-            }
-        }
-        for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
-            let rule = &study.page.rules[m.rule as usize];
-            let why = study.why_off(rule, self.element, self.pseudo);
-            out.extend(why.into_iter().flat_map(|why| self.off_contenders(rule, m, &why)));
-        }
-        out
-    }
-
-    /// What a rule that is off would say for the property, the strongest first.
-    fn off_contenders(&self, rule: &FlatRule, m: &Matched<'_>, reason: &str) -> Vec<OffContender> {
-        let study = self.study;
-        let mut entries = Vec::new();
-        style::add_entries(&study.page, rule, m, &mut entries);
-        let sheet = &study.page.sheets[rule.sheet as usize].sheet;
-        let selector = m.selector.and_then(|i| sheet.rules[rule.rule as usize].selectors.selectors.get(i as usize));
-        let mut seen = HashSet::new();
-        let sets = entries.iter().rev().filter(|e| study.sets(e, &self.asked, &self.style));
-        let told = sets.filter(|e| seen.insert(e.declaration.span)).map(|entry| OffContender {
-            property: entry.declaration.name.to_string(),
-            value: sheet.value(entry.declaration).text().to_owned(),
-            at: study.sources.place(entry.declaration.span),
-            selector: selector.map(|s| study.sources.text(s.span).to_owned()),
-            reason: reason.to_owned(),
-        });
-        told.collect()
-    }
-
-    /// What the answer depends on: sheets that are missing, and declarations of the property that were dropped in rules
-    /// that take the element.
-    fn notes(&self) -> Vec<String> {
-        let study = self.study;
-        let mut notes: Vec<String> = Vec::new();
-        for entry in self.contenders.iter().filter(|e| matches!(e.declared, Some(Declared::Substitute(_)) | None)) {
-            let subject = About { study, element: self.element, pseudo: self.pseudo };
-            let cut = style::substituted_text(&subject.computed(), entry, &self.style);
-            if cut == Err(crate::style::substitution::Failure::CutOff) {
-                notes.push(format!("{}: {}", study.sources.place(entry.declaration.span), derive::CUT_OFF));
-            }
-        }
-        if study.page.document.written_in(self.element).is_some() {
-            notes.extend(study.how_parsed(self.element));
-        }
-        let unsure = |n: &&Note| matches!(n.kind, NoteKind::Sheet | NoteKind::Undecided);
-        for note in study.notes().iter().filter(unsure) {
-            let text = format!("{}: {}", study.sources.place(note.span), note.message);
-            if !notes.contains(&text) {
-                notes.push(text);
-            }
-        }
-        notes
-    }
-
-    /// Declarations of the property in a rule whose value the property does not take.
-    fn dropped(&self, rule: &FlatRule) -> Vec<String> {
-        let sheet = &self.study.page.sheets[rule.sheet as usize].sheet;
-        let mut out = Vec::new();
-        if rule.origin == Origin::Defaults {
-            return out;
-        }
-        for declaration in &sheet.rules[rule.rule as usize].declarations {
-            let Property::Known(id) = &declaration.property else {
-                continue;
-            };
-            let about = id.longhands_of().into_iter().any(|l| Some(self.style.flow.physical(l)) == self.asked.longhand);
-            if let (true, Err(mismatch)) = (about, declaration.longhands(sheet)) {
-                let hint = mismatch.hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
-                let (said, value) = (&declaration.name, sheet.value(declaration).text());
-                let said = crate::text::shorten(&format!("{said}: {value}"), 80);
-                let place = self.study.sources.place(declaration.span);
-                out.push(format!("`{said}` in {place}: {}{hint}", mismatch.message));
-            }
-        }
-        out
     }
 }
 

@@ -282,9 +282,10 @@ impl Tree {
     fn freeze(self, text: &str) -> Document {
         let quirks = self.quirks.get();
         let nodes = self.nodes.into_inner();
+        let count = nodes.iter().filter(|n| matches!(n.node, Node::Element(_))).count();
         let mut frozen = Freezer {
             nodes: &nodes,
-            elements: Vec::new(),
+            elements: Vec::with_capacity(count),
             texts: Vec::new(),
             text,
             source: self.source,

@@ -1,0 +1,144 @@
+//! What is beside a contest: the conditions around contenders, declarations that are off or were dropped, and remarks.
+
+use std::collections::HashSet;
+
+use super::{Contest, OffContender};
+use crate::answer::asked::About;
+use crate::answer::derive;
+use crate::cascade::Origin;
+use crate::page::FlatRule;
+use crate::property::Declared;
+use crate::style::{self, Entry, Matched};
+use crate::stylesheet::{GroupKind, Note, NoteKind, Property};
+
+impl<'s> Contest<'s> {
+    /// The conditions and scopes around a declaration, from the outside in.
+    pub(super) fn conditions(&self, entry: &Entry<'s>) -> Vec<String> {
+        let study = self.study;
+        let Some(rule) = study.page.rules.get(entry.rule as usize) else { return Vec::new() };
+        let sheet = &study.page.sheets[rule.sheet as usize].sheet;
+        let mut group = sheet.rules[rule.rule as usize].group;
+        let mut found = Vec::new();
+        while let Some(one) = group.and_then(|g| sheet.groups.get(g.0 as usize)) {
+            if !matches!(one.kind, GroupKind::Layer(_)) {
+                let text = crate::text::shorten(study.sources.text(one.span), 80);
+                found.push(format!("`{text}` ({})", study.sources.place(one.span)));
+            }
+            group = one.parent;
+        }
+        found.reverse();
+        found
+    }
+
+    /// Declarations for the property that were dropped in rules that take the element.
+    pub(super) fn dropped_here(&self) -> Vec<String> {
+        let mut found: Vec<String> = Vec::new();
+        for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
+            let rule = &self.study.page.rules[m.rule as usize];
+            let rules = [rule];
+            let misspelt = self
+                .study
+                .dropped_in(&rules)
+                .filter(|n| n.hint.as_ref().is_some_and(|h| h.contains(&format!("`{}`", self.asked.name))));
+            let misspelt = misspelt.map(|n| {
+                let hint = n.hint.as_deref().unwrap_or_default();
+                let message = n.message.strip_suffix("; the declaration is dropped").unwrap_or(&n.message);
+                let end = self.study.page.style_rule(rule).end;
+                let said = crate::text::shorten(&self.study.declaration_from(n.span, end), 80);
+                format!("`{said}` in {}: {message}; {hint}", self.study.sources.place(n.span))
+            });
+            found.extend(self.dropped(rule).into_iter().chain(misspelt));
+        }
+        found
+    }
+
+    /// Declarations for the property in rules that a condition keeps off.
+    pub(super) fn off(&self) -> Vec<OffContender> {
+        let study = self.study;
+        let matcher = study.page.matcher();
+        let reached = style::Reached::new(&study.page, &matcher, self.element);
+        let mut out = Vec::new();
+        let all = study.page.off_rules.iter().filter(|r| r.origin == Origin::Author);
+        for rule in all {
+            let mut matched = Vec::new();
+            reached.by(rule, u32::MAX, &mut matched);
+            for m in matched.iter().filter(|m| m.pseudo == self.pseudo) {
+                let why = study.why_off(rule, self.element, self.pseudo);
+                out.extend(why.into_iter().flat_map(|why| self.off_contenders(rule, m, &why)));
+            }
+        }
+        for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
+            let rule = &study.page.rules[m.rule as usize];
+            let why = study.why_off(rule, self.element, self.pseudo);
+            out.extend(why.into_iter().flat_map(|why| self.off_contenders(rule, m, &why)));
+        }
+        out
+    }
+
+    /// What a rule that is off would say for the property, the strongest first.
+    fn off_contenders(&self, rule: &FlatRule, m: &Matched<'_>, reason: &str) -> Vec<OffContender> {
+        let study = self.study;
+        let mut entries = Vec::new();
+        style::add_entries(&study.page, rule, m, &mut entries);
+        let sheet = &study.page.sheets[rule.sheet as usize].sheet;
+        let selector = m.selector.and_then(|i| sheet.rules[rule.rule as usize].selectors.selectors.get(i as usize));
+        let mut seen = HashSet::new();
+        let sets = entries.iter().rev().filter(|e| study.sets(e, &self.asked, &self.style));
+        let told = sets.filter(|e| seen.insert(e.declaration.span)).map(|entry| OffContender {
+            property: entry.declaration.name.to_string(),
+            value: sheet.value(entry.declaration).text().to_owned(),
+            at: study.sources.place(entry.declaration.span),
+            selector: selector.map(|s| study.sources.text(s.span).to_owned()),
+            reason: reason.to_owned(),
+        });
+        told.collect()
+    }
+
+    /// What the answer depends on: sheets that are missing, and declarations of the property that were dropped in rules
+    /// that take the element.
+    pub(super) fn notes(&self) -> Vec<String> {
+        let study = self.study;
+        let mut notes: Vec<String> = Vec::new();
+        for entry in self.contenders.iter().filter(|e| matches!(e.declared, Some(Declared::Substitute(_)) | None)) {
+            let subject = About { study, element: self.element, pseudo: self.pseudo };
+            let cut = style::substituted_text(&subject.computed(), entry, &self.style);
+            if cut == Err(crate::style::substitution::Failure::CutOff) {
+                notes.push(format!("{}: {}", study.sources.place(entry.declaration.span), derive::CUT_OFF));
+            }
+        }
+        if study.page.document.written_in(self.element).is_some() {
+            notes.extend(study.how_parsed(self.element));
+        }
+        let unsure = |n: &&Note| matches!(n.kind, NoteKind::Sheet | NoteKind::Undecided);
+        for note in study.notes().iter().filter(unsure) {
+            let text = format!("{}: {}", study.sources.place(note.span), note.message);
+            if !notes.contains(&text) {
+                notes.push(text);
+            }
+        }
+        notes
+    }
+
+    /// Declarations of the property in a rule whose value the property does not take.
+    fn dropped(&self, rule: &FlatRule) -> Vec<String> {
+        let sheet = &self.study.page.sheets[rule.sheet as usize].sheet;
+        let mut out = Vec::new();
+        if rule.origin == Origin::Defaults {
+            return out;
+        }
+        for declaration in &sheet.rules[rule.rule as usize].declarations {
+            let Property::Known(id) = &declaration.property else {
+                continue;
+            };
+            let about = id.longhands_of().into_iter().any(|l| Some(self.style.flow.physical(l)) == self.asked.longhand);
+            if let (true, Err(mismatch)) = (about, declaration.longhands(sheet)) {
+                let hint = mismatch.hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
+                let (said, value) = (&declaration.name, sheet.value(declaration).text());
+                let said = crate::text::shorten(&format!("{said}: {value}"), 80);
+                let place = self.study.sources.place(declaration.span);
+                out.push(format!("`{said}` in {place}: {}{hint}", mismatch.message));
+            }
+        }
+        out
+    }
+}

@@ -1,0 +1,174 @@
+//! Where a value comes from: whom it is inherited from, who gives it, and the steps that lead to it.
+
+use super::{Ancestor, Contest, From, Lineage};
+use crate::answer::asked::About;
+use crate::answer::derive;
+use crate::document::ElementId;
+use crate::property::PropertyId;
+use crate::selector::PseudoElement;
+use crate::source::Place;
+use crate::study::Study;
+use crate::style::{Around, Entry};
+
+/// How many font sizes of elements around are followed to where they are set.
+const MOST_SIZES: usize = 12;
+
+impl<'s> Contest<'s> {
+    /// The element and its ancestors as far as inheritance leads, boxes of the browser's own among them; only itself where
+    /// nothing is inherited.
+    pub(super) fn lineage(&self, from: From, source: Option<&Entry<'s>>) -> Lineage {
+        let study = self.study;
+        let step = |contest: &Contest<'_>, from: From, source: Option<&Entry<'_>>| Ancestor {
+            element: contest.element.number(),
+            label: study.page.document.label(contest.element),
+            pseudo: contest.pseudo.map(ToString::to_string),
+            at: study.sources.place(study.page.document.span(contest.element)),
+            value: study.asked_value(&contest.style, &self.asked),
+            from,
+            declaration: source.map(|e| study.sources.place(e.declaration.span)),
+        };
+        let mut steps = vec![step(self, from, source)];
+        let (mut id, mut from, mut of_box, mut given) = (self.element, from, self.pseudo.is_some(), None);
+        while from == From::Inherited {
+            let styles = study.styles();
+            let around = if of_box { Around::Parent } else { Around::of(&study.page, id) };
+            if !of_box {
+                let Some(parent) = study.page.document.flat_parent(id) else { break };
+                id = parent;
+            }
+            // Boxes that no rule aims at only hand on what they get.
+            let pseudo = around.pseudo().filter(|name| styles.of(id, Some(name)).is_some());
+            of_box = pseudo.is_some();
+            let contest = Contest::new(study, id, pseudo, &self.asked);
+            let (from_here, source) = contest.source();
+            from = from_here;
+            steps.push(step(&contest, from, source));
+            given = source.filter(|_| from == From::Declared).map(|e| (contest.name(e), e.declaration.span));
+        }
+        Lineage { steps, given }
+    }
+
+    /// The steps from what was written to the computed value.
+    pub(super) fn derivation(&self, source: Option<&Entry<'s>>, value: &str) -> derive::Steps {
+        let Some(entry) = source else {
+            return derive::Steps::default();
+        };
+        let subject = About { study: self.study, element: self.element, pseudo: self.pseudo };
+        derive::steps(&subject, entry, &self.asked, &self.style, value)
+    }
+
+    /// The same to the end: an inherited value from who gives it, and font sizes that steps are relative to from where they
+    /// are set.
+    pub(super) fn derivation_to_the_end(&self, from: From, source: Option<&Entry<'s>>, value: &str) -> Vec<String> {
+        let mut steps = self.derivation(source, value).all();
+        let mut of = (self.element, self.pseudo);
+        let giver = if from == From::Inherited { self.giver() } else { None };
+        if let Some((contest, given)) = &giver {
+            let further = contest.derivation(Some(given), value).all();
+            let label = format!("{}{}", self.study.page.document.label(contest.element), of_box(contest.pseudo));
+            steps.extend(further.into_iter().map(|step| format!("on `{label}`: {step}")));
+            of = (contest.element, contest.pseudo);
+        }
+        let mut from = derive::font_size_of_whom(self.study, of, &steps);
+        for _ in 0..MOST_SIZES {
+            let Some(asked) = from.take() else { break };
+            let Ok(size) = self.study.asked(asked, None, "font-size") else { break };
+            let Some((contest, given)) = Contest::new(self.study, asked, None, &size).giver() else { break };
+            let value = self.study.asked_value(&contest.style, &size);
+            let further = contest.derivation(Some(&given), &value).all();
+            if further.is_empty() {
+                break;
+            }
+            let label = self.study.page.document.label(contest.element);
+            let place = self.study.sources.place(given.declaration.span);
+            steps.push(format!("font-size of `{label}`, set at {place}: {}", further.join("; ")));
+            from = derive::font_size_of_whom(self.study, (contest.element, None), &further);
+        }
+        steps
+    }
+
+    /// The contest that gives the value, here or where it is inherited from, and the declaration that does.
+    fn giver(&self) -> Option<(Contest<'s>, Entry<'s>)> {
+        let (from, source) = self.source();
+        let lineage = self.lineage(from, source);
+        let last = lineage.steps.last()?;
+        let element = self.study.page.document.id(last.element)?;
+        let own = lineage.steps.len() == 1;
+        // Boxes of the browser's own are left out: nobody declares anything on them that is worth a step.
+        let pseudo = self.pseudo.filter(|_| own);
+        if !own && last.pseudo.is_some() {
+            return None;
+        }
+        let contest = Contest::new(self.study, element, pseudo, &self.asked);
+        let given = contest.source().1.cloned()?;
+        Some((contest, given))
+    }
+
+    /// Whom the value without all contenders would be inherited from.
+    pub(super) fn otherwise_by(&self, otherwise: &str) -> Option<String> {
+        let inherits = self.asked.longhand.is_none_or(PropertyId::inherits) && self.registered_inherits();
+        let parent = match self.pseudo {
+            Some(_) => Some(self.element),
+            None => self.study.page.document.flat_parent(self.element),
+        };
+        let around = Contest::new(self.study, parent.filter(|_| inherits)?, None, &self.asked);
+        let value = self.study.asked_value(&around.style, &self.asked);
+        let (from, source) = around.source();
+        let lineage = around.lineage(from, source);
+        let giver = match from {
+            From::Declared => (around.study.page.document.label(around.element), around.name(source?)),
+            From::Inherited => (lineage.steps.last()?.name(), lineage.given?.0),
+            From::Initial => return None,
+        };
+        (value == otherwise).then(|| format!("inherited from `{}`, where it is set by {}", giver.0, giver.1))
+    }
+}
+
+impl Study {
+    /// The declaration that gives a property of an element its value, where it is not the strongest one's own: `revert` and
+    /// its kin lead on, and what comes to nothing gives nothing.
+    pub(in crate::answer) fn given_here(
+        &self,
+        element: ElementId,
+        property: &str,
+    ) -> Option<(From, Option<Entry<'_>>)> {
+        let contest = Contest::new(self, element, None, &self.asked(element, None, property).ok()?);
+        let (from, source) = contest.source();
+        Some((from, source.cloned()))
+    }
+
+    /// Where the declaration is written that gives a property of an element its value, here or further out.
+    pub(crate) fn given_at(&self, element: ElementId, property: &str) -> Option<Place> {
+        let contest = Contest::new(self, element, None, &self.asked(element, None, property).ok()?);
+        let (from, source) = contest.source();
+        contest.lineage(from, source).steps.pop()?.declaration
+    }
+}
+
+/// A pseudo-element behind the label of its element.
+fn of_box(pseudo: Option<&PseudoElement>) -> String {
+    pseudo.map(ToString::to_string).unwrap_or_default()
+}
+
+/// Where a value of an element comes from, in words that go on after it.
+pub(in crate::answer) fn cause_of(
+    study: &Study,
+    element: ElementId,
+    pseudo: Option<&PseudoElement>,
+    property: &str,
+) -> Option<String> {
+    let contest = Contest::new(study, element, pseudo, &study.asked(element, pseudo, property).ok()?);
+    let value = study.asked_value(&contest.style, &contest.asked);
+    let (from, source) = contest.source();
+    Some(contest.cause(&value, from, source, &contest.lineage(from, source), false))
+}
+
+/// Where a value of an element comes from.
+pub(in crate::answer) fn from_of(
+    study: &Study,
+    element: ElementId,
+    pseudo: Option<&PseudoElement>,
+    property: &str,
+) -> Option<From> {
+    Some(Contest::new(study, element, pseudo, &study.asked(element, pseudo, property).ok()?).source().0)
+}

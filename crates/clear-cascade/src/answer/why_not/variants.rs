@@ -1,0 +1,113 @@
+//! Selectors near one that misses an element, which take it: slips that people make.
+
+use super::Nearest;
+use crate::document::ElementId;
+use crate::near;
+use crate::selector::{Combinator, Matcher, Selector, Simple};
+use crate::source::{OffsetMap, Span};
+use crate::study::Study;
+use crate::syntax::Tokens;
+
+impl Study {
+    /// Selectors near the one written that do take the element.
+    pub(super) fn nearest(
+        &self,
+        matcher: &Matcher<'_>,
+        selector: &Selector,
+        element: ElementId,
+        question: Option<&str>,
+    ) -> Vec<Nearest> {
+        let text = self.text_of(question, selector.span);
+        let base = selector.span.start;
+        let mut found: Vec<Nearest> = Vec::new();
+        for (variant, difference) in self.variants(selector, text, base, question) {
+            let tokens = Tokens::read(&variant);
+            let map = OffsetMap::slice(self.page.document.source, 0);
+            let Ok(list) = crate::selector::parse_list(tokens.all(), &crate::selector::Context::plain(&map)) else {
+                continue;
+            };
+            if matcher.finds(&list, element) && !found.iter().any(|n| n.selector == variant) {
+                found.push(Nearest { selector: variant, difference });
+            }
+        }
+        found.truncate(3);
+        found
+    }
+
+    /// Small changes of a selector, with what each changes: slips that people make.
+    fn variants(&self, selector: &Selector, text: &str, base: u32, question: Option<&str>) -> Vec<(String, String)> {
+        let mut out = Vec::new();
+        let range = |span: Span| (span.start - base) as usize..(span.end - base) as usize;
+        let replaced = |span: Span, by: &str| {
+            let range = range(span);
+            format!("{}{by}{}", text.get(..range.start).unwrap_or_default(), text.get(range.end..).unwrap_or_default())
+        };
+        let inside =
+            |span: Span| span.source == selector.span.source && span.start >= base && span.end <= selector.span.end;
+        for (i, compound) in selector.compounds.iter().enumerate().filter(|(_, c)| inside(c.span)) {
+            if let Some(before) = i.checked_sub(1).map(|b| &selector.compounds[b]).filter(|c| inside(c.span)) {
+                let gap = Span { start: before.span.end, end: compound.span.start, ..compound.span };
+                let typed = matches!(compound.parts[0].simple, Simple::Type(..) | Simple::Universal(_));
+                let (left, right) = (self.text_of(question, before.span), self.text_of(question, compound.span));
+                match compound.combinator {
+                    Combinator::Descendant if !typed => out.push((
+                        replaced(gap, ""),
+                        format!(
+                            "without the space: `{left}{right}` is one element, `{left} {right}` is one inside another"
+                        ),
+                    )),
+                    Combinator::Child => out.push((
+                        replaced(gap, " "),
+                        "with a space for `>`: anywhere inside, not only directly".to_owned(),
+                    )),
+                    Combinator::NextSibling => out.push((
+                        replaced(gap, " ~ "),
+                        "with `~` for `+`: anywhere after, not only right after".to_owned(),
+                    )),
+                    _ => {}
+                }
+            }
+            for (n, part) in compound.parts.iter().enumerate().filter(|(_, p)| inside(p.span)) {
+                let written = self.text_of(question, part.span);
+                if n > 0 {
+                    let cut = Span { end: part.span.start, ..part.span };
+                    out.push((
+                        replaced(cut, " "),
+                        format!("with a space before `{written}`: on an element inside, not on the same one"),
+                    ));
+                }
+                self.renamed(&part.simple, &mut |by, difference| out.push((replaced(part.span, &by), difference)));
+            }
+        }
+        out
+    }
+
+    /// Other names for a condition: near ones that the page has, and the same name as a class or id.
+    fn renamed(&self, simple: &Simple, f: &mut dyn FnMut(String, String)) {
+        let elements = self.page.document.elements();
+        let classes = || elements.iter().flat_map(|e| e.classes.iter().map(|c| &**c));
+        let ids = || elements.iter().filter_map(|e| e.id.as_deref());
+        match simple {
+            Simple::Class(name) => {
+                if let Some(near) = near::nearest(name, classes()) {
+                    f(format!(".{near}"), format!("with class `{near}`, which the page has, for `{name}`"));
+                }
+                f(format!("#{name}"), format!("with `#`: `{name}` is an id here, not a class"));
+            }
+            Simple::Id(name) => {
+                if let Some(near) = near::nearest(name, ids()) {
+                    f(format!("#{near}"), format!("with id `{near}`, which the page has, for `{name}`"));
+                }
+                f(format!(".{name}"), format!("with `.`: `{name}` is a class here, not an id"));
+            }
+            Simple::Type(_, name, _) => {
+                f(format!(".{name}"), format!("with `.`: `{name}` is a class here, not an element"));
+                f(format!("#{name}"), format!("with `#`: `{name}` is an id here, not an element"));
+                if let Some(near) = near::nearest(name, elements.iter().map(|e| &*e.name)) {
+                    f(near.to_owned(), format!("with `{near}`, which the page has, for `{name}`"));
+                }
+            }
+            _ => {}
+        }
+    }
+}
