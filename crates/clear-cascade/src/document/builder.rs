@@ -72,7 +72,14 @@ impl TokenSink for Positioned<'_> {
         match &token {
             Token::TagToken(tag) => {
                 let is_end = tag.kind == html5ever::tokenizer::EndTag;
+                let foreign = self.builder.adjusted_current_node_present_but_not_in_html_namespace()
+                    || matches!(&*tag.name, "svg" | "math");
                 let start = positions::tag_start(self.text, self.after.get(), end, &tag.name, is_end, self.raw.get());
+                let mut nesting = self.builder.sink.nesting.borrow_mut();
+                let number = match is_end {
+                    true => nesting.end(&tag.name),
+                    false => nesting.start(&tag.name, tag.self_closing && foreign),
+                };
                 let places = if is_end { Vec::new() } else { positions::attributes(self.text, start, end) };
                 *self.builder.sink.tag.borrow_mut() = Some(CurrentTag {
                     name: tag.name.clone(),
@@ -80,15 +87,9 @@ impl TokenSink for Positioned<'_> {
                     start: offset(start),
                     end: offset(end),
                     places,
+                    number,
                     created: None,
                 });
-                let foreign = self.builder.adjusted_current_node_present_but_not_in_html_namespace()
-                    || matches!(&*tag.name, "svg" | "math");
-                let mut nesting = self.builder.sink.nesting.borrow_mut();
-                match is_end {
-                    true => nesting.end(&tag.name),
-                    false => nesting.start(&tag.name, offset(start), tag.self_closing && foreign),
-                }
                 self.after.set(end);
                 self.raw.set(false);
             }
@@ -123,6 +124,8 @@ struct CurrentTag {
     end: u32,
     /// Its attributes.
     places: Vec<positions::AttributePlace>,
+    /// Its number among the start tags.
+    number: Option<u32>,
     /// The element last created for it.
     created: Option<usize>,
 }
@@ -149,6 +152,8 @@ struct OpenElement {
     tag: Option<Span>,
     /// The fragment with the contents of a `<template>`.
     contents: Option<usize>,
+    /// The number of its start tag, where that is its own.
+    number: Option<u32>,
     /// The end tag that made it, which has no start tag.
     end_tag: Option<Span>,
     /// MathML `annotation-xml` that holds HTML.
@@ -282,16 +287,16 @@ impl Tree {
     fn freeze(self, text: &str) -> Document {
         let quirks = self.quirks.get();
         let nodes = self.nodes.into_inner();
-        let count = nodes.iter().filter(|n| matches!(n.node, Node::Element(_))).count();
         let mut frozen = Freezer {
             nodes: &nodes,
-            elements: Vec::with_capacity(count),
+            elements: Vec::new(),
             texts: Vec::new(),
             text,
             source: self.source,
             shadows: Vec::new(),
             contents: Vec::new(),
             end_tags: HashMap::new(),
+            numbers: Vec::new(),
             tree: 0,
         };
         for child in &nodes[0].children {
@@ -307,8 +312,8 @@ impl Tree {
             }
         }
         let assigned = assign_slots(&frozen.elements, &frozen.shadows);
-        let Freezer { elements, texts, mut shadows, end_tags, .. } = frozen;
-        let misplaced = self.nesting.into_inner().misplaced(&elements);
+        let Freezer { elements, texts, mut shadows, end_tags, numbers, .. } = frozen;
+        let misplaced = self.nesting.into_inner().misplaced(&elements, &numbers);
         place_trees(&elements, &mut shadows);
         Document {
             source: self.source,
@@ -401,6 +406,8 @@ struct Freezer<'t> {
     contents: Vec<usize>,
     /// End tags that made elements.
     end_tags: HashMap<ElementId, Span>,
+    /// The numbers of the elements' own start tags.
+    numbers: Vec<Option<u32>>,
     /// The tree being taken: 0 for the page.
     tree: u32,
 }
@@ -504,6 +511,7 @@ impl Freezer<'_> {
             tree: self.tree,
             shadow: 0,
         });
+        self.numbers.push(from.number);
         if let Some(tag) = from.end_tag {
             self.end_tags.insert(id, tag);
         }
@@ -607,6 +615,7 @@ impl TreeSink for Tree {
             {
                 e.tag = span;
                 e.attributes = places;
+                e.number = None;
             }
         }
         let is_own = tag.is_some_and(|t| current.as_ref().is_some_and(|c| !c.is_end && c.start == t.start));
@@ -619,6 +628,7 @@ impl TreeSink for Tree {
             attributes,
             tag,
             contents,
+            number: current.as_ref().filter(|_| is_own).and_then(|c| c.number),
             end_tag,
             integration_point,
         })));

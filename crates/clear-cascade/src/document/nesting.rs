@@ -3,11 +3,8 @@
 //! What comes in: the tags of a page in written order. What goes out: the elements that are written inside one that the
 //! parser closed before them or moved them out of (HTML Standard, "Tree construction").
 
-use std::collections::HashMap;
-
-use rustc_hash::FxHashSet;
-
 use super::{Element, ElementId, Name};
+use crate::source::offset;
 
 /// Elements without an end tag (HTML Standard, "Void elements").
 const VOID: &[&str] =
@@ -16,64 +13,57 @@ const VOID: &[&str] =
 /// How far out an end tag is looked for among what is open, so that many that close nothing cost little.
 const FAR: usize = 256;
 
-/// Tags as they are written in one another.
+/// Tags as they are written in one another; start tags have numbers in written order.
 #[derive(Default)]
 pub(super) struct Nesting {
-    /// The start tags that are open, each by its name and first byte.
+    /// The start tags that are open, each by its name and number.
     open: Vec<(Name, u32)>,
-    /// For each start tag, where the one starts that it is written in.
-    inside: Vec<(u32, u32)>,
-    /// The start tags that have end tags.
-    closed: FxHashSet<u32>,
+    /// For each start tag, the number of the one that it is written in, where there is one.
+    inside: Vec<Option<u32>>,
+    /// For each start tag, whether it has an end tag.
+    closed: Vec<bool>,
 }
 
 impl Nesting {
-    /// Takes a start tag in; some close themselves.
-    pub(super) fn start(&mut self, name: &Name, at: u32, closes_itself: bool) {
-        if let Some((_, outer)) = self.open.last() {
-            self.inside.push((at, *outer));
-        }
+    /// Takes a start tag in, and gives its number; some close themselves.
+    pub(super) fn start(&mut self, name: &Name, closes_itself: bool) -> Option<u32> {
+        let number = offset(self.inside.len());
+        self.inside.push(self.open.last().map(|(_, outer)| *outer));
+        self.closed.push(false);
         if !closes_itself && !VOID.contains(&&**name) {
-            self.open.push((name.clone(), at));
+            self.open.push((name.clone(), number));
         }
+        Some(number)
     }
 
-    /// Takes an end tag in.
-    pub(super) fn end(&mut self, name: &Name) {
+    /// Takes an end tag in, which has no number.
+    pub(super) fn end(&mut self, name: &Name) -> Option<u32> {
         let near = self.open.len().saturating_sub(FAR);
-        if let Some(found) = self.open[near..].iter().rposition(|(n, _)| n == name) {
-            self.closed.insert(self.open[near + found].1);
-            self.open.truncate(near + found);
-        }
+        let found = near + self.open[near..].iter().rposition(|(n, _)| n == name)?;
+        self.closed[self.open[found].1 as usize] = true;
+        self.open.truncate(found);
+        None
     }
 
-    /// The elements that are written inside another than they are in, with that one. What has no end tag of its own is ended
-    /// by what follows, as everybody means it.
-    pub(super) fn misplaced(self, elements: &[Element]) -> Vec<(ElementId, ElementId)> {
-        let mut by_tag: HashMap<u32, ElementId> = HashMap::new();
-        let id = |i: usize| ElementId(crate::source::offset(i));
-        let mut found = Vec::new();
-        if self.inside.is_empty() {
-            return found;
-        }
-        let mut first: Vec<(usize, u32)> = Vec::new();
-        for (i, element) in elements.iter().enumerate() {
-            // Of elements that were opened again only the first is the tag's own.
-            if let Some(tag) = element.tag.filter(|t| !by_tag.contains_key(&t.start)) {
-                by_tag.insert(tag.start, id(i));
-                first.push((i, tag.start));
+    /// The elements that are written inside another than they are in, with that one; `numbers` has those of the elements' own
+    /// start tags. What has no end tag of its own is ended by what follows, as everybody means it.
+    pub(super) fn misplaced(self, elements: &[Element], numbers: &[Option<u32>]) -> Vec<(ElementId, ElementId)> {
+        let id = |i: usize| ElementId(offset(i));
+        let mut of_tag: Vec<Option<ElementId>> = vec![None; self.inside.len()];
+        for (i, number) in numbers.iter().enumerate() {
+            if let Some(number) = number {
+                of_tag[*number as usize] = Some(id(i));
             }
         }
-        for (i, at) in first {
-            let Ok(known) = self.inside.binary_search_by_key(&at, |(start, _)| *start) else { continue };
-            let outer = self.inside[known].1;
-            let Some(written) = by_tag.get(&outer).filter(|_| self.closed.contains(&outer)) else { continue };
+        let written = |(i, number): (usize, &Option<u32>)| {
+            let outer = self.inside[(*number)? as usize].filter(|outer| self.closed[*outer as usize])?;
+            let inside = of_tag[outer as usize]?;
+            // The parser implies elements that nobody wrote.
             let mut around = std::iter::successors(elements[i].parent, |p| elements[p.index()].parent);
-            let parent = around.find_map(|p| elements[p.index()].tag);
-            if parent.is_none_or(|tag| tag.start != outer) && elements[i].tree == elements[written.index()].tree {
-                found.push((id(i), *written));
-            }
-        }
-        found
+            let parent = around.find(|p| elements[p.index()].tag.is_some());
+            let same_tag = parent.is_some_and(|p| elements[p.index()].tag == elements[inside.index()].tag);
+            (!same_tag && elements[i].tree == elements[inside.index()].tree).then(|| (id(i), inside))
+        };
+        numbers.iter().enumerate().filter_map(written).collect()
     }
 }

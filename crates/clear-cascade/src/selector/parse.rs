@@ -176,7 +176,8 @@ impl<'c> Parser<'c> {
             return self.error(tokens, format!("selectors nest more than {DEEPEST} deep here"), None);
         }
         let mut rest = tokens;
-        let mut compounds: Vec<Compound> = Vec::new();
+        // Most have one or two; a list that grows by itself starts with four.
+        let mut compounds: Vec<Compound> = Vec::with_capacity(2);
         let mut combinator = Combinator::Descendant;
         let leading = self.combinator(&mut rest)?;
         if let Some(leading) = leading {
@@ -302,7 +303,7 @@ impl<'c> Parser<'c> {
     /// One compound: an optional type, then conditions without white space between them.
     fn compound(&self, rest: &mut Slice<'_>, combinator: Combinator) -> Result<Compound, SelectorError> {
         let begin = *rest;
-        let mut parts: Vec<Part> = Vec::new();
+        let mut parts: Vec<Part> = Vec::with_capacity(2);
         loop {
             let from = *rest;
             let Some(simple) = self.simple(rest, &parts)? else {

@@ -147,7 +147,10 @@ impl Study {
         let end = rules.iter().map(|r| self.page.style_rule(r).end).max();
         first.into_iter().flat_map(move |(rule, sheet)| {
             let end = end.unwrap_or(rule.end);
-            let inside = move |at: u32| rule.prelude.end <= at && at < end;
+            // An attribute is all block.
+            let attribute = rule.selectors.selectors.is_empty();
+            let from = if attribute { rule.prelude.start } else { rule.prelude.end };
+            let inside = move |at: u32| from <= at && (at < end || attribute && at == end);
             // A bracket that is never closed is no declaration.
             let bracket = |text: &str| text.ends_with(['{', '(', '[']) && !text.contains(char::is_whitespace);
             let about = move |n: &&Note| {

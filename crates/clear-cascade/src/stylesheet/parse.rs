@@ -390,6 +390,7 @@ impl<'t> Parser<'t> {
             return;
         };
         self.item(Item::Rule(crate::source::offset(self.rules.len())));
+        declarations.shrink_to_fit();
         self.rules.push(StyleRule {
             selectors,
             prelude: place.0,

@@ -70,3 +70,52 @@ fn nothing_makes_the_library_panic() {
         assert!(!study.document().elements().is_empty());
     }
 }
+
+#[test]
+fn what_the_parser_moves_is_told() {
+    // What is written, the element asked about, and what it is written inside of; nothing where all is as it is written.
+    let cases = [
+        ("<p class=a>x<center>y</center>z</p>", "center", Some("p.a")),
+        ("<table><div>x</div><tr><td>y</table>", "div", Some("table")),
+        ("<b><p>x</b>y</p>", "p", Some("b")),
+        ("<a href=1>x<a href=2>y</a></a>", "a + a", Some("a")),
+        ("<ul><li>a<li>b</ul>", "li + li", None),
+        ("<table><tr><td>x<tr><td>y</table>", "tr + tr", None),
+        ("<svg><path/><g></g></svg>", "g", None),
+        ("<p>x<br>y<img>z</p><div></div>", "div", None),
+        ("<div><template shadowrootmode=open><p>x</p></template><i>y</i></div>", "i", None),
+        ("<select><option>a<option>b</select>", "option + option", None),
+    ];
+    for (html, selector, inside) in cases {
+        let study = page(&format!("<!DOCTYPE html><body>{html}"));
+        let element = study.select(selector).unwrap()[0];
+        let document = study.document();
+        assert_eq!(document.written_in(element).map(|e| document.label(e)).as_deref(), inside, "{html}");
+        let told = study.how_parsed(element).unwrap_or_default();
+        assert_eq!(told.contains("is written inside"), inside.is_some(), "{html}: {told}");
+    }
+}
+
+#[test]
+fn elements_that_end_tags_make_are_where_those_are() {
+    let study = page("<!DOCTYPE html><body><div>x</p>y</br></div>");
+    let at = |name: &str| study.sources().place(study.document().span(study.select(name).unwrap()[0])).to_string();
+    assert_eq!((at("p"), at("br")), ("index.html:1:28".to_owned(), "index.html:1:33".to_owned()));
+}
+
+#[test]
+fn elements_are_found_by_their_text() {
+    let study = page(
+        "<!DOCTYPE html><title>Hello</title><div>Hello <b>big \n world</b></div><p>Hello</p><p>hello again</p><style>Hello{}</style>",
+    );
+    let named = |name: &str| {
+        let found = study.locate(name).map(|l| l.elements).unwrap_or_default();
+        found.iter().map(|e| study.described(*e, "")).collect::<Vec<_>>().join(", ")
+    };
+    assert_eq!(named("\"Hello\""), "p \"Hello\"");
+    assert_eq!(named("\"Hello big\""), "div \"Hello big world\"");
+    assert_eq!(named("'big world'"), "b \"big world\"");
+    assert_eq!(named("\"HELLO AG\"::before"), "p \"hello again\"");
+    assert_eq!(study.locate("\"nope\"").unwrap_err().to_string(), "no element of the page has the text \"nope\" in it");
+    assert!(study.locate("\"\"").is_err());
+}

@@ -202,6 +202,26 @@ fn a_trial_that_changes_nothing_says_why() {
             rule("h1 { color: lavender }"),
             because(Change::Cut { file: "index.html".to_owned(), line: 12, column: Some(17) }),
             because(Change::Class { elements: study.select(".lead").unwrap(), class: "lead".to_owned(), on: true }),
+            because(Change::Class { elements: study.select("h1").unwrap(), class: "butto".to_owned(), on: true }),
+            because(Change::Class { elements: study.select("h1").unwrap(), class: "far".to_owned(), on: true }),
+            because(Change::Attribute { elements: study.select("h1").unwrap(), name: "id".to_owned(), value: None }),
+            because(Change::Classes { elements: study.select(".lead").unwrap(), classes: " lead ".to_owned() }),
+            because(Change::Text { elements: study.select("h1").unwrap(), text: "x".to_owned() }),
+            because(Change::Value {
+                file: "css/base.css".to_owned(),
+                line: 18,
+                column: Some(25),
+                by: "red".to_owned()
+            }),
+            because(Change::MoveSheet { file: "css/theme.css".to_owned(), before: "css/base.css".to_owned() }),
+            because(Change::WithoutSheet("css/print.css".to_owned())),
+            because(Change::Attach {
+                elements: study.select("h1").unwrap(),
+                declarations: "display: block; colr: red".to_owned()
+            }),
+            rule("h1 { display: block; colr: red }"),
+            rule("@media print { h1 { color: red } }"),
+            rule("h1 {}"),
         ]
         .join("\n")
         .replace(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/"), "")

@@ -2,7 +2,7 @@
 
 use clear_cascade::answer::LocateError;
 
-use crate::page;
+use crate::{files, page};
 
 /// The page that the tables below ask about; each element is known by its id.
 const PAGE: &str = r#"<!DOCTYPE html><html id=root lang=en><body id=body>
@@ -356,4 +356,52 @@ fn a_default_namespace_counts_without_a_type() {
     let found: Vec<char> = "abcdefg".chars().filter(|c| taken(&format!("svg.{c}"))).collect();
     assert_eq!(found, ['d', 'e']);
     assert!(taken("p"));
+}
+
+#[test]
+fn places_that_fit_several_things_are_refused_with_all_named() {
+    let study = files(&[
+        (
+            "index.html",
+            "<!DOCTYPE html><link rel=stylesheet href=a/x.css><link rel=stylesheet href=b/x.css><p class=b>x",
+        ),
+        ("a/x.css", "p{color:red}.b{color:blue}\n@media print {\n  .b { colr: red;\n    margin: 0; padding: 0 }\n}"),
+        ("b/x.css", "i { }"),
+    ]);
+    let refused = |place: &str| study.reach(place).unwrap_err().to_string();
+    assert_eq!(refused("x.css:1"), "`x.css` may be a/x.css or b/x.css; write more of the path");
+    assert_eq!(refused("y.css:1"), "`y.css` is no file of the page; its files are index.html, a/x.css, b/x.css");
+    assert_eq!(
+        refused("a/x.css:1"),
+        "2 rules are written at a/x.css:1: `p` a/x.css:1:1, `.b` a/x.css:1:13; add the column of the one that is meant"
+    );
+    assert_eq!(
+        refused("a/x.css:2"),
+        "no style rule that is part of the page is written at a/x.css:2; the next one is `.b` a/x.css:3:3"
+    );
+    let said = |place: &str| {
+        let all = study.reach(place).unwrap().declarations;
+        all.into_iter().map(|d| d.declaration).collect::<Vec<_>>().join("; ")
+    };
+    assert_eq!(said("a/x.css:1:14"), "color: blue");
+    assert_eq!(said("a/x.css:1:17"), "color: blue");
+    assert_eq!(said("a/x.css:3"), "colr: red; margin: 0; padding: 0");
+    assert_eq!(said("a/x.css:3:9"), "colr: red");
+    assert_eq!(said("a/x.css:4"), "colr: red; margin: 0; padding: 0");
+    assert_eq!(said("a/x.css:4:17"), "padding: 0");
+    assert_eq!(said("b/x.css:1"), "");
+}
+
+#[test]
+fn selectors_for_several_pages_hold_on_all() {
+    let study = |html: &str| page(&format!("<!DOCTYPE html>{html}"));
+    let (a, b) = (study("<p class=x>1</p><p>2</p>"), study("<i class=x>1</i><p>2</p><p class='x y'>3</p>"));
+    let target = |study, selector: &str| {
+        let study: &clear_cascade::Study = study;
+        clear_cascade::answer::Target { study, take: study.select(selector).unwrap(), leave: Vec::new() }
+    };
+    let found = clear_cascade::Study::aim_on(&[target(&a, ".x"), target(&b, "p.x")]);
+    let told: Vec<(&str, usize, usize)> = found.iter().map(|f| (&*f.selector, f.takes, f.besides)).collect();
+    let expected = [("p", 4, 2), ("body p", 4, 2), (".x", 3, 1), ("body .x", 3, 1), ("p.x", 2, 0), ("body p.x", 2, 0)];
+    assert_eq!(told, expected);
 }

@@ -245,3 +245,55 @@ fn unknown_properties_are_refused_with_the_nearest_name() {
     assert_eq!(study.why(p, "colour").unwrap_err().to_string(), "there is no property `colour`; did you mean `color`?");
     assert!(study.why(p, "margin").unwrap_err().to_string().contains("margin-top, margin-right"));
 }
+
+#[test]
+fn what_is_seen_instead_is_told() {
+    let html = "<!DOCTYPE html><style>body { background: pink } .card { float: left; display: inline-block; width: 3px }
+        h2 { -webkit-text-fill-color: gold; visibility: hidden } .gone { display: none } u { text-decoration: none; width: 3px }
+        .grad { background: linear-gradient(red, blue); background-clip: text; color: transparent }
+        .fade { opacity: 0 } .half { opacity: .5; color: red } a { pointer-events: none; text-decoration: underline }
+        @layer l { @media screen { @supports (color: red) { i { color: red; colour: blue; color: rde } } } }</style>
+        <div class=card>x</div><h2>h</h2><p class=gone><b>g</b></p><h3 class=grad>t</h3><p class=fade><em>f</em></p>
+        <p class=half>h</p><a href=x><u>l</u></a><i>i</i>";
+    let study = crate::with_options(&[("index.html", html)], &{
+        let mut options = clear_cascade::Options::default();
+        options.viewing.states.hover = vec![page(html).select("a").unwrap()[0]];
+        options
+    });
+    let asked = [
+        (".card", "display"),
+        ("h2", "color"),
+        ("h2", "visibility"),
+        ("b", "color"),
+        (".gone", "display"),
+        (".gone", "width"),
+        (".grad", "color"),
+        (".grad", "background-color"),
+        ("em", "color"),
+        (".half", "color"),
+        (".half", "width"),
+        ("u", "width"),
+        ("u", "text-decoration-line"),
+        ("html", "background-color"),
+        ("body", "background-color"),
+        ("a", "color"),
+        ("a", "pointer-events"),
+        ("i", "color"),
+        ("h3::before", "color"),
+        ("h3::marker", "color"),
+        (".card", "color"),
+    ];
+    let rows: Vec<String> = asked
+        .iter()
+        .map(|(name, property)| {
+            let located = study.locate(name).unwrap();
+            let why = study.why_of(located.elements[0], located.pseudo.as_ref(), property).unwrap();
+            let conditions = why.contenders.iter().flat_map(|c| &c.conditions).map(|c| format!("\n  in {c}"));
+            let dropped = why.dropped.iter().map(|d| format!("\n  dropped: {d}"));
+            let made = why.derivation.iter().filter(|d| d.contains("comes to block")).map(|d| format!("\n  {d}"));
+            let seen = why.seen.iter().map(|s| format!("\n  but {s}"));
+            format!("{name} {property}{}", seen.chain(made).chain(conditions).chain(dropped).collect::<String>())
+        })
+        .collect();
+    insta::assert_snapshot!("seen", rows.join("\n"));
+}
