@@ -163,7 +163,8 @@ impl Study {
         let wanted = squeezed(text);
         let shown = |e: ElementId| !UNSEEN.contains(&&*document.element(e).name);
         let all = document.all_ids().filter(|e| document.lineage(*e).all(shown));
-        let texts: Vec<(ElementId, String)> = all.map(|e| (e, squeezed(&document.text_in(e, &shown)))).collect();
+        let texts: Vec<(ElementId, String)> =
+            all.map(|e| (e, squeezed(&document.text_in(e, &shown, usize::MAX)))).collect();
         let find = |fits: &dyn Fn(&str) -> bool| {
             let mut found: Vec<ElementId> = texts.iter().filter(|(_, t)| fits(t)).map(|(e, _)| *e).collect();
             let outer: HashSet<ElementId> = found.iter().flat_map(|e| document.lineage(*e).skip(1)).collect();
@@ -224,7 +225,10 @@ impl Study {
         if node.parent.is_none() || node.is_html("body") || node.is_html("head") {
             return String::new();
         }
-        crate::text::shorten(&document.text(element), 32)
+        // The first words of a large part of the page are near its start.
+        let shown = |e: ElementId| !UNSEEN.contains(&&*document.element(e).name);
+        let text = document.text_in(element, &shown, MOST_NODES);
+        crate::text::shorten(&text.chars().take(MOST_LETTERS).collect::<String>(), 32)
     }
 
     /// The element written at a place: the one whose start tag is there, else the innermost around it.
@@ -280,6 +284,11 @@ impl Study {
         None
     }
 }
+
+/// How many nodes the first words of an element are looked for in.
+const MOST_NODES: usize = 64;
+/// How many characters they are taken from.
+const MOST_LETTERS: usize = 1024;
 
 /// Elements whose text is none of the page's.
 const UNSEEN: &[&str] = &["script", "style", "template", "noscript", "head", "title"];

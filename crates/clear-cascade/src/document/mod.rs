@@ -369,14 +369,16 @@ impl Document {
     /// All text inside an element, that of elements inside included.
     #[must_use]
     pub fn text(&self, id: ElementId) -> String {
-        self.text_in(id, &|_| true)
+        self.text_in(id, &|_| true, usize::MAX)
     }
 
-    /// The same without that of elements inside that do not count.
-    pub(crate) fn text_in(&self, id: ElementId, counts: &dyn Fn(ElementId) -> bool) -> String {
+    /// The same without that of elements inside that do not count, and of so many nodes at the most.
+    pub(crate) fn text_in(&self, id: ElementId, counts: &dyn Fn(ElementId) -> bool, most: usize) -> String {
         let mut out = String::new();
         let mut open = vec![self.element(id).children.iter()];
-        while let Some(top) = open.last_mut() {
+        let mut left = most;
+        while let Some(top) = open.last_mut().filter(|_| left > 0) {
+            left -= 1;
             match top.next() {
                 Some(Child::Text(t)) => out.push_str(t),
                 Some(Child::Element(e)) if counts(*e) => open.push(self.element(*e).children.iter()),
