@@ -271,7 +271,7 @@ fn kinds(elements: &[Hit]) -> String {
     let more: usize = counts.iter().skip(4).map(|(_, n)| n).sum();
     let mut told: Vec<String> = counts.iter().take(4).map(|(kind, n)| format!("{n} {kind}")).collect();
     if more > 0 {
-        told.push(format!("{more} others"));
+        told.push(if more == 1 { "1 other".to_owned() } else { format!("{more} others") });
     }
     told.join(", ")
 }

@@ -161,10 +161,9 @@ impl Study {
     fn with_text(&self, text: &str) -> Result<Vec<ElementId>, LocateError> {
         let document = &self.page.document;
         let wanted = squeezed(text);
-        let shown = |e: ElementId| !UNSEEN.contains(&&*document.element(e).name);
-        let all = document.all_ids().filter(|e| document.lineage(*e).all(shown));
-        let texts: Vec<(ElementId, String)> =
-            all.map(|e| (e, squeezed(&document.text_in(e, &shown, usize::MAX)))).collect();
+        let all = document.all_ids().filter(|e| document.lineage(*e).all(|e| self.parted(e).is_some()));
+        let text_of = |e: ElementId| squeezed(&document.text_in(e, &|e| self.parted(e), usize::MAX));
+        let texts: Vec<(ElementId, String)> = all.map(|e| (e, text_of(e))).collect();
         let find = |fits: &dyn Fn(&str) -> bool| {
             let mut found: Vec<ElementId> = texts.iter().filter(|(_, t)| fits(t)).map(|(e, _)| *e).collect();
             let outer: HashSet<ElementId> = found.iter().flat_map(|e| document.lineage(*e).skip(1)).collect();
@@ -217,6 +216,13 @@ impl Study {
         Some(format!("`{label}` in {} is written inside `{outer}` ({}), but {why}", place(moved), place(written)))
     }
 
+    /// What parts the text of an element from that beside it: nothing where it is on the same line. None for elements whose text
+    /// is none of the page's.
+    fn parted(&self, element: ElementId) -> Option<&'static str> {
+        let name = &*self.page.document.element(element).name;
+        (!UNSEEN.contains(&name)).then(|| if INLINE.contains(&name) { "" } else { " " })
+    }
+
     /// The first words of the text in an element; empty where it has none, or holds the whole page.
     #[must_use]
     pub fn words(&self, element: ElementId) -> String {
@@ -226,8 +232,7 @@ impl Study {
             return String::new();
         }
         // The first words of a large part of the page are near its start.
-        let shown = |e: ElementId| !UNSEEN.contains(&&*document.element(e).name);
-        let text = document.text_in(element, &shown, MOST_NODES);
+        let text = document.text_in(element, &|e| self.parted(e), MOST_NODES);
         crate::text::shorten(&text.chars().take(MOST_LETTERS).collect::<String>(), 32)
     }
 
@@ -289,6 +294,12 @@ impl Study {
 const MOST_NODES: usize = 64;
 /// How many characters they are taken from.
 const MOST_LETTERS: usize = 1024;
+
+/// Elements whose text goes on in the line around it, as browsers show them without styles.
+const INLINE: &[&str] = &[
+    "a", "abbr", "b", "bdi", "bdo", "big", "cite", "code", "data", "del", "dfn", "em", "font", "i", "ins", "kbd",
+    "label", "mark", "q", "s", "samp", "small", "span", "strike", "strong", "sub", "sup", "time", "tt", "u", "var",
+];
 
 /// Elements whose text is none of the page's.
 const UNSEEN: &[&str] = &["script", "style", "template", "noscript", "head", "title"];

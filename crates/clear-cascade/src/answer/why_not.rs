@@ -109,14 +109,22 @@ fn shown(pseudo: Option<&PseudoElement>) -> String {
     pseudo.map(ToString::to_string).unwrap_or_default()
 }
 
-/// The classes and ids in some selectors, those inside of `:is()` and the like aside, each with the sign before it.
-fn names_in(list: &SelectorList) -> impl Iterator<Item = (char, &Name)> {
-    let parts = list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
-    parts.filter_map(|p| match &p.simple {
-        Simple::Class(name) => Some(('.', name)),
-        Simple::Id(name) => Some(('#', name)),
-        _ => None,
-    })
+/// A name that selectors ask for: the sign before it, and the name.
+type Asked<'s> = (char, &'s Name);
+
+/// The classes and ids in some selectors, those inside of `:is()` and the like and of rules around among them; an attribute
+/// that may ask for one is there as `[`.
+fn names_in<'s>(list: &'s SelectorList, names: &mut Vec<Asked<'s>>) {
+    for part in list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts) {
+        match &part.simple {
+            Simple::Class(name) => names.push(('.', name)),
+            Simple::Id(name) => names.push(('#', name)),
+            Simple::Attribute(test) if matches!(&*test.lower, "class" | "id") => names.push(('[', &test.lower)),
+            Simple::PseudoClass(pseudo) => pseudo.list().into_iter().for_each(|l| names_in(l, names)),
+            Simple::Nesting(Some(parent)) => names_in(parent, names),
+            _ => {}
+        }
+    }
 }
 
 impl WhyNot {
@@ -320,18 +328,27 @@ impl Study {
 
     /// Whether a stylesheet has rules for what a selector names, as the end of a sentence.
     fn written_where(&self, list: &SelectorList) -> String {
-        let names: Vec<(char, &Name)> = names_in(list).collect();
-        for (kind, name) in &names {
-            let (mut styled, mut rules) = (Vec::new(), Vec::new());
-            for rule in self.page.rules.iter().chain(&self.page.off_rules).filter(|r| r.origin == Origin::Author) {
-                for (_, other) in names_in(&rule.selectors).filter(|(k, _)| k == kind) {
-                    styled.push(other);
-                    if other == *name && rules.last() != Some(&self.page.style_rule(rule).prelude) {
+        let mut names = Vec::new();
+        names_in(list, &mut names);
+        for (kind, name) in names.iter().filter(|(kind, _)| *kind != '[') {
+            let (mut styled, mut rules, mut may_be_asked_for) = (Vec::new(), Vec::new(), false);
+            let all = self.page.rules.iter().chain(&self.page.off_rules);
+            for rule in all.filter(|r| r.origin != Origin::Defaults) {
+                let mut others = Vec::new();
+                names_in(&rule.selectors, &mut others);
+                for (k, other) in others {
+                    // An attribute may ask for it by another name.
+                    may_be_asked_for |= k == '[' && (&**other == "class") == (*kind == '.');
+                    let here = k == *kind && other.eq_ignore_ascii_case(name);
+                    if here && rules.last() != Some(&self.page.style_rule(rule).prelude) {
                         rules.push(self.page.style_rule(rule).prelude);
+                    }
+                    if k == *kind {
+                        styled.push(other);
                     }
                 }
             }
-            if rules.is_empty() {
+            if rules.is_empty() && !may_be_asked_for {
                 let what = if *kind == '.' { "class" } else { "id" };
                 let near = near::nearest(name, styled.into_iter().map(|n| &**n));
                 let near = near.map(|n| format!("; the nearest that one has is `{kind}{n}`")).unwrap_or_default();

@@ -369,21 +369,32 @@ impl Document {
     /// All text inside an element, that of elements inside included.
     #[must_use]
     pub fn text(&self, id: ElementId) -> String {
-        self.text_in(id, &|_| true, usize::MAX)
+        self.text_in(id, &|_| Some(""), usize::MAX)
     }
 
-    /// The same without that of elements inside that do not count, and of so many nodes at the most.
-    pub(crate) fn text_in(&self, id: ElementId, counts: &dyn Fn(ElementId) -> bool, most: usize) -> String {
+    /// The same of so many nodes at the most; `parted` says what stands before and behind the text of an element inside, or
+    /// that it does not count.
+    pub(crate) fn text_in(
+        &self,
+        id: ElementId,
+        parted: &dyn Fn(ElementId) -> Option<&'static str>,
+        most: usize,
+    ) -> String {
         let mut out = String::new();
-        let mut open = vec![self.element(id).children.iter()];
+        let mut open = vec![(self.element(id).children.iter(), "")];
         let mut left = most;
-        while let Some(top) = open.last_mut().filter(|_| left > 0) {
+        while let Some((top, by)) = open.last_mut().filter(|_| left > 0) {
             left -= 1;
             match top.next() {
                 Some(Child::Text(t)) => out.push_str(t),
-                Some(Child::Element(e)) if counts(*e) => open.push(self.element(*e).children.iter()),
-                Some(Child::Element(_)) => {}
+                Some(Child::Element(e)) => {
+                    if let Some(by) = parted(*e) {
+                        out.push_str(by);
+                        open.push((self.element(*e).children.iter(), by));
+                    }
+                }
                 None => {
+                    out.push_str(by);
                     open.pop();
                 }
             }

@@ -259,13 +259,13 @@ fn check_pages(lines: std::ops::Range<u64>, nested: std::ops::Range<u64>) -> [us
 
 #[test]
 fn answers_about_random_pages_agree() {
-    let met = check_pages(0..50, 0..3);
+    let met = check_pages(0..40, 0..2);
     // The pages have something of each kind to disagree about.
     assert!(met.iter().all(|n| *n > 20), "{met:?}");
 }
 
 #[test]
-#[ignore = "takes some minutes: the same on many more pages"]
+#[ignore = "takes a while: the same on more pages"]
 fn answers_about_many_random_pages_agree() {
-    check_pages(1000..1100, 1000..1006);
+    check_pages(1000..1040, 1000..1002);
 }

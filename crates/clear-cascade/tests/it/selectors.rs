@@ -405,3 +405,24 @@ fn selectors_for_several_pages_hold_on_all() {
     let expected = [("p", 4, 2), ("body p", 4, 2), (".x", 3, 1), ("body .x", 3, 1), ("p.x", 2, 0), ("body p.x", 2, 0)];
     assert_eq!(told, expected);
 }
+
+#[test]
+fn whether_a_class_is_styled_at_all_is_told_where_it_is_not() {
+    let told = |css: &str| {
+        let study = page(&format!("<!DOCTYPE html><style>{css}</style><p class=note id=n>x"));
+        study.why_not(study.select("p").unwrap()[0], ".note").unwrap().sentence
+    };
+    let none = "`.note` does take `p#n.note`, but no stylesheet of the page has a rule for the class `note`";
+    assert_eq!(told("#note { color: red }"), format!("{none}."));
+    assert_eq!(told(".notes { color: red }"), format!("{none}; the nearest that one has is `.notes`."));
+    for styled in [":is(p, .note) { color: red }", "i:not(.note) { color: red }", "p { &.note { color: red } }"] {
+        assert!(told(styled).contains("names it"), "{}", told(styled));
+    }
+    for unsure in ["[class^=no] { color: red }", "@media print { p.note b { color: red } i.note { color: red } }"] {
+        assert!(!told(unsure).contains("no stylesheet"), "{}", told(unsure));
+    }
+    assert!(
+        told(".note { color: red } @media print { .note { color: blue } }")
+            .ends_with("wins; 1 more is off as the page is seen.")
+    );
+}
