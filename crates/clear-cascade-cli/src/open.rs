@@ -121,6 +121,11 @@ fn states(study: &Study, seen: &Seen) -> Result<States, Refusal> {
     })
 }
 
+/// Refuses pages that are not there, before anything is answered about the others.
+pub(crate) fn all_there<'p>(pages: impl IntoIterator<Item = &'p PathBuf>) -> Result<(), Refusal> {
+    pages.into_iter().try_for_each(|page| page_file(page).map(|_| ()))
+}
+
 /// The file of a page; for a folder its `index.html`.
 fn page_file(given: &Path) -> Result<PathBuf, Refusal> {
     if !given.is_dir() {

@@ -53,6 +53,32 @@ fn several_pages_are_asked_at_once() {
 }
 
 #[test]
+fn what_cannot_be_asked_is_refused_before_anything_is_answered() {
+    let asked: &[(&[&str], &str)] = &[
+        (&["reach", "index.html", ".menu", ".lead"], "write them as one: '.menu, .lead'"),
+        (&["reach", "index.html"], "needs a page and a selector"),
+        (&["try", "index.html", ".menu", "--set", "h1 { color: red }"], "there is no file `.menu`"),
+        (&["why", "index.html", "h1", "h2", "color"], "write them as one: 'h1, h2'"),
+        (&["try", "index.html", "--value", "css/base.css:18=red"], "add a column"),
+        (&["try", "index.html", "--text", "main", "x"], "it holds other elements"),
+        (&["try", "index.html", "--move", "css/theme.css=css/base.css:3"], "is no pair of two rules"),
+    ];
+    for (args, message) in asked {
+        let output = run_in(&site(), args);
+        assert!(output.stdout.is_empty() && output.status.code() == Some(2), "{args:?}");
+        let told = String::from_utf8_lossy(&output.stderr).split_whitespace().collect::<Vec<_>>().join(" ");
+        assert!(told.contains(message), "{args:?}: {told}");
+    }
+    // Options may stand between, and what starts with a hyphen may be a property or a value.
+    let told = |args: &[&str]| String::from_utf8(run_in(&site(), args).stdout).unwrap();
+    assert!(told(&["reach", "index.html", "--root", ".", ".menu a"]).starts_with("`.menu a` hits 3 elements"));
+    assert!(told(&["why", "index.html", "h1", "-webkit-text-fill-color"]).starts_with("`-webkit-text-fill-color` is"));
+    assert!(told(&["try", "index.html", "--on", "h1", "--x: 1"]).starts_with("`--x` changes on"));
+    let both = told(&["why", "index.html", ".menu a, .menu li", "color"]);
+    assert!(both.starts_with("@14 li") && both.contains("@15 a.here"), "{both}");
+}
+
+#[test]
 fn comparing_may_fail_a_pipeline() {
     let ends = |args: &[&str]| run(args).rsplit_once('\n').unwrap().1.to_owned();
     assert_eq!(ends(&["compare", ".", "../demo", "--fail-on-difference"]), "exit status 0");

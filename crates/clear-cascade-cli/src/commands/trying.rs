@@ -37,6 +37,7 @@ pub(super) fn run(args: &Try, out: &mut dyn Write, width: usize) -> Result<(), F
     let mut answers: Vec<(PathBuf, Tried)> = Vec::new();
     let mut missing: Option<Failure> = None;
     let many = args.pages.len() > 1;
+    open::all_there(&args.pages)?;
     for page in Pages::of(&args.pages) {
         let (study, loader) = open::page_with_files(page, &args.seen)?;
         let tried = changes(args, &study).and_then(|changes| {
