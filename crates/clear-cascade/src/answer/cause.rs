@@ -46,8 +46,7 @@ impl<'s> Causes<'s> {
     /// A declaration in a few words: its selector and place.
     pub(crate) fn name(&self, entry: &Entry<'_>) -> String {
         let place = self.study.sources.place(entry.declaration.span);
-        let name = self.study.selector_text(entry).map_or("style attribute".to_owned(), |s| format!("`{s}`"));
-        format!("{name} {place}")
+        format!("{} {place}", self.study.declared_in(entry).trim_start_matches("a ").trim_start_matches("an "))
     }
 
     /// What gives a value, in a few words, and whether an ancestor brings it about.

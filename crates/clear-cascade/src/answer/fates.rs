@@ -10,7 +10,6 @@ use crate::page::FlatRule;
 use crate::selector::PseudoElement;
 use crate::source::{Place, Span};
 use crate::study::{Study, WrittenAt};
-use crate::style::Entry;
 use crate::stylesheet::{Declaration, Stylesheet};
 use crate::syntax::{Kind, Tokens};
 
@@ -116,7 +115,7 @@ impl Study {
                     None => {}
                     Some(Standing::Won) => fate.wins.push(longhand),
                     Some(Standing::Out { winner, stage, reason }) => {
-                        let (name, place) = (self.name_of(winner), self.sources.place(winner.declaration.span));
+                        let (name, place) = (self.declared_in(winner), self.sources.place(winner.declaration.span));
                         fate.loses.push((longhand, format!("to {name} in {place} at {}: {reason}", stage.name())));
                     }
                 }
@@ -124,11 +123,6 @@ impl Study {
             fate
         };
         said.iter().map(tell).collect()
-    }
-
-    /// The selector of a declaration in quotes, or what else it is in.
-    fn name_of(&self, entry: &Entry<'_>) -> String {
-        self.selector_text(entry).map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"))
     }
 }
 

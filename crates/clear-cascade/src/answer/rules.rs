@@ -7,7 +7,7 @@ use crate::page::{FlatRule, Off};
 use crate::selector::{Matcher, PseudoElement, SelectorList};
 use crate::source::Span;
 use crate::study::{Study, WrittenAt};
-use crate::style::{self, Matched};
+use crate::style::{self, Entry, Matched};
 
 /// A rule that a question is about.
 pub(crate) enum Named<'s> {
@@ -100,6 +100,15 @@ impl Study {
             style::Reached::new(&self.page, matcher, element).by(rule, u32::MAX, &mut matched);
         }
         matched
+    }
+
+    /// What a declaration is in: the selector of its rule in quotes, or an attribute.
+    pub(crate) fn declared_in(&self, entry: &Entry<'_>) -> String {
+        match self.selector_text(entry) {
+            Some(selector) => format!("`{selector}`"),
+            None if entry.precedence.origin == Origin::PresentationalHint => "an HTML attribute".to_owned(),
+            None => "a `style` attribute".to_owned(),
+        }
     }
 
     /// Why a rule that takes an element or a pseudo-element of it does not apply, where a condition keeps it off.

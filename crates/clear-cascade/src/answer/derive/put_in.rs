@@ -226,7 +226,7 @@ fn setter_of<'s>(subject: &About<'s>, name: &str) -> Option<Setter<'s>> {
         let style = study.style_of(element, pseudo);
         let text = substituted_text(&study.subject(element, pseudo), winner, &style);
         let place = study.sources.place(winner.declaration.span);
-        let selector = study.selector_text(winner).map_or("a `style` attribute".to_owned(), |s| format!("`{s}`"));
+        let selector = study.declared_in(winner);
         Some(Setter {
             value: study.page.sheets[winner.sheet as usize].sheet.value(winner.declaration),
             cut_off: matches!(text, Err(Failure::CutOff)),
