@@ -136,6 +136,9 @@ pub(crate) struct Why {
     /// The properties; a shorthand stands for its longhands
     #[arg(required = true)]
     pub(crate) properties: Vec<String>,
+    /// Only the answer, without the contest and the steps
+    #[arg(long, conflicts_with = "format")]
+    pub(crate) short: bool,
     /// Answer for each element that ELEMENT names, those with the same answer together
     #[arg(long)]
     pub(crate) each: bool,

@@ -74,6 +74,8 @@ fn what_cannot_be_asked_is_refused_before_anything_is_answered() {
     assert!(told(&["reach", "index.html", "--root", ".", ".menu a"]).starts_with("`.menu a` hits 3 elements"));
     assert!(told(&["why", "index.html", "h1", "-webkit-text-fill-color"]).starts_with("`-webkit-text-fill-color` is"));
     assert!(told(&["try", "index.html", "--on", "h1", "--x: 1"]).starts_with("`--x` changes on"));
+    let short = told(&["why", "index.html", "h1", "color", "font-size", "--short"]);
+    assert!(short.lines().count() < 8 && short.contains("39.6px") && !short.contains("contest"), "{short}");
     let both = told(&["why", "index.html", ".menu a, .menu li", "color"]);
     assert!(both.starts_with("@14 li") && both.contains("@15 a.here"), "{both}");
 }

@@ -65,6 +65,11 @@ fn told(
 ) -> Result<String, Failure> {
     let properties: Vec<&str> = args.properties.iter().map(String::as_str).collect();
     let together = study.why_together(element, located.pseudo.as_ref(), &properties)?;
+    if args.short {
+        let members = together.groups.iter().flat_map(|g| &g.members);
+        let answers = members.enumerate().map(|(i, m)| render::short(&m.why, if i == 0 { subject } else { "" }, width));
+        return Ok(answers.collect());
+    }
     Ok(match together.groups.as_slice() {
         [group] if group.members.len() == 1 => render::why(&group.members[0].why, subject, args.notes, width),
         _ => render::together(&together, subject, args.notes, width),

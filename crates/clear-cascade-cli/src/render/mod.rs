@@ -11,7 +11,7 @@ pub(crate) use aim::aim;
 pub(crate) use reach::reach;
 pub(crate) use tried::{comparison, tried, twins};
 pub(crate) use values::{Shown, element, page};
-pub(crate) use why::{together, why};
+pub(crate) use why::{short, together, why};
 pub(crate) use why_not::why_not;
 
 use clear_cascade::Study;

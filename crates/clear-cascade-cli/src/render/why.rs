@@ -10,6 +10,17 @@ use crate::paint::{self, ANSWER, NOTE, QUIET, STAGE, WON, capital, clean, cut, p
 
 /// The answer to one question.
 pub(crate) fn why(why: &Why, subject: &str, notes: bool, width: usize) -> String {
+    let mut out = short(why, subject, width);
+    lineage(why, width, &mut out);
+    contest(why, width, &mut out);
+    derivation(why, width, &mut out);
+    off(&why.off, width, &mut out);
+    out.push_str(&super::notes(&why.notes, notes, width));
+    out
+}
+
+/// The answer alone, with what is seen instead and what is often believed.
+pub(crate) fn short(why: &Why, subject: &str, width: usize) -> String {
     let mut out = String::new();
     let _ = writeln!(out, "{}{}", paint(ANSWER, wrap(&why.sentence, width, 0)), paint::and_swatch(&why.value));
     out.push_str(subject);
@@ -20,11 +31,6 @@ pub(crate) fn why(why: &Why, subject: &str, notes: bool, width: usize) -> String
     if let Some(belief) = &why.belief {
         let _ = writeln!(out, "{}", paint(NOTE, wrap(belief, width, 0)));
     }
-    lineage(why, width, &mut out);
-    contest(why, width, &mut out);
-    derivation(why, width, &mut out);
-    off(&why.off, width, &mut out);
-    out.push_str(&super::notes(&why.notes, notes, width));
     out
 }
 

@@ -64,6 +64,8 @@ pub struct Tally {
     pub wins: usize,
     /// On how many it loses for at least one.
     pub loses: usize,
+    /// Of these, on how many it wins for others.
+    pub partly: usize,
     /// What it loses to, each once.
     pub to: Vec<String>,
     /// On how many a condition keeps it off.
@@ -208,7 +210,17 @@ impl Study {
         let said = self.said_by(written);
         let start = |one: &super::fates::Said<'_>| {
             let Fate { declaration, at, dropped, .. } = one.fate.clone();
-            Tally { declaration, at, wins: 0, loses: 0, to: Vec::new(), off: 0, because: Vec::new(), dropped }
+            Tally {
+                declaration,
+                at,
+                wins: 0,
+                loses: 0,
+                partly: 0,
+                to: Vec::new(),
+                off: 0,
+                because: Vec::new(),
+                dropped,
+            }
         };
         let mut tallies: Vec<Tally> = said.iter().map(start).collect();
         let matcher = self.page.matcher();
@@ -217,6 +229,7 @@ impl Study {
             let rules: Vec<&FlatRule> = written.rules.iter().copied().filter(takes).collect();
             for (fate, tally) in self.fates(*element, *pseudo, &rules, &said).into_iter().zip(&mut tallies) {
                 tally.loses += usize::from(!fate.loses.is_empty());
+                tally.partly += usize::from(!fate.loses.is_empty() && !fate.wins.is_empty());
                 tally.wins += usize::from(fate.loses.is_empty() && !fate.wins.is_empty());
                 tally.off += usize::from(fate.off.is_some());
                 let to = fates::reasons(&fate).into_iter().map(|r| (r, false));

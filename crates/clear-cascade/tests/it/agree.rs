@@ -50,7 +50,7 @@ impl Check<'_> {
             let rule_at = reach.rule_at.as_ref().map(ToString::to_string).unwrap_or_default();
             let back = study.reach(&rule_at).ok().and_then(|r| r.rule_at).map(|r| r.to_string());
             self.holds(back.as_deref() == Some(&*rule_at), || format!("the rule at {rule_at} leads to {back:?}"));
-            let [mut wins, mut loses, mut off] = [0; 3];
+            let [mut wins, mut loses, mut off, mut partly] = [0; 4];
             for hit in &reach.elements {
                 let element = self.element(hit.element);
                 let name = format!("@{}{}", hit.element, hit.pseudo.as_deref().unwrap_or_default());
@@ -62,6 +62,7 @@ impl Check<'_> {
                 loses += usize::from(!fate.loses.is_empty());
                 wins += usize::from(fate.loses.is_empty() && !fate.wins.is_empty());
                 off += usize::from(fate.off.is_some());
+                partly += usize::from(!fate.loses.is_empty() && !fate.wins.is_empty());
                 let here = |at: (&str, u32, u32)| at == (&*written.file, written.line, written.column);
                 let lost: Vec<&String> = fate.loses.iter().map(|(l, _)| l).collect();
                 for longhand in study.longhands(&written.property).unwrap() {
@@ -81,16 +82,16 @@ impl Check<'_> {
                     });
                 }
             }
-            let counted = [tally.wins, tally.loses, tally.off];
-            self.holds(counted == [wins, loses, off], || {
-                format!("{place}: reach counts {counted:?}, why-not {:?}", [wins, loses, off])
+            let counted = [tally.wins, tally.loses, tally.off, tally.partly];
+            self.holds(counted == [wins, loses, off, partly], || {
+                format!("{place}: reach counts {counted:?}, why-not {:?}", [wins, loses, off, partly])
             });
             let dropped = usize::from(tally.dropped.is_some());
             for (met, n) in self.met.iter_mut().zip([wins, loses, off, dropped]) {
                 *met += n;
             }
             if i % cut_one_in == 0 {
-                self.cut(&written, wins);
+                self.cut(&written, wins + partly);
             }
         }
     }

@@ -271,7 +271,8 @@ impl Sides<'_> {
         };
         let lost = tally.to.first().map(|to| {
             let others = if tally.to.len() > 1 { ", on others to others" } else { "" };
-            format!("loses on {} {to}{others}", on(tally.loses))
+            let part = if tally.partly == tally.loses { " in part" } else { "" };
+            format!("loses{part} on {} {to}{others}", on(tally.loses))
         });
         let off = tally.because.first().map(|why| format!("is off on {}: {why}", on(tally.off)));
         let won = (tally.wins > 0).then(|| {
