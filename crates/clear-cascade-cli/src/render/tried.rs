@@ -156,22 +156,19 @@ impl Column {
 
     /// A value in it, filled up to its width, its colour before it.
     fn cell(&self, value: &str, text: &str) -> String {
-        let colour = match swatch(value) {
-            Some(colour) => format!("{colour} "),
-            None if self.colours => "   ".to_owned(),
-            None => String::new(),
-        };
-        format!("{colour}{}", pad(text, self.width))
+        let gap = if self.colours { " " } else { "" };
+        format!("{}{gap}{}", self.colour(value), pad(text, self.width))
     }
 
     /// The same with its colour behind it.
     fn cell_and_colour(&self, value: &str, text: &str) -> String {
-        let colour = match swatch(value) {
-            Some(colour) => format!(" {colour}"),
-            None if self.colours => "   ".to_owned(),
-            None => String::new(),
-        };
-        format!("{}{colour}", pad(text, self.width))
+        let gap = if self.colours { " " } else { "" };
+        format!("{}{gap}{}", pad(text, self.width), self.colour(value))
+    }
+
+    /// A little of its colour, or as much room where others are colours.
+    fn colour(&self, value: &str) -> String {
+        swatch(value).unwrap_or_else(|| if self.colours { "  " } else { "" }.to_owned())
     }
 }
 

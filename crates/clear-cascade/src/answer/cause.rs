@@ -56,7 +56,7 @@ impl<'s> Causes<'s> {
                 return (self.name(winner), false);
             }
             let pseudo = self.pseudo.as_ref();
-            let from = why::from_of(self.study, self.element, pseudo, property);
+            let from = self.study.given(self.element, pseudo, property).map(|(from, _)| from);
             let cause = why::cause_of(self.study, self.element, pseudo, property);
             return (cause.unwrap_or_else(|| self.name(winner)), from == Some(From::Inherited));
         }
@@ -111,7 +111,7 @@ impl<'s> Givers<'s> {
             None => false,
             Some(Some(Declared::Value(_) | Declared::Wide(Wide::Initial))) => true,
             Some(Some(Declared::Wide(Wide::Inherit | Wide::Unset))) => false,
-            Some(_) => why::from_of(study, element, None, property) != Some(From::Inherited),
+            Some(_) => study.given(element, None, property).is_none_or(|(from, _)| from != From::Inherited),
         }
     }
 }

@@ -129,10 +129,12 @@ impl Study {
         let both = {
             let name = |h: &Hit| format!("`{}{}`", h.label, h.pseudo.as_deref().unwrap_or_default());
             let (a, b) = (name(&l), name(&r));
-            match () {
-                () if a != b => format!("{a} and {b}"),
-                () if l.element != r.element => format!("{a} (@{}) and {b} (@{})", l.element, r.element),
-                () => format!("{a} on the left and on the right"),
+            if a != b {
+                format!("{a} and {b}")
+            } else if l.element != r.element {
+                format!("{a} (@{}) and {b} (@{})", l.element, r.element)
+            } else {
+                format!("{a} on the left and on the right")
             }
         };
         let sentence = match told.as_slice() {

@@ -260,9 +260,7 @@ pub(super) fn font_size_of_whom(
 fn other_box(subject: &About<'_>, style: &Style) -> Option<String> {
     let study = subject.study;
     let cause = |property: PropertyId, element: ElementId, pseudo: Option<&PseudoElement>| {
-        let value = study.style_of(element, pseudo).text(property);
-        let cause = super::why::cause_of(study, element, pseudo, property.name());
-        format!("`{}` is {value}{}", property.name(), cause.map(|c| format!(", {c}")).unwrap_or_default())
+        super::why::value_and_cause(study, element, pseudo, property)
     };
     if matches!(style.get(id::POSITION).as_keyword(), Some("absolute" | "fixed")) {
         return Some(format!(
@@ -361,7 +359,7 @@ fn arithmetic(
         let blockified = |part: &str| {
             property == id::DISPLAY && style::blockified(part, parent_of(subject).is_none()) == Some(value)
         };
-        let other_box = || Some(()).filter(|()| blockified(part)).and_then(|()| other_box(subject, style));
+        let other_box = || if blockified(part) { other_box(subject, style) } else { None };
         let why = match unseen_line(property, style, value).or_else(other_box) {
             Some(why) => format!(": {why}"),
             None if value.contains(crate::source::SITE) && !part.contains(crate::source::SITE) => {

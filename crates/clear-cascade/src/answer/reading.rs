@@ -90,7 +90,7 @@ impl Study {
             Some(Some(Declared::Wide(Wide::Initial))) => (From::Initial, None),
             Some(Some(Declared::Wide(Wide::Unset))) => (unset, None),
             Some(Some(Declared::Value(_))) => (From::Declared, winner.cloned()),
-            Some(_) => self.given_here(element, property).unwrap_or((unset, None)),
+            Some(_) => self.given(element, None, property).unwrap_or((unset, None)),
         };
         let (origin, by, at) = match (given, from) {
             (Some(w), From::Declared) => {

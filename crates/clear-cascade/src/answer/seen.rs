@@ -3,7 +3,7 @@
 //! What comes in: an element and a property. What goes out: clauses, each with what decides and where that is set. Only what
 //! computed values show is told; what needs layout is not.
 
-use super::why::cause_of;
+use super::why::value_and_cause;
 use crate::document::ElementId;
 use crate::property::{PropertyId, id};
 use crate::selector::PseudoElement;
@@ -53,10 +53,7 @@ impl Study {
 impl Seen<'_> {
     /// A value with its cause: `display` is none, set by ….
     fn with_cause(&self, element: ElementId, pseudo: Option<&PseudoElement>, property: PropertyId) -> String {
-        let value = self.study.style_of(element, pseudo).text(property);
-        let cause =
-            cause_of(self.study, element, pseudo, property.name()).map(|c| format!(", {c}")).unwrap_or_default();
-        format!("`{}` is {value}{cause}", property.name())
+        value_and_cause(self.study, element, pseudo, property)
     }
 
     /// The element, then those around it.

@@ -6,7 +6,7 @@ mod together;
 mod without;
 mod words;
 
-pub(super) use lineage::{cause_of, from_of};
+pub(super) use lineage::{cause_of, value_and_cause};
 pub use together::{Group, Member, Together};
 
 use std::collections::HashSet;

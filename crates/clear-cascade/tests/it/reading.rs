@@ -213,6 +213,12 @@ fn a_trial_that_changes_nothing_says_why() {
                 column: Some(25),
                 by: "red".to_owned()
             }),
+            because(Change::Value {
+                file: "css/base.css".to_owned(),
+                line: 18,
+                column: Some(6),
+                by: "39.6px".to_owned()
+            }),
             because(Change::MoveSheet { file: "css/theme.css".to_owned(), before: "css/base.css".to_owned() }),
             because(Change::WithoutSheet("css/print.css".to_owned())),
             because(Change::Attach {

@@ -34,6 +34,7 @@ impl Study {
         let before = |e: ElementId| self.page.document.all_ids().find(|id| trial.element(*id) == Some(e));
         let cut = Sides { here: self, there: &trial.study, pair: &there, too: "without it, too," };
         let moved = Sides { too: "there, too,", ..cut };
+        let valued = Sides { too: "with the other value, too,", ..cut };
         let set = Sides { here: &trial.study, there: self, pair: &before, too: "before, too," };
         for change in changes {
             match change {
@@ -56,7 +57,7 @@ impl Study {
                     reasons.extend(self.of_class(trial, elements, class, *on));
                 }
                 Change::Value { file, line, column, .. } => {
-                    reasons.extend(self.written_at(file, *line, *column).iter().flat_map(|w| cut.of_rule(w)));
+                    reasons.extend(self.written_at(file, *line, *column).iter().flat_map(|w| valued.of_rule(w)));
                 }
                 Change::Classes { elements, classes } => {
                     let wanted: Vec<&str> = classes.split_ascii_whitespace().collect();

@@ -125,23 +125,21 @@ impl<'s> Contest<'s> {
 }
 
 impl Study {
-    /// The declaration that gives a property of an element its value, where it is not the strongest one's own: `revert` and
+    /// Where a property of an element or pseudo-element has its value from, and the declaration that gives it: `revert` and
     /// its kin lead on, and what comes to nothing gives nothing.
-    pub(in crate::answer) fn given_here(
-        &self,
+    pub(in crate::answer) fn given<'s>(
+        &'s self,
         element: ElementId,
+        pseudo: Option<&'s PseudoElement>,
         property: &str,
-    ) -> Option<(From, Option<Entry<'_>>)> {
-        let contest = Contest::new(self, element, None, &self.asked(element, None, property).ok()?);
-        let (from, source) = contest.source();
-        Some((from, source.cloned()))
+    ) -> Option<(From, Option<Entry<'s>>)> {
+        Some(contest(self, element, pseudo, property)?.1)
     }
 
     /// Where the declaration is written that gives a property of an element its value, here or further out.
     pub(crate) fn given_at(&self, element: ElementId, property: &str) -> Option<Place> {
-        let contest = Contest::new(self, element, None, &self.asked(element, None, property).ok()?);
-        let (from, source) = contest.source();
-        contest.lineage(from, source).steps.pop()?.declaration
+        let (contest, (from, source)) = contest(self, element, None, property)?;
+        contest.lineage(from, source.as_ref()).steps.pop()?.declaration
     }
 }
 
@@ -150,6 +148,19 @@ fn of_box(pseudo: Option<&PseudoElement>) -> String {
     pseudo.map(ToString::to_string).unwrap_or_default()
 }
 
+/// The contest for a property by its name, where the value comes from, and the declaration that gives it.
+fn contest<'s>(
+    study: &'s Study,
+    element: ElementId,
+    pseudo: Option<&'s PseudoElement>,
+    property: &str,
+) -> Option<(Contest<'s>, (From, Option<Entry<'s>>))> {
+    let asked = study.asked(element, pseudo, property).ok()?;
+    let contest = Contest::new(study, element, pseudo, &asked);
+    let (from, source) = contest.source();
+    let source = source.cloned();
+    Some((contest, (from, source)))
+}
 /// Where a value of an element comes from, in words that go on after it.
 pub(in crate::answer) fn cause_of(
     study: &Study,
@@ -157,18 +168,20 @@ pub(in crate::answer) fn cause_of(
     pseudo: Option<&PseudoElement>,
     property: &str,
 ) -> Option<String> {
-    let contest = Contest::new(study, element, pseudo, &study.asked(element, pseudo, property).ok()?);
+    let (contest, (from, source)) = contest(study, element, pseudo, property)?;
     let value = study.asked_value(&contest.style, &contest.asked);
-    let (from, source) = contest.source();
-    Some(contest.cause(&value, from, source, &contest.lineage(from, source), false))
+    let lineage = contest.lineage(from, source.as_ref());
+    Some(contest.cause(&value, from, source.as_ref(), &lineage, false))
 }
 
-/// Where a value of an element comes from.
-pub(in crate::answer) fn from_of(
+/// A value of an element with its cause: "`display` is none, set by …".
+pub(in crate::answer) fn value_and_cause(
     study: &Study,
     element: ElementId,
     pseudo: Option<&PseudoElement>,
-    property: &str,
-) -> Option<From> {
-    Some(Contest::new(study, element, pseudo, &study.asked(element, pseudo, property).ok()?).source().0)
+    property: PropertyId,
+) -> String {
+    let value = study.style_of(element, pseudo).text(property);
+    let cause = cause_of(study, element, pseudo, property.name()).map(|c| format!(", {c}")).unwrap_or_default();
+    format!("`{}` is {value}{cause}", property.name())
 }
