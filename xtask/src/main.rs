@@ -1,9 +1,15 @@
-//! Regenerates the table of properties from the machine-readable extracts of the CSS specifications.
+//! Makes what is made from something else: the table of properties, the JSON Schemas; and looks at the library's interface.
 //!
-//! What comes in: `css.json` of the npm package `@webref/css`, and `xtask/shipped.txt`, which says where browsers
+//! `cargo xtask schemas` makes the JSON Schemas from the types of the answers, with `--check` it only compares;
+//! `cargo xtask api` says whether all that is public can be reached and is the library's own.
+//!
+//! The table of properties comes from the machine-readable extracts of the CSS specifications. What comes in: `css.json` of the npm package `@webref/css`, and `xtask/shipped.txt`, which says where browsers
 //! ship something else than the newest draft. What goes out: `crates/clear-cascade/src/property/table.rs`.
 //!
 //! `cargo xtask table PATH/TO/css.json` writes the table; with `--check` it only compares and fails on a difference.
+
+mod api;
+mod schemas;
 
 use std::collections::{BTreeMap, HashMap};
 use std::fmt::Write as _;
@@ -55,7 +61,10 @@ fn main() {
             Ok(old) if old == text => Ok(()),
             _ => Err(format!("{TABLE} is not what the extracts give; run `cargo xtask table {path}`")),
         }),
-        _ => Err("usage: cargo xtask table PATH/TO/css.json [--check]".to_owned()),
+        ["schemas"] => schemas::run(false),
+        ["schemas", "--check"] => schemas::run(true),
+        ["api"] => api::run(),
+        _ => Err("usage: cargo xtask table PATH/TO/css.json [--check] | schemas [--check] | api".to_owned()),
     };
     if let Err(message) = result {
         eprintln!("{message}");

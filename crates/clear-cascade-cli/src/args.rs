@@ -7,6 +7,7 @@ use std::ffi::OsString;
 use std::path::PathBuf;
 
 use clap::{Args, CommandFactory, Parser, Subcommand, ValueEnum};
+use clear_cascade::viewing::PREFERENCES;
 
 /// Tells why an HTML element looks as it does: who wins, who lost and why, and how the value comes about.
 #[derive(Debug, Parser)]
@@ -374,23 +375,13 @@ fn state(text: &str) -> Result<(String, String), String> {
 fn preference(text: &str) -> Result<(String, String), String> {
     let (feature, value) = text.split_once('=').ok_or("write a feature and a value, such as color-scheme=dark")?;
     let feature = feature.strip_prefix("prefers-").unwrap_or(feature);
-    let known = [
-        ("color-scheme", &["light", "dark"][..]),
-        ("reduced-motion", &["no-preference", "reduce"]),
-        ("reduced-transparency", &["no-preference", "reduce"]),
-        ("reduced-data", &["no-preference", "reduce"]),
-        ("contrast", &["no-preference", "more", "less", "custom"]),
-        ("forced-colors", &["none", "active"]),
-        ("inverted-colors", &["none", "inverted"]),
-        ("hover", &["hover", "none"]),
-        ("any-hover", &["hover", "none"]),
-        ("pointer", &["fine", "coarse", "none"]),
-        ("any-pointer", &["fine", "coarse", "none"]),
-        ("scripting", &["enabled", "none", "initial-only"]),
-    ];
+    let known = PREFERENCES;
     match known.iter().find(|(f, _)| *f == feature) {
         Some((_, values)) if values.contains(&value) => Ok((feature.to_owned(), value.to_owned())),
         Some((_, values)) => Err(format!("{feature} is one of {}", values.join(", "))),
-        None => Err(format!("there is no preference `{feature}`; there are {}", known.map(|(f, _)| f).join(", "))),
+        None => Err(format!(
+            "there is no preference `{feature}`; there are {}",
+            known.iter().map(|(f, _)| *f).collect::<Vec<_>>().join(", ")
+        )),
     }
 }

@@ -34,6 +34,12 @@ impl From<clear_cascade::answer::LocateError> for Failure {
     }
 }
 
+impl From<clear_cascade::document::ForeignElement> for Failure {
+    fn from(error: clear_cascade::document::ForeignElement) -> Self {
+        Self::Refused(Refusal::new(error.to_string()))
+    }
+}
+
 impl From<WhyError> for Failure {
     fn from(error: WhyError) -> Self {
         Self::Refused(match error {

@@ -1,6 +1,5 @@
 //! From arguments to a study of a page.
 
-use std::env;
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -51,16 +50,15 @@ pub(crate) fn study(page: &Path, seen: &Seen) -> Result<Study, Refusal> {
 /// Opens the page of a question, with what its files come from.
 pub(crate) fn page_with_files(page: &Path, seen: &Seen) -> Result<(Study, Web), Refusal> {
     let file = page_file(page)?;
-    let root = match &seen.root {
+    let files = match &seen.root {
         Some(root) if !root.is_dir() => {
             return Err(Refusal::new(format!("the root `{}` is no folder", root.display())));
         }
-        Some(root) => root.clone(),
-        None => default_root(&file),
+        root => files_of(&file, root.as_deref()),
     };
-    let files = FileLoader::new(&root);
-    let url = files.url_of(&file).ok_or_else(|| {
-        Refusal::new(format!("the page `{}` is not below the root `{}`", file.display(), root.display()))
+    let path = files.path_of(&file).ok_or_else(|| {
+        let root = files.root().display();
+        Refusal::new(format!("the page `{}` is not below the root `{root}`", file.display()))
     })?;
     let mut options = Options::default();
     options.viewing.medium = match seen.media {
@@ -81,9 +79,8 @@ pub(crate) fn page_with_files(page: &Path, seen: &Seen) -> Result<(Study, Web), 
         (true, true) => Fetch::Any,
     };
     let loader = Web::new(files, fetch);
-    let open =
-        |options: &Options| Study::open_with(&loader, url.path(), options).map_err(|e| Refusal::new(e.to_string()));
-    let study = open(&options)?;
+    let refused = |e: &dyn std::error::Error| Refusal::new(e.to_string());
+    let study = Study::open_with(&loader, &path, &options).map_err(|e| refused(&e))?;
     let titles = study.alternates();
     if let Some(title) = seen.alternate.as_ref().filter(|t| !titles.contains(t)) {
         let known = if titles.is_empty() { "the page has none".to_owned() } else { titles.join(", ") };
@@ -94,16 +91,20 @@ pub(crate) fn page_with_files(page: &Path, seen: &Seen) -> Result<(Study, Web), 
         return Ok((study, loader));
     }
     options.viewing.states = states;
-    let study = open(&options)?;
+    let study = study.seen_with(options.viewing).map_err(|e| refused(&e))?;
     Ok((study, loader))
 }
 
 /// The path of a file from the top of the site of a page.
 pub(crate) fn path_in_site(file: &Path, page: &Path, seen: &Seen) -> Result<String, Refusal> {
-    let root = seen.root.clone().unwrap_or_else(|| default_root(page));
-    let url = FileLoader::new(&root).url_of(file);
-    url.map(|u| u.path().to_owned())
-        .ok_or_else(|| Refusal::new(format!("`{}` is no file below the root `{}`", file.display(), root.display())))
+    let files = files_of(page, seen.root.as_deref());
+    let root = files.root().display();
+    files.path_of(file).ok_or_else(|| Refusal::new(format!("`{}` is no file below the root `{root}`", file.display())))
+}
+
+/// The files of the site of a page: those below the root, where one is named.
+fn files_of(page: &Path, root: Option<&Path>) -> FileLoader {
+    root.map_or_else(|| FileLoader::around(page, Path::new(".")), FileLoader::new)
 }
 
 /// The states that are asked for.
@@ -165,14 +166,4 @@ fn pages_in(folder: &Path) -> Vec<String> {
     names.sort();
     names.truncate(5);
     names
-}
-
-/// The working directory if the page is below it, else the page's folder.
-fn default_root(file: &Path) -> PathBuf {
-    let here = env::current_dir().and_then(fs::canonicalize);
-    let full = fs::canonicalize(file);
-    match (here, full) {
-        (Ok(here), Ok(full)) if full.starts_with(&here) => PathBuf::from("."),
-        _ => file.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new(".")).to_owned(),
-    }
 }

@@ -59,11 +59,9 @@ impl Web {
         };
         let mut response = agent.get(url.as_str()).call().map_err(|e| failed(told(&e)))?;
         let header = response.headers().get("content-type").and_then(|h| h.to_str().ok()).unwrap_or_default();
-        let mut parts = header.split(';').map(str::trim);
-        let media_type = parts.next().filter(|t| !t.is_empty()).map(str::to_owned);
-        let charset = parts.find_map(|p| p.strip_prefix("charset=")).map(|c| c.trim_matches('"').to_owned());
+        let header = header.to_owned();
         let bytes = response.body_mut().with_config().limit(LARGEST).read_to_vec().map_err(|e| failed(told(&e)))?;
-        Ok(Loaded { bytes, name: url.to_string(), charset, media_type })
+        Ok(Loaded::new(url.as_str(), bytes).content_type(&header))
     }
 }
 

@@ -9,7 +9,7 @@ use std::time::Instant;
 
 use clear_cascade::document::ElementId;
 use clear_cascade::source::{LoadError, Loaded};
-use clear_cascade::{Change, FileLoader, Loader, Study};
+use clear_cascade::{Change, FileLoader, Loader, RulePlace, Study};
 use url::Url;
 
 /// As in the program: much of the work is to make and drop small values.
@@ -63,8 +63,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let trial_ms = match class_near(&study, &elements, elements.len() / 2) {
         Some(class) => {
             let text = format!(".{class} {{ outline-offset: 3px }}");
-            let change = [Change::Rule { text, into: None }];
-            median(times, || study.compare_trial(&study.attempt(&change).expect("a rule"), &change))
+            let change = [Change::Rule { text, to: RulePlace::AfterAll }];
+            median(times, || study.compare_trial(&study.attempt(&change).expect("a rule")))
         }
         None => 0.0,
     };
@@ -94,7 +94,7 @@ impl Loader for Kept {
 /// A class of the first element from a place on that has one.
 fn class_near(study: &Study, elements: &[ElementId], from: usize) -> Option<String> {
     let mut around = elements[from..].iter().chain(elements[..from].iter().rev());
-    around.find_map(|e| study.document().element(*e).classes.first().map(ToString::to_string))
+    around.find_map(|e| study.document().get(*e)?.classes.first().map(ToString::to_string))
 }
 
 /// The median of so many runs, in milliseconds; what a run makes is dropped outside of it.

@@ -12,7 +12,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     for contender in &why.contenders {
         println!(
             "  {}:{}  {}: {} — {}",
-            contender.file, contender.line, contender.property, contender.value, contender.reason
+            contender.at.file, contender.at.line, contender.property, contender.value, contender.reason
         );
     }
     Ok(())

@@ -51,5 +51,5 @@ mod study;
 pub mod answer;
 
 pub use source::{FileLoader, Loader, MemoryLoader, SITE};
-pub use study::{Change, Edit, Error, Options, PlaceError, Study, Trial, TrialError};
-pub use viewing::{Medium, States, Viewing};
+pub use study::{Change, Edit, Error, Options, PlaceError, RulePlace, Study, Trial, TrialError};
+pub use viewing::{Medium, States, Viewing, ViewingError};

@@ -1,4 +1,11 @@
-//! Small helpers for text in messages.
+//! Small helpers for texts.
+
+/// A number that tells a text from others: a hash of it.
+pub(crate) fn mark(text: &str) -> u32 {
+    use std::hash::{BuildHasher, BuildHasherDefault, DefaultHasher};
+    let hash = BuildHasherDefault::<DefaultHasher>::default().hash_one(text);
+    u32::try_from((hash >> 32) ^ (hash & 0xFFFF_FFFF)).unwrap_or(u32::MAX)
+}
 
 /// A text on one line, cut at so many characters.
 pub(crate) fn shorten(text: &str, most: usize) -> String {

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use crate::document::ElementId;
+use crate::document::{Document, ElementId, ForeignElement};
 
 /// What a page is printed or shown on.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -12,6 +12,23 @@ pub enum Medium {
     Screen,
     /// Paper.
     Print,
+}
+
+/// Why a page cannot be seen as was asked.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+#[non_exhaustive]
+pub enum ViewingError {
+    /// A state is asked for on an element of another page.
+    #[error(transparent)]
+    Foreign(#[from] ForeignElement),
+    /// The viewport has no size.
+    #[error("a viewport of {width} by {height} px is none: both must be numbers from 0 on")]
+    Size {
+        /// The width as given.
+        width: f64,
+        /// The height as given.
+        height: f64,
+    },
 }
 
 /// The states that a question asks for. All others are off, as on a page that nobody has touched.
@@ -27,6 +44,13 @@ pub struct States {
     pub visited: Vec<ElementId>,
     /// The element that the URL's fragment names.
     pub target: Vec<ElementId>,
+}
+
+impl States {
+    /// The elements of each state.
+    pub(crate) fn lists(&mut self) -> [&mut Vec<ElementId>; 5] {
+        [&mut self.hover, &mut self.active, &mut self.focus, &mut self.visited, &mut self.target]
+    }
 }
 
 /// What a page is seen with.
@@ -57,7 +81,110 @@ impl Default for Viewing {
     }
 }
 
+/// The preferences that media queries can ask for, by the name of their feature without `prefers-`, and the values of each (Media
+/// Queries 5, §12 "User Preference Media Features").
+pub const PREFERENCES: &[(&str, &[&str])] = &[
+    ("color-scheme", &["light", "dark"]),
+    ("reduced-motion", &["no-preference", "reduce"]),
+    ("reduced-transparency", &["no-preference", "reduce"]),
+    ("reduced-data", &["no-preference", "reduce"]),
+    ("contrast", &["no-preference", "more", "less", "custom"]),
+    ("forced-colors", &["none", "active"]),
+    ("inverted-colors", &["none", "inverted"]),
+    ("hover", &["hover", "none"]),
+    ("any-hover", &["hover", "none"]),
+    ("pointer", &["fine", "coarse", "none"]),
+    ("any-pointer", &["fine", "coarse", "none"]),
+    ("scripting", &["enabled", "none", "initial-only"]),
+];
+
 impl Viewing {
+    /// A screen with a viewport of so many CSS px.
+    #[must_use]
+    pub fn screen(width: f64, height: f64) -> Self {
+        Self { width, height, ..Self::default() }
+    }
+
+    /// Paper, with the default viewport as its size.
+    #[must_use]
+    pub fn print() -> Self {
+        Self { medium: Medium::Print, ..Self::default() }
+    }
+
+    /// With a preference, by the name of its media feature, `prefers-` left out or not: `("color-scheme", "dark")`. One that is none
+    /// of [`PREFERENCES`] is told in the notes of the study.
+    ///
+    /// ```
+    /// use clear_cascade::Viewing;
+    /// assert!(Viewing::default().prefer("color-scheme", "dark").prefers_dark());
+    /// ```
+    #[must_use]
+    pub fn prefer(mut self, feature: impl Into<String>, value: impl Into<String>) -> Self {
+        let feature: String = feature.into();
+        let feature = feature.strip_prefix("prefers-").unwrap_or(&feature).to_owned();
+        self.preferences.insert(feature, value.into());
+        self
+    }
+
+    /// With elements under the pointer.
+    #[must_use]
+    pub fn hover(mut self, elements: impl IntoIterator<Item = ElementId>) -> Self {
+        self.states.hover.extend(elements);
+        self
+    }
+
+    /// With elements being pressed.
+    #[must_use]
+    pub fn active(mut self, elements: impl IntoIterator<Item = ElementId>) -> Self {
+        self.states.active.extend(elements);
+        self
+    }
+
+    /// With elements that have the focus.
+    #[must_use]
+    pub fn focus(mut self, elements: impl IntoIterator<Item = ElementId>) -> Self {
+        self.states.focus.extend(elements);
+        self
+    }
+
+    /// With links that have been visited.
+    #[must_use]
+    pub fn visited(mut self, elements: impl IntoIterator<Item = ElementId>) -> Self {
+        self.states.visited.extend(elements);
+        self
+    }
+
+    /// With the element that the URL's fragment names.
+    #[must_use]
+    pub fn target(mut self, elements: impl IntoIterator<Item = ElementId>) -> Self {
+        self.states.target.extend(elements);
+        self
+    }
+
+    /// The same for a page, checked: the ids of elements as those of the page, and a viewport that has a size.
+    pub(crate) fn on_page(mut self, document: &Document) -> Result<Self, ViewingError> {
+        let size = |n: f64| n.is_finite() && n >= 0.0;
+        if !size(self.width) || !size(self.height) {
+            return Err(ViewingError::Size { width: self.width, height: self.height });
+        }
+        for element in self.states.lists().into_iter().flatten() {
+            *element = document.own(*element)?;
+        }
+        Ok(self)
+    }
+
+    /// What is asked for that there is not: preferences without a feature of that name, or with a value that it does not have.
+    pub(crate) fn unknown(&self) -> Vec<String> {
+        let told = |(feature, value): (&String, &String)| match PREFERENCES.iter().find(|(f, _)| f == feature) {
+            None => Some(format!("there is no preference `{feature}`; nothing on the page can ask for it")),
+            Some((_, values)) if values.contains(&value.as_str()) => None,
+            Some((_, values)) => {
+                Some(format!("the preference `{feature}` is never `{value}`, but {}", values.join(", ")))
+            }
+        };
+        self.preferences.iter().filter_map(told).collect()
+    }
+
     /// Whether a dark colour scheme is preferred.
     #[must_use]
     pub fn prefers_dark(&self) -> bool {

@@ -29,7 +29,7 @@ pub(super) fn aim(args: &args::Aim, out: &mut dyn Write, width: usize) -> Result
         targets.push(Target { study, take, leave: all(study, &args.not)? });
         subjects.push(located);
     }
-    let answer = Study::aim_on(&targets);
+    let answer = Study::aim_on(&targets)?;
     if args.format == Format::Json {
         return json(&answer, out);
     }

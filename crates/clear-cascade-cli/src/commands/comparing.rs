@@ -45,7 +45,7 @@ pub(super) fn run(args: &Compare, out: &mut dyn Write, width: usize) -> Result<b
         [one] if pages.len() == 1 => {
             let located = left_study.locate(one)?;
             let part = (located.elements[0], located.pseudo.as_ref());
-            let comparison = left_study.compare_views(part, &right_study);
+            let comparison = left_study.compare_views(part, &right_study)?;
             if args.format == Format::Text {
                 let more = located.elements.len() - 1;
                 out.write_all(render::comparison(&comparison, width).as_bytes())?;
@@ -60,7 +60,7 @@ pub(super) fn run(args: &Compare, out: &mut dyn Write, width: usize) -> Result<b
             let (a, b) = (left_study.locate(one)?, right_study.locate(rest.first().unwrap_or(one))?);
             let part = |l: &'_ Located| (l.elements[0], l.pseudo.clone());
             let ((l, lp), (r, rp)) = (part(&a), part(&b));
-            let twins = left_study.compare_parts((l, lp.as_ref()), &right_study, (r, rp.as_ref()));
+            let twins = left_study.compare_parts((l, lp.as_ref()), &right_study, (r, rp.as_ref()))?;
             if args.format == Format::Json {
                 json(&twins, out)?;
             } else {

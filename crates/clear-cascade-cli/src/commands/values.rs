@@ -6,7 +6,7 @@ use std::path::Path;
 use std::sync::mpsc;
 
 use clear_cascade::answer::{Located, Texts};
-use clear_cascade::document::ElementId;
+use clear_cascade::document::{ElementId, ForeignElement};
 use clear_cascade::{Change, Study};
 use serde_json::Value;
 
@@ -58,7 +58,7 @@ fn lines(study: &Study, located: Option<&Located>, out: &mut dyn Write) -> Resul
                 scope.spawn(move || {
                     let mut texts = Texts::default();
                     for run in runs {
-                        let text: String = run.iter().map(|id| lines_of(study, *id, &mut texts)).collect();
+                        let text: Result<String, _> = run.iter().map(|id| lines_of(study, *id, &mut texts)).collect();
                         if give.send(text).is_err() {
                             break;
                         }
@@ -68,23 +68,22 @@ fn lines(study: &Study, located: Option<&Located>, out: &mut dyn Write) -> Resul
             })
             .collect();
         for text in (0..ids.len().div_ceil(RUN)).map_while(|run| fetched[run % threads].recv().ok()) {
-            out.write_all(text.as_bytes())?;
+            out.write_all(text?.as_bytes())?;
         }
-        out.flush()
-    })?;
-    Ok(())
+        Ok(out.flush()?)
+    })
 }
 
 /// The lines of one element: its own, and those of its pseudo-elements.
-fn lines_of<'s>(study: &'s Study, id: ElementId, texts: &mut Texts<'s>) -> String {
-    let document = study.document();
-    let tag = &*document.element(id).name;
-    let at = study.sources().place(document.span(id)).to_string();
+fn lines_of<'s>(study: &'s Study, id: ElementId, texts: &mut Texts<'s>) -> Result<String, ForeignElement> {
+    let element = study.document().element(id)?;
+    let tag = &*element.name;
+    let at = study.sources().place(element.span()).map(|p| p.to_string()).unwrap_or_default();
     let head = format!("\"element\":{},\"tag\":{},\"at\":{}", id.number(), Value::from(tag), Value::from(at));
     let mut lines = String::with_capacity(1 << 15);
     lines.push_str(&format!("{{{head},\"values\":{{"));
     let start = lines.len();
-    texts.values(study, id, &mut |name, value| member(&mut lines, start, name, value));
+    texts.values(study, id, &mut |name, value| member(&mut lines, start, name, value))?;
     lines.push_str("}}\n");
     let (mut open, mut start) = (String::new(), 0);
     texts.generated(study, id, &mut |pseudo, name, value| {
@@ -95,9 +94,9 @@ fn lines_of<'s>(study: &'s Study, id: ElementId, texts: &mut Texts<'s>) -> Strin
             pseudo.clone_into(&mut open);
         }
         member(&mut lines, start, name, value);
-    });
+    })?;
     lines.push_str(if open.is_empty() { "" } else { "}}\n" });
-    lines
+    Ok(lines)
 }
 
 /// Writes a member of an object that starts at a byte of the line.

@@ -29,7 +29,6 @@ pub(crate) fn aim(aims: &[Aim], (wanted, pages): (usize, usize), subject: &str, 
     if !aims.is_empty() {
         let _ = writeln!(out, "\n{}", paint(STAGE, "From broad to narrow"));
         for aim in aims {
-            let weight = aim.specificity.map(|c| c.to_string()).join(", ");
             let besides = match aim.besides {
                 0 => "nothing besides".to_owned(),
                 1 => "1 element besides".to_owned(),
@@ -39,7 +38,7 @@ pub(crate) fn aim(aims: &[Aim], (wanted, pages): (usize, usize), subject: &str, 
                 out,
                 "  {}  {}",
                 pad(&cut(&aim.selector, 44), 44),
-                paint(QUIET, format!("({weight})  {besides}"))
+                paint(QUIET, format!("({})  {besides}", aim.specificity))
             );
             let _ = writeln!(out, "{}", paint(QUIET, wrap(&aim.reading, width, 6)));
         }

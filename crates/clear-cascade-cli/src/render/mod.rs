@@ -16,7 +16,7 @@ pub(crate) use why_not::why_not;
 
 use clear_cascade::Study;
 use clear_cascade::answer::Located;
-use clear_cascade::document::ElementId;
+use clear_cascade::document::{ElementId, ElementRef};
 
 use crate::paint::{self, NOTE, QUIET};
 
@@ -33,9 +33,9 @@ pub(crate) fn subject_and(
     others: Option<String>,
     width: usize,
 ) -> String {
-    let document = study.document();
     let id = located.elements[0];
-    let place = study.sources().place(document.span(id));
+    let span = study.document().get(id).map(ElementRef::span);
+    let place = span.and_then(|span| study.sources().place(span)).map(|p| p.to_string()).unwrap_or_default();
     let name = one_of(study, located, id, asked);
     let mut out = paint::paint(QUIET, paint::wrap(&format!("{name} is {id}, written at {place}"), width, 0));
     out.push('\n');
@@ -57,8 +57,8 @@ pub(crate) fn subject_and(
 /// One of the elements that were asked about, as people find it again.
 pub(crate) fn one_of(study: &Study, located: &Located, element: ElementId, asked: &str) -> String {
     let pseudo = located.pseudo.as_ref().map(ToString::to_string).unwrap_or_default();
-    let label = study.document().label(element);
-    let told = study.described(element, asked);
+    let label = study.document().get(element).map(ElementRef::label).unwrap_or_default();
+    let told = study.described(element, asked).unwrap_or_default();
     paint::clean(&told.replacen(&label, &format!("{label}{pseudo}"), 1))
 }
 

@@ -14,8 +14,7 @@ const MOST: usize = 40;
 pub(crate) fn reach(study: &Study, reach: &Reach, width: usize) -> String {
     let mut out = String::new();
     let count = reach.elements.len();
-    let weighs =
-        if reach.reading.is_empty() { String::new() } else { format!(" and weighs ({})", weight(reach.specificity)) };
+    let weighs = if reach.reading.is_empty() { String::new() } else { format!(" and weighs ({})", reach.specificity) };
     let head = format!("{}{weighs}.", hits(study, reach));
     let _ = writeln!(out, "{}", paint(ANSWER, wrap(&head, width, 0)));
     if let Some(off) = &reach.off {
@@ -37,7 +36,7 @@ pub(crate) fn reach(study: &Study, reach: &Reach, width: usize) -> String {
                 out,
                 "  {}  {}",
                 pad(&cut(&part.text, 30), 30),
-                paint(QUIET, format!("({})", weight(part.specificity)))
+                paint(QUIET, format!("({})", part.specificity))
             );
         }
     }
@@ -50,7 +49,7 @@ pub(crate) fn reach(study: &Study, reach: &Reach, width: usize) -> String {
     if count > 0 {
         let _ = writeln!(out, "\n{}", paint(STAGE, "What it hits"));
         for one in reach.elements.iter().take(MOST) {
-            let number = pad(&format!("@{}", one.element), 6);
+            let number = pad(&one.element.to_string(), 6);
             let words = if one.words.is_empty() { String::new() } else { format!(" \"{}\"", one.words) };
             let name = format!("{}{}{words}", one.label, one.pseudo.as_deref().unwrap_or_default());
             let _ = writeln!(
@@ -106,9 +105,4 @@ fn tally(one: &Tally, width: usize, out: &mut String) {
     for reason in one.to.iter().chain(&one.because).chain(&one.dropped) {
         let _ = writeln!(out, "{}", paint(QUIET, wrap(reason, width, 6)));
     }
-}
-
-/// The three columns of a weight.
-fn weight(columns: [u32; 3]) -> String {
-    columns.map(|c| c.to_string()).join(", ")
 }

@@ -53,7 +53,7 @@ pub(crate) fn comparison(comparison: &Comparison, width: usize) -> String {
         }
         let _ = writeln!(out, "\n{}", paint(STAGE, format!("Only on the {side}")));
         for one in list.iter().take(MOST) {
-            let _ = writeln!(out, "  {}", clean(one));
+            let _ = writeln!(out, "  {}", clean(&format!("{} {}", one.label, one.at)));
         }
         if list.len() > MOST {
             let _ = writeln!(out, "  {}", paint(QUIET, format!("and {} more", list.len() - MOST)));
@@ -202,13 +202,11 @@ fn one_group(group: &Alike<'_>, width: usize, out: &mut String) {
     let Some(first) = group.elements.first() else { return };
     let name = |e: &Hit| format!("{}{}", cut(&e.label, width / 2), e.pseudo.as_deref().unwrap_or_default());
     let head = match group.elements.as_slice() {
-        [_] => format!(
-            "{}  {}",
-            name(first),
-            paint(QUIET, format!("@{}, {}", first.element, clean(&first.at.to_string())))
-        ),
+        [_] => {
+            format!("{}  {}", name(first), paint(QUIET, format!("{}, {}", first.element, clean(&first.at.to_string()))))
+        }
         [_, rest @ ..] => {
-            let some: Vec<String> = rest.iter().take(4).map(|e| format!("@{}", e.element)).collect();
+            let some: Vec<String> = rest.iter().take(4).map(|e| e.element.to_string()).collect();
             let dots = if rest.len() > 4 { ", …" } else { "" };
             let others = if rest.iter().all(|e| name(e) == name(first)) {
                 format!("{} more of these", rest.len())
@@ -218,7 +216,7 @@ fn one_group(group: &Alike<'_>, width: usize, out: &mut String) {
             format!(
                 "{}  {}",
                 name(first),
-                paint(QUIET, format!("@{}, and {others}: {}{dots}", first.element, some.join(", ")))
+                paint(QUIET, format!("{}, and {others}: {}{dots}", first.element, some.join(", ")))
             )
         }
         [] => return,

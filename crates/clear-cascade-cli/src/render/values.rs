@@ -2,9 +2,9 @@
 
 use std::fmt::Write as _;
 
-use clear_cascade::answer::{From, Located, Reading};
+use clear_cascade::answer::{Located, Reading, ValueFrom};
 use clear_cascade::cascade::Origin;
-use clear_cascade::document::ElementId;
+use clear_cascade::document::{ElementId, ElementRef};
 use clear_cascade::source::Place;
 use clear_cascade::{Study, Trial};
 
@@ -24,15 +24,16 @@ pub(crate) struct Shown<'s> {
 pub(crate) fn element(study: &Study, located: &Located, subject: &str, shown: &Shown<'_>, width: usize) -> String {
     let id = located.elements[0];
     let mut out = String::new();
-    let path: Vec<String> = study.document().flat_lineage(id).map(|e| study.document().label(e)).collect();
+    let around = study.document().get(id).into_iter().flat_map(ElementRef::flat_lineage);
+    let path: Vec<String> = around.map(ElementRef::label).collect();
     let path: Vec<&str> = path.iter().rev().map(String::as_str).collect();
     let _ = writeln!(out, "{}", paint(ANSWER, wrap(&path.join(" › "), width, 0)));
     out.push_str(subject);
-    if let Some(parsed) = study.how_parsed(id) {
+    if let Ok(Some(parsed)) = study.how_parsed(id) {
         let _ = writeln!(out, "{}", paint(NOTE, wrap(&parsed, width, 0)));
     }
     edges(study, id, &mut out);
-    let readings = study.read(id);
+    let readings = study.read(id).unwrap_or_default();
     let plain = shown.plain.and_then(|t| t.element(id).map(|e| (&t.study, e)));
     let differs = |r: &Reading| {
         plain.is_none_or(|(other, e)| {
@@ -51,15 +52,15 @@ pub(crate) fn element(study: &Study, located: &Located, subject: &str, shown: &S
     }
     let rows = if rows.is_empty() && shown.named.is_none() { readings.iter().collect() } else { rows };
     let groups = [
-        ("Set by the page", From::Declared, true),
-        ("Set by browser defaults", From::Declared, false),
-        ("Inherited", From::Inherited, true),
+        ("Set by the page", ValueFrom::Declared, true),
+        ("Set by browser defaults", ValueFrom::Declared, false),
+        ("Inherited", ValueFrom::Inherited, true),
     ];
     for (title, from, author) in groups {
         let rows: Vec<&Reading> = rows
             .iter()
             .copied()
-            .filter(|r| r.from == from && (from != From::Declared || by_author(r) == author))
+            .filter(|r| r.from == from && (from != ValueFrom::Declared || by_author(r) == author))
             .collect();
         if rows.is_empty() {
             continue;
@@ -81,7 +82,7 @@ pub(crate) fn element(study: &Study, located: &Located, subject: &str, shown: &S
     no_effect(study, id, width, &mut out);
     if shown.all {
         let _ = writeln!(out, "\n{}", paint(STAGE, "All longhands"));
-        for (name, value) in study.values(id) {
+        for (name, value) in study.values(id).unwrap_or_default() {
             let _ = writeln!(out, "  {}  {}", pad(&name, 34), cut(&value, width.saturating_sub(38)));
         }
     } else {
@@ -104,7 +105,7 @@ fn short(study: &Study, place: &Place) -> String {
         all.len() == 1
     };
     let file = ends.into_iter().find(fits).unwrap_or(&place.file);
-    format!("{file}:{}:{}", place.line, place.column)
+    Place { file: file.to_owned(), ..place.clone() }.to_string()
 }
 
 /// Whether the page's own styles give a value.
@@ -156,7 +157,7 @@ fn edges(study: &Study, id: ElementId, out: &mut String) {
 
 /// What is set and does nothing on this kind of box.
 fn no_effect(study: &Study, id: ElementId, width: usize, out: &mut String) {
-    let found = study.without_effect(id);
+    let found = study.without_effect(id).unwrap_or_default();
     if found.is_empty() {
         return;
     }
@@ -176,7 +177,7 @@ fn no_effect(study: &Study, id: ElementId, width: usize, out: &mut String) {
         };
         let text = format!("{names} ({}): {}", one.at, one.reason);
         let _ = writeln!(out, "{}", wrap(&text, width, 2));
-        let _ = writeln!(out, "{}", paint(QUIET, wrap(one.passage, width, 6)));
+        let _ = writeln!(out, "{}", paint(QUIET, wrap(&one.passage, width, 6)));
     }
 }
 
@@ -201,7 +202,7 @@ fn folded(rows: &[&Reading]) -> Vec<Row> {
             continue;
         }
         let by = match (&row.at, row.from) {
-            (Some(_), From::Inherited) => format!("from {}", row.by),
+            (Some(_), ValueFrom::Inherited) => format!("from {}", row.by),
             _ => row.by.clone(),
         };
         let corners = ["top-left", "top-right", "bottom-right", "bottom-left"];
@@ -273,10 +274,10 @@ fn line(study: &Study, row: &Row, width: usize, out: &mut String) {
 pub(crate) fn page(study: &Study, width: usize) -> String {
     let document = study.document();
     let mut out = String::new();
-    let source = study.sources().get(document.source);
+    let name = study.sources().get(document.source()).map(|s| clean(&s.name)).unwrap_or_default();
     let count = document.elements().len();
-    let quirks = if document.quirks { ", in quirks mode" } else { "" };
-    let _ = writeln!(out, "{}", paint(ANSWER, format!("{} has {count} elements{quirks}", clean(&source.name))));
+    let quirks = if document.quirks() { ", in quirks mode" } else { "" };
+    let _ = writeln!(out, "{}", paint(ANSWER, format!("{} has {count} elements{quirks}", name)));
     let _ = writeln!(
         out,
         "{}",
@@ -289,9 +290,10 @@ pub(crate) fn page(study: &Study, width: usize) -> String {
     let head =
         format!("{}  {}  {}  {}  {}", pad("", 5), pad("element", deep), pad("display", 12), pad("font", 16), "color");
     let _ = writeln!(out, "\n{}", paint(STAGE, head));
-    for id in document.ids() {
-        let depth = document.lineage(id).count() - 1;
-        let label = cut(&format!("{}{}", " ".repeat(depth.min(12)), document.label(id)), deep);
+    for element in document.elements() {
+        let id = element.id();
+        let depth = element.lineage().count() - 1;
+        let label = cut(&format!("{}{}", " ".repeat(depth.min(12)), element.label()), deep);
         let value = |p: &str| study.value(id, p).unwrap_or_default();
         let font = format!("{} {}", value("font-size"), value("font-weight"));
         let _ = writeln!(

@@ -2,7 +2,7 @@
 
 use std::fmt::Write as _;
 
-use clear_cascade::answer::{Contender, From, Group, Member, OffContender, Outcome, Said, Together, Why};
+use clear_cascade::answer::{Contender, Group, Member, OffContender, Outcome, Said, Together, ValueFrom, Why};
 use clear_cascade::cascade::{Origin, Stage};
 use unicode_width::UnicodeWidthStr;
 
@@ -130,7 +130,7 @@ fn losers(group: &Group, width: usize, out: &mut String) {
     let mut losers: Vec<(&Contender, Vec<&str>)> = Vec::new();
     for Member { why, .. } in &group.members {
         for loser in why.contenders.iter().filter(|c| c.outcome == Outcome::Out) {
-            let same = |l: &Contender| (&l.file, l.start, l.stage) == (&loser.file, loser.start, loser.stage);
+            let same = |l: &Contender| (&l.at.file, l.start, l.stage) == (&loser.at.file, loser.start, loser.stage);
             match losers.iter_mut().find(|(l, _)| same(l)) {
                 Some((_, of)) => of.push(&why.property),
                 None => losers.push((loser, vec![&why.property])),
@@ -147,24 +147,24 @@ fn losers(group: &Group, width: usize, out: &mut String) {
 
 /// Whom an inherited value comes from, outwards.
 fn lineage(why: &Why, width: usize, out: &mut String) {
-    if why.lineage.len() < 2 || why.from != From::Inherited {
+    if why.lineage.len() < 2 || why.from != ValueFrom::Inherited {
         return;
     }
     let _ = writeln!(out, "\n{}", paint(STAGE, "Where inheritance starts"));
     let mut depth = 2;
     for (i, step) in why.lineage.iter().enumerate().rev() {
         let what = match step.from {
-            From::Declared => "sets it",
-            From::Initial => "starts with the initial value",
-            From::Inherited if i == 0 => "inherits it",
-            From::Inherited => "hands it on",
+            ValueFrom::Declared => "sets it",
+            ValueFrom::Initial => "starts with the initial value",
+            ValueFrom::Inherited if i == 0 => "inherits it",
+            ValueFrom::Inherited => "hands it on",
         };
         let line = format!("{}{}", " ".repeat(depth), cut(&step.name(), width / 2));
         let _ = writeln!(
             out,
             "{}  {}",
             paint::pad(&line, 34),
-            paint(QUIET, format!("{what}, @{}, {}", step.element, step.at))
+            paint(QUIET, format!("{what}, {}, {}", step.element, step.at))
         );
         depth = (depth + 2).min(width / 3);
     }
@@ -235,7 +235,7 @@ fn said(contender: &Contender, width: usize) -> String {
 
 /// Where it is written.
 fn place(contender: &Contender) -> String {
-    format!("{}:{}:{}", contender.file, contender.line, contender.column)
+    contender.at.to_string()
 }
 
 /// Why the winner won.

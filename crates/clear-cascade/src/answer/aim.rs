@@ -2,19 +2,21 @@
 
 use std::collections::HashSet;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
-use crate::document::{ElementId, Namespace};
+use crate::document::{ElementId, ForeignElement, Namespace};
+use crate::selector::Specificity;
 use crate::study::Study;
 use crate::syntax::serialize_identifier;
 
 /// A selector that takes what was asked for.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Aim {
     /// The selector.
     pub selector: String,
     /// Its weight.
-    pub specificity: [u32; 3],
+    pub specificity: Specificity,
     /// How many elements of the page, or of all pages, it takes, those asked for included.
     pub takes: usize,
     /// How many it takes besides those asked for.
@@ -40,17 +42,31 @@ pub struct Target<'s> {
 impl Study {
     /// Selectors that take an element and all those it is to be like, and none of those it is not to be like, from broad
     /// to narrow. Ids that look made by a program, and places among siblings, are used only where nothing else works.
-    #[must_use]
-    pub fn aim(&self, element: ElementId, like: &[ElementId], not: &[ElementId]) -> Vec<Aim> {
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn aim(&self, element: ElementId, like: &[ElementId], not: &[ElementId]) -> Result<Vec<Aim>, ForeignElement> {
         let take = std::iter::once(element).chain(like.iter().copied()).collect();
         Self::aim_on(&[Target { study: self, take, leave: not.to_vec() }])
     }
 
     /// The same over several pages: each selector takes what it is to take on all of them. The first element of the first
     /// page says what selectors can name.
-    #[must_use]
-    pub fn aim_on(pages: &[Target<'_>]) -> Vec<Aim> {
+    ///
+    /// # Errors
+    /// Where an element is of another page than that of its target.
+    pub fn aim_on(pages: &[Target<'_>]) -> Result<Vec<Aim>, ForeignElement> {
         let mut pages = pages.to_vec();
+        for page in &mut pages {
+            for element in page.take.iter_mut().chain(&mut page.leave) {
+                *element = page.study.page.document.own(*element)?;
+            }
+        }
+        Ok(Self::aimed(pages))
+    }
+
+    /// The same for elements of the pages that they are given with.
+    fn aimed(mut pages: Vec<Target<'_>>) -> Vec<Aim> {
         for page in &mut pages {
             let mut seen = HashSet::new();
             page.take.retain(|e| seen.insert(*e));
@@ -71,7 +87,8 @@ impl Study {
         {
             // Several selectors with commas between them, where no single one takes these and no others.
             let alone = |e: &ElementId| {
-                let all = study.aim(*e, &[], &page.leave).into_iter().filter(|a| a.besides == 0);
+                let target = Target { study, take: vec![*e], leave: page.leave.clone() };
+                let all = Self::aimed(vec![target]).into_iter().filter(|a| a.besides == 0);
                 all.min_by_key(|a| (a.specificity, a.selector.len()))
             };
             let parts: Option<Vec<String>> = page.take.iter().map(|e| alone(e).map(|a| a.selector)).collect();
@@ -79,7 +96,7 @@ impl Study {
         }
         // Of selectors that take the same number, the lightest and shortest says it best.
         found.sort_by_key(|a| (std::cmp::Reverse(a.takes), a.specificity, a.selector.len()));
-        let mut seen: Vec<(usize, [u32; 3])> = Vec::new();
+        let mut seen: Vec<(usize, Specificity)> = Vec::new();
         found.retain(|a| {
             let new = seen.iter().filter(|s| s.0 == a.takes).count() < 2 && !seen.contains(&(a.takes, a.specificity));
             seen.push((a.takes, a.specificity));
@@ -94,7 +111,7 @@ impl Study {
 
     /// The conditions that one element can be named by.
     fn names(&self, id: ElementId, any_id: bool) -> Vec<String> {
-        let element = self.page.document.element(id);
+        let element = self.page.document.node(id);
         let name = serialize_identifier(&element.name);
         let mut names = vec![name.clone()];
         for class in &element.classes {
@@ -131,7 +148,7 @@ impl Study {
                 }
             }
         }
-        if let Some(previous) = self.page.document.element(id).previous {
+        if let Some(previous) = self.page.document.node(id).previous {
             for before in self.names(previous, any_id) {
                 out.extend(own.iter().map(|own| format!("{before} + {own}")));
             }
@@ -141,7 +158,7 @@ impl Study {
 
     /// Candidates by place among siblings, from the nearest ancestor with a name of its own.
     fn positions(&self, id: ElementId) -> Vec<String> {
-        let element = |e: ElementId| self.page.document.element(e);
+        let element = |e: ElementId| self.page.document.node(e);
         let step =
             |e: ElementId| format!("{}:nth-child({})", serialize_identifier(&element(e).name), element(e).position);
         let mut chain = step(id);
@@ -174,7 +191,7 @@ fn fitting(candidates: &[String], pages: &[Target<'_>]) -> Vec<Aim> {
             takes += here;
             besides += here - page.take.len().min(here);
             let heaviest = list.selectors.iter().map(|s| s.specificity).max().unwrap_or_default();
-            told.get_or_insert((heaviest.columns(), Study::aloud(&list)));
+            told.get_or_insert((heaviest, Study::aloud(&list)));
             true
         });
         if let Some((specificity, reading)) = told.filter(|_| fits) {

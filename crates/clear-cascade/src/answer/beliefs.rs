@@ -77,7 +77,7 @@ impl Settled<'_, '_> {
         (embedded(loser) && !embedded(winner)).then(|| {
             format!(
                 "A `<style>` is not stronger than a linked sheet: both rank by where they stand in the page, and the link to {} stands below it.",
-                self.study.sources.get(winner.declaration.span.source).name
+                self.study.sources.at(winner.declaration.span.source).name
             )
         })
     }
@@ -112,7 +112,7 @@ impl Settled<'_, '_> {
         }
         let parent = self.study.page.document.label(self.study.page.document.flat_parent(self.element)?);
         let property = self.property;
-        let link = self.study.page.document.element(self.element).is_html("a") && property == "color";
+        let link = self.study.page.document.node(self.element).is_html("a") && property == "color";
         if winner.precedence.origin == Origin::Defaults {
             return Some(if link {
                 format!(

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use rustc_hash::FxHashMap;
 
-use super::why::{self, From};
+use super::why::{self, ValueFrom};
 use crate::document::ElementId;
 use crate::property::{Declared, PropertyId};
 use crate::selector::PseudoElement;
@@ -45,7 +45,7 @@ impl<'s> Causes<'s> {
 
     /// A declaration in a few words: its selector and place.
     pub(crate) fn name(&self, entry: &Entry<'_>) -> String {
-        let place = self.study.sources.place(entry.declaration.span);
+        let place = self.study.sources.placed(entry.declaration.span);
         format!("{} {place}", self.study.declared_in(entry).trim_start_matches("a ").trim_start_matches("an "))
     }
 
@@ -58,7 +58,7 @@ impl<'s> Causes<'s> {
             let pseudo = self.pseudo.as_ref();
             let from = self.study.given(self.element, pseudo, property).map(|(from, _)| from);
             let cause = why::cause_of(self.study, self.element, pseudo, property);
-            return (cause.unwrap_or_else(|| self.name(winner)), from == Some(From::Inherited));
+            return (cause.unwrap_or_else(|| self.name(winner)), from == Some(ValueFrom::Inherited));
         }
         let page = &self.study.page;
         let inherits = match PropertyId::named(property) {
@@ -111,7 +111,7 @@ impl<'s> Givers<'s> {
             None => false,
             Some(Some(Declared::Value(_) | Declared::Wide(Wide::Initial))) => true,
             Some(Some(Declared::Wide(Wide::Inherit | Wide::Unset))) => false,
-            Some(_) => study.given(element, None, property).is_none_or(|(from, _)| from != From::Inherited),
+            Some(_) => study.given(element, None, property).is_none_or(|(from, _)| from != ValueFrom::Inherited),
         }
     }
 }

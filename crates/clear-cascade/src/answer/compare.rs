@@ -2,18 +2,19 @@
 
 use std::collections::{BTreeMap, HashMap, HashSet};
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::all_values;
 use super::cause::{Causes, Givers};
 use super::reach::Hit;
 use super::trying::{Alike, Changed, Known, alike, differences, echoes, named, rank};
-use crate::document::{Child, ElementId};
+use crate::document::{Child, ElementId, ForeignElement};
 use crate::selector::PseudoElement;
 use crate::study::Study;
 
 /// How two elements differ.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Twins {
     /// The answer in one plain sentence.
@@ -29,7 +30,8 @@ pub struct Twins {
 }
 
 /// A property that two elements have with different values.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Difference {
     /// The property.
@@ -44,7 +46,6 @@ pub struct Difference {
     pub right_by: String,
     /// Whether it only repeats another difference: the flow-relative name of a property, or a colour that is the element's
     /// own. The sentence does not count it.
-    #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub echo: bool,
 }
 
@@ -52,7 +53,8 @@ pub struct Difference {
 pub type Side<'p> = (ElementId, Option<&'p PseudoElement>);
 
 /// How two pages differ, or one page seen in two ways.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Comparison {
     /// The answer in one plain sentence.
@@ -60,9 +62,9 @@ pub struct Comparison {
     /// How elements were paired, in words.
     pub paired: String,
     /// Elements that only the one page has.
-    pub only_left: Vec<String>,
+    pub only_left: Vec<Hit>,
     /// Elements that only the other page has.
-    pub only_right: Vec<String>,
+    pub only_right: Vec<Hit>,
     /// Every computed value that differs, by element of the one page.
     pub changes: Vec<Changed>,
 }
@@ -83,14 +85,20 @@ impl Comparison {
 
 impl Study {
     /// How an element differs from another, of this page or of another page.
-    #[must_use]
-    pub fn compare_elements(&self, left: ElementId, other: &Study, right: ElementId) -> Twins {
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn compare_elements(&self, left: ElementId, other: &Study, right: ElementId) -> Result<Twins, ForeignElement> {
         self.compare_parts((left, None), other, (right, None))
     }
 
     /// The same for pseudo-elements.
-    #[must_use]
-    pub fn compare_parts(&self, left: Side<'_>, other: &Study, right: Side<'_>) -> Twins {
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn compare_parts(&self, left: Side<'_>, other: &Study, right: Side<'_>) -> Result<Twins, ForeignElement> {
+        let left = (self.page.document.own(left.0)?, left.1);
+        let right = (other.page.document.own(right.0)?, right.1);
         let map = |s: &Study, (e, pseudo): Side<'_>| -> BTreeMap<String, String> {
             all_values(&s.style_of(e, pseudo)).into_iter().collect()
         };
@@ -132,7 +140,7 @@ impl Study {
             if a != b {
                 format!("{a} and {b}")
             } else if l.element != r.element {
-                format!("{a} (@{}) and {b} (@{})", l.element, r.element)
+                format!("{a} ({}) and {b} ({})", l.element, r.element)
             } else {
                 format!("{a} on the left and on the right")
             }
@@ -143,17 +151,17 @@ impl Study {
             all => format!("{both} differ in {}.", named(all)),
         };
         let parted_at = parted.map(|e| self.page.document.label(e));
-        Twins { sentence, left: l, right: r, parted_at, differences }
+        Ok(Twins { sentence, left: l, right: r, parted_at, differences })
     }
 
     /// An element or pseudo-element as it is told.
     pub(super) fn hit(&self, element: ElementId, pseudo: Option<&PseudoElement>) -> Hit {
         Hit {
-            element: element.number(),
+            element,
             label: self.page.document.label(element),
-            words: self.words(element),
+            words: self.words_of(element),
             pseudo: pseudo.map(ToString::to_string),
-            at: self.sources.place(self.page.document.span(element)),
+            at: self.sources.placed(self.page.document.span(element)),
         }
     }
 
@@ -168,14 +176,11 @@ impl Study {
         for (left, right) in &pairs.found {
             differences((self, *left), (other, *right), &mut known, &mut changes);
         }
-        let told = |s: &Study, e: ElementId| {
-            format!("{} {}", s.page.document.label(e), s.sources.place(s.page.document.span(e)))
-        };
-        let alone = |s: &Study, paired: &HashSet<ElementId>| -> Vec<String> {
-            s.page.document.ids().filter(|e| !paired.contains(e)).map(|e| told(s, e)).collect()
+        let alone = |s: &Study, paired: &HashSet<ElementId>| -> Vec<Hit> {
+            s.page.document.ids().filter(|e| !paired.contains(e)).map(|e| s.hit(e, None)).collect()
         };
         let (only_left, only_right) = (alone(self, &pairs.left), alone(other, &pairs.right));
-        let mut elements: Vec<u32> = changes.iter().map(|c| c.element).collect();
+        let mut elements: Vec<ElementId> = changes.iter().map(|c| c.element).collect();
         elements.dedup();
         let mut sentence = match elements.len() {
             0 => format!("All {} elements look the same.", pairs.found.len()),
@@ -190,12 +195,13 @@ impl Study {
     }
 
     /// How one element of this page, or a pseudo-element of it, differs from itself in the page seen in another way.
-    #[must_use]
-    pub fn compare_views(&self, (element, pseudo): Side<'_>, other: &Study) -> Comparison {
+    ///
+    /// # Errors
+    /// Where the element is of another page than one of the two.
+    pub fn compare_views(&self, (element, pseudo): Side<'_>, other: &Study) -> Result<Comparison, ForeignElement> {
+        let (element, then) = (self.page.document.own(element)?, other.page.document.own(element)?);
         let mut changes = Vec::new();
-        if other.page.document.id(element.number()).is_some() {
-            differences((self, element), (other, element), &mut Known::default(), &mut changes);
-        }
+        differences((self, element), (other, then), &mut Known::default(), &mut changes);
         let shown = pseudo.map(ToString::to_string);
         changes.retain(|c| shown.is_none() || c.pseudo == shown);
         let label = format!("{}{}", self.page.document.label(element), shown.unwrap_or_default());
@@ -208,7 +214,7 @@ impl Study {
             (_, all) => format!("`{label}` looks different: {}.", named(all)),
         };
         let paired = "the element with itself".to_owned();
-        Comparison { sentence, paired, only_left: Vec::new(), only_right: Vec::new(), changes }
+        Ok(Comparison { sentence, paired, only_left: Vec::new(), only_right: Vec::new(), changes })
     }
 }
 
@@ -229,7 +235,7 @@ impl Pairing {
     /// Pairs the elements of two pages.
     fn new(a: &Study, b: &Study) -> Self {
         let mut pairing = Self::default();
-        let (x, y) = (a.page.document.elements(), b.page.document.elements());
+        let (x, y) = (a.page.document.light(), b.page.document.light());
         let same = x.len() == y.len()
             && x.iter().zip(y).all(|(x, y)| {
                 (&x.name, x.position, &x.id, &x.classes, x.parent) == (&y.name, y.position, &y.id, &y.classes, y.parent)
@@ -259,7 +265,7 @@ impl Pairing {
         let once = |s: &Study| {
             let mut ids: BTreeMap<String, Vec<ElementId>> = BTreeMap::new();
             for id in s.page.document.ids() {
-                if let Some(name) = &s.page.document.element(id).id {
+                if let Some(name) = &s.page.document.node(id).id {
                     ids.entry(name.to_string()).or_default().push(id);
                 }
             }
@@ -276,17 +282,17 @@ impl Pairing {
 
     /// Pairs the roots, then the children of pairs: those alike in classes and content first, then in their order.
     fn by_place(&mut self, a: &Study, b: &Study) {
-        self.pair(ElementId(0), ElementId(0), 2);
+        self.pair(a.page.document.root(), b.page.document.root(), 2);
         let mut open = self.found.clone();
         let mut done: HashSet<ElementId> = HashSet::new();
         while let Some((x, y)) = open.pop() {
             if !done.insert(x) {
                 continue;
             }
-            let theirs: Vec<ElementId> = b.page.document.element(y).child_elements().collect();
+            let theirs: Vec<ElementId> = b.page.document.node(y).child_elements().collect();
             for strict in [true, false] {
                 let mut from = 0;
-                for child in a.page.document.element(x).child_elements() {
+                for child in a.page.document.node(x).child_elements() {
                     let fits = |o: &ElementId| {
                         let alike = !strict || content(a, child) == content(b, *o);
                         !self.right.contains(o) && same_name(a, child, b, *o) && alike
@@ -301,7 +307,7 @@ impl Pairing {
                 }
             }
             let partner: HashMap<ElementId, ElementId> = self.found.iter().copied().collect();
-            let children = a.page.document.element(x).child_elements();
+            let children = a.page.document.node(x).child_elements();
             open.extend(children.filter_map(|c| partner.get(&c).map(|p| (c, *p))));
         }
     }
@@ -317,12 +323,12 @@ impl Pairing {
 
 /// Whether two elements have the same name.
 fn same_name(a: &Study, x: ElementId, b: &Study, y: ElementId) -> bool {
-    a.page.document.element(x).name == b.page.document.element(y).name
+    a.page.document.node(x).name == b.page.document.node(y).name
 }
 
 /// What an element is told by: its classes and the text straight in it.
 fn content(study: &Study, id: ElementId) -> (Vec<String>, String) {
-    let element = study.page.document.element(id);
+    let element = study.page.document.node(id);
     let text = element.children.iter().filter_map(|c| if let Child::Text(t) = c { Some(t.trim()) } else { None });
     (element.classes.iter().map(ToString::to_string).collect(), text.collect())
 }

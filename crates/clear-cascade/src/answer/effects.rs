@@ -3,11 +3,11 @@
 //! What comes in: an element with its values. What goes out: each such property with the reason and the passage that says
 //! to which boxes it applies. Only what needs no layout is told.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::cause::Causes;
 use crate::cascade::Origin;
-use crate::document::{Element, ElementId, Namespace};
+use crate::document::{Element, ElementId, ForeignElement, Namespace};
 use crate::property::{PropertyId, id};
 use crate::source::Place;
 use crate::study::Study;
@@ -15,7 +15,8 @@ use crate::style::{Entry, Style};
 use crate::stylesheet::Property;
 
 /// A declaration that wins and has no effect.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct NoEffect {
     /// The property.
@@ -27,7 +28,7 @@ pub struct NoEffect {
     /// Why it does nothing here, as one clause.
     pub reason: String,
     /// The passage that says to what the property applies.
-    pub passage: &'static str,
+    pub passage: String,
 }
 
 /// An element and what decides which properties apply to it.
@@ -397,24 +398,28 @@ const RULES: &[Rule] = &[
 impl Study {
     /// The declarations of the page that win on an element and have no effect on this kind of box. Parts of a shorthand that
     /// were not written are left out.
-    #[must_use]
-    pub fn without_effect(&self, element: ElementId) -> Vec<NoEffect> {
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn without_effect(&self, element: ElementId) -> Result<Vec<NoEffect>, ForeignElement> {
+        let element = self.page.document.own(element)?;
         let style = self.style(element);
         let causes = Causes::new(self, element, None);
         let physical = PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p);
-        physical
+        let found = physical
             .filter_map(|property| {
                 let winner = causes.winner(property.name())?;
                 let (reason, passage) = self.no_effect(element, property, winner)?;
                 Some(NoEffect {
                     property: property.name().to_owned(),
                     value: style.text(property),
-                    at: self.sources.place(winner.declaration.span),
+                    at: self.sources.placed(winner.declaration.span),
                     reason: reason.to_owned(),
-                    passage,
+                    passage: passage.to_owned(),
                 })
             })
-            .collect()
+            .collect();
+        Ok(found)
     }
 
     /// Why what a declaration of the page sets on an element does nothing there, and the passage that says so.
@@ -436,7 +441,7 @@ impl Study {
         let subject = Box {
             style,
             parent: around.find(|s| !s.get(id::DISPLAY).is("contents")),
-            element: document.element(element),
+            element: document.node(element),
             has_list_items: &|| item(element) || document.all_ids().any(|e| item(e) && within(e)),
         };
         let about = |names: &[&str]| names.contains(&property.name()) || names.contains(&"*");

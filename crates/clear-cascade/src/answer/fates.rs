@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::why::{Contest, Standing};
 use crate::document::ElementId;
@@ -10,11 +10,13 @@ use crate::page::FlatRule;
 use crate::selector::PseudoElement;
 use crate::source::{Place, Span};
 use crate::study::{Study, WrittenAt};
+use crate::style::{Entry, Matched};
 use crate::stylesheet::{Declaration, Stylesheet};
 use crate::syntax::{Kind, Tokens};
 
 /// What became of a declaration on an element.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Fate {
     /// The declaration as written.
@@ -36,9 +38,11 @@ pub struct Fate {
 /// A declaration of a rule, as far as it does not depend on an element.
 pub(super) struct Said<'s> {
     /// The declaration; nothing where what is written is none.
-    declaration: Option<(&'s Declaration, &'s Stylesheet)>,
+    pub(super) declaration: Option<(&'s Declaration, &'s Stylesheet)>,
     /// Where it is written.
     pub(super) span: Span,
+    /// Where it ends: a note may be about its name alone.
+    pub(super) end: u32,
     /// What became of it before anything was asked.
     pub(super) fate: Fate,
 }
@@ -57,6 +61,7 @@ impl Study {
                 said.push(Said {
                     declaration: Some((d, sheet)),
                     span: d.span,
+                    end: d.span.end,
                     fate: self.untold(text, d.span, dropped),
                 });
             }
@@ -64,9 +69,11 @@ impl Study {
         let each = written.rules.chunk_by(|a, b| self.page.style_rule(a).prelude == self.page.style_rule(b).prelude);
         let ends = |rules: &[&FlatRule]| rules.iter().map(|r| self.page.style_rule(r).end).max().unwrap_or_default();
         for (note, end) in each.flat_map(|rules| self.dropped_in(rules).map(move |n| (n, ends(rules)))) {
-            let text = crate::text::shorten(&self.declaration_from(note.span, end), 200);
+            let whole = self.declaration_from(note.span, end);
+            let end = note.span.start + crate::source::offset(whole.len());
+            let text = crate::text::shorten(&whole, 200);
             let dropped = Some(told(&note.message, note.hint.as_deref()));
-            said.push(Said { declaration: None, span: note.span, fate: self.untold(text, note.span, dropped) });
+            said.push(Said { declaration: None, span: note.span, end, fate: self.untold(text, note.span, dropped) });
         }
         said.sort_by_key(|s| (s.span.source, s.span.start, s.span.end));
         said.dedup_by_key(|s| s.span);
@@ -75,14 +82,14 @@ impl Study {
     }
 
     /// What is written from the start of a span to the end of its declaration, in a block that ends at a byte.
-    pub(super) fn declaration_from(&self, span: Span, end: u32) -> String {
-        let block = self.sources.text(Span { end: end.max(span.end), ..span });
+    pub(crate) fn declaration_from(&self, span: Span, end: u32) -> String {
+        let block = self.sources.written(Span { end: end.max(span.end), ..span });
         Tokens::read(block).all().split_at(|t| t.kind == Kind::Semicolon).0.trim().text().to_owned()
     }
 
     /// A declaration of which nothing is known yet but whether it was dropped.
     fn untold(&self, declaration: String, span: Span, dropped: Option<String>) -> Fate {
-        let at = self.sources.place(span);
+        let at = self.sources.placed(span);
         Fate { declaration, at, wins: Vec::new(), loses: Vec::new(), off: None, dropped }
     }
 
@@ -96,6 +103,17 @@ impl Study {
         said: &[Said<'_>],
     ) -> Vec<Fate> {
         let (matched, entries) = self.entries(element, pseudo);
+        self.fates_among((element, pseudo), rules, said, (&matched, &entries))
+    }
+
+    /// The same among all rules that take the element, and all that they say for it or its pseudo-element.
+    pub(super) fn fates_among<'s>(
+        &'s self,
+        (element, pseudo): (ElementId, Option<&'s PseudoElement>),
+        rules: &[&FlatRule],
+        said: &[Said<'_>],
+        (matched, entries): (&[Matched<'s>], &[Entry<'s>]),
+    ) -> Vec<Fate> {
         let off: Vec<(&FlatRule, Option<String>)> =
             rules.iter().map(|r| (*r, self.why_off(r, element, pseudo))).collect();
         let tell = |one: &Said<'_>| {
@@ -110,12 +128,12 @@ impl Study {
             }
             for longhand in self.longhands(declaration.property.name()).unwrap_or_default() {
                 let Ok(asked) = self.asked(element, pseudo, &longhand) else { continue };
-                let contest = Contest::among(self, element, pseudo, &asked, &entries, matched.clone());
+                let contest = Contest::among(self, element, pseudo, &asked, entries, matched.to_vec());
                 match contest.standing(declaration.span) {
                     None => {}
                     Some(Standing::Won) => fate.wins.push(longhand),
                     Some(Standing::Out { winner, stage, reason }) => {
-                        let (name, place) = (self.declared_in(winner), self.sources.place(winner.declaration.span));
+                        let (name, place) = (self.declared_in(winner), self.sources.placed(winner.declaration.span));
                         fate.loses.push((longhand, format!("to {name} in {place} at {}: {reason}", stage.name())));
                     }
                 }

@@ -1,18 +1,20 @@
 //! What would make a losing declaration win: the lightest change first, each tried before it is offered.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::why::{Contender, Outcome, Why};
 use crate::cascade::{Origin, Stage};
 use crate::document::ElementId;
 use crate::page::FlatRule;
 use crate::selector::Simple;
-use crate::study::{Change, Study};
+use crate::source::Place;
+use crate::study::{Change, RulePlace, Study};
 use crate::stylesheet::Declaration;
 use crate::syntax::serialize_identifier;
 
 /// A change that makes a declaration win.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Fix {
     /// What to do, as one clause.
@@ -23,7 +25,6 @@ pub struct Fix {
     #[serde(skip_serializing_if = "Option::is_none")]
     pub cost: Option<String>,
     /// The change itself, which can be tried and made permanent.
-    #[serde(skip)]
     pub changes: Vec<Change>,
 }
 
@@ -63,8 +64,8 @@ impl Study {
 impl Loser<'_> {
     /// The changes that win, lightest first.
     fn fixes(&self) -> Vec<Fix> {
-        let place = self.study.sources.place(self.declaration.span);
-        let here = |c: &&Contender| (c.line, c.column) == (place.line, place.column) && c.file == place.file;
+        let place = self.study.sources.placed(self.declaration.span);
+        let here = |c: &&Contender| c.at == place;
         let Some(own) = self.why.contenders.iter().find(here) else { return Vec::new() };
         let (Some(winner), Some(stage)) = (self.why.contenders.first(), own.stage) else { return Vec::new() };
         if own.outcome == Outcome::Won {
@@ -81,10 +82,9 @@ impl Loser<'_> {
         }
         if fixes.is_empty() && !own.important {
             let said = format!("{}: {}", own.property, own.value);
-            let (file, line, column) = (place.file, place.line, place.column);
             let attached = Change::Attach { elements: vec![self.element], declarations: format!("{said} !important") };
             let last = [
-                (format!("write `!important` behind `{said}`"), Change::Important { file, line, column, on: true }),
+                (format!("write `!important` behind `{said}`"), Change::Important { at: place, on: true }),
                 (format!("write `{said} !important` into the element's own `style` attribute"), attached),
             ];
             for (what, change) in last {
@@ -107,52 +107,49 @@ impl Loser<'_> {
         if (&first.property, &first.value) != (&own.property, &own.value) {
             return None;
         }
-        let mut changed: Vec<u32> =
-            self.study.compare_trial(&trial, changes).changes.into_iter().map(|c| c.element).collect();
+        let mut changed: Vec<ElementId> = self.study.tried(&trial).changes.into_iter().map(|c| c.element).collect();
         changed.dedup();
-        Some(changed.into_iter().filter(|e| *e != self.element.number()).count())
+        Some(changed.into_iter().filter(|e| *e != self.element).count())
     }
 
     /// Changes that may win, lightest first.
     fn candidates(&self, own: &Contender, winner: &Contender, stage: Stage) -> Vec<(String, Vec<Change>)> {
         let mut out = Vec::new();
         let written = winner.origin == Origin::Author;
-        let prelude = self.study.sources.place(self.study.page.style_rule(self.rule).prelude);
+        let prelude = self.study.sources.placed(self.study.page.style_rule(self.rule).prelude);
         if stage == Stage::Order && written && winner.selector.is_some() && self.rule.within.scopes.is_empty() {
-            let to = (winner.file.clone(), self.last_line_of_rule(winner));
-            let from = (prelude.file.clone(), prelude.line);
-            let what = format!("move the rule below {}:{}", winner.file, winner.line);
-            out.push((what, vec![Change::Move { from, to }]));
+            let to = Place::line(winner.at.file.clone(), self.last_line_of_rule(winner));
+            let what = format!("move the rule below {}:{}", winner.at.file, winner.at.line);
+            out.push((what, vec![Change::Move { from: prelude.clone(), to }]));
         }
         if matches!(stage, Stage::Order | Stage::Specificity) && own.selector.is_some() {
             for (selector, told) in self.heavier_selectors(own) {
                 let by = self.with_selector(own, &selector);
                 let what = format!("write `{selector}`: {told}");
-                let (file, line, column) = (prelude.file.clone(), prelude.line, prelude.column);
-                out.push((what, vec![Change::Selectors { file, line, column, by }]));
+                out.push((what, vec![Change::Selectors { at: prelude.clone(), by }]));
             }
         }
         if let (Stage::Layer, Some(layer), false) = (stage, &own.layer, own.important) {
             let rule = format!("{} {{ {}: {} }}", own.selector.as_deref().unwrap_or("*"), own.property, own.value);
-            let cut = Change::Cut { file: own.file.clone(), line: own.line, column: Some(own.column) };
-            let add = Change::Rule { text: rule, into: Some((own.file.clone(), None)) };
-            out.push((format!("take it out of layer `{layer}`, to the end of {}", own.file), vec![cut, add]));
+            let cut = Change::Cut { at: own.at.clone() };
+            let add = Change::Rule { text: rule, to: RulePlace::EndOf(own.at.file.clone()) };
+            out.push((format!("take it out of layer `{layer}`, to the end of {}", own.at.file), vec![cut, add]));
         }
-        let (file, line, column) = (winner.file.clone(), winner.line, winner.column);
+        let at = winner.at.clone();
         if winner.important && written {
-            let what = format!("take `!important` off {file}:{line}:{column}");
-            out.push((what, vec![Change::Important { file: file.clone(), line, column, on: false }]));
+            let what = format!("take `!important` off {at}");
+            out.push((what, vec![Change::Important { at: at.clone(), on: false }]));
         }
         if written {
             let name = winner.selector.as_deref().map_or("the `style` attribute".to_owned(), |s| format!("`{s}`"));
-            let what = format!("cut `{}: {}` of {name} at {file}:{line}:{column}", winner.property, winner.value);
-            out.push((what, vec![Change::Cut { file, line, column: Some(column) }]));
+            let what = format!("cut `{}: {}` of {name} at {at}", winner.property, winner.value);
+            out.push((what, vec![Change::Cut { at }]));
         }
-        let is_own = |c: &&Contender| (c.line, c.column) == (own.line, own.column) && c.file == own.file;
+        let is_own = |c: &&Contender| c.at == own.at;
         let rivals: Vec<&Contender> = self.why.contenders.iter().take_while(|c| !is_own(c)).collect();
         if rivals.len() > 1 && rivals.iter().all(|c| c.origin == Origin::Author) {
-            let cut = |c: &&Contender| Change::Cut { file: c.file.clone(), line: c.line, column: Some(c.column) };
-            let places: Vec<String> = rivals.iter().map(|c| format!("{}:{}:{}", c.file, c.line, c.column)).collect();
+            let cut = |c: &&Contender| Change::Cut { at: c.at.clone() };
+            let places: Vec<String> = rivals.iter().map(|c| c.at.to_string()).collect();
             out.push((format!("cut all that outranks it: {}", places.join(", ")), rivals.iter().map(cut).collect()));
         }
         if own.selector.is_some() && !own.important {
@@ -167,18 +164,13 @@ impl Loser<'_> {
     fn last_line_of_rule(&self, contender: &Contender) -> u32 {
         let study = self.study;
         let mut rules = study.page.rules.iter().map(|r| study.page.style_rule(r));
-        let at = |d: &Declaration| study.sources.place(d.span);
-        let holds = |d: &Declaration| {
-            let place = at(d);
-            (place.line, place.column) == (contender.line, contender.column) && place.file == contender.file
-        };
+        let holds = |d: &Declaration| study.sources.placed(d.span) == contender.at;
         let rule = rules.find(|r| r.declarations.iter().any(holds));
-        let last = rule
-            .and_then(|r| r.declarations.last())
-            .map(|d| study.sources.get(d.span.source).line_column(d.span.end).0);
-        let last = last.unwrap_or(contender.line);
+        let last =
+            rule.and_then(|r| r.declarations.last()).map(|d| study.sources.at(d.span.source).line_column(d.span.end).0);
+        let last = last.unwrap_or(contender.at.line);
         // The closing bracket may stand on a line of its own.
-        let source = study.file_named(&contender.file).ok().map(|s| study.sources.get(s));
+        let source = study.file_named(&contender.at.file).ok().map(|s| study.sources.at(s));
         let closes = |line: u32| {
             let range = source.and_then(|s| s.line_range(line).map(|(a, b)| &s.text[a as usize..b as usize]));
             range.is_some_and(|text| text.trim_start().starts_with('}'))
@@ -190,7 +182,7 @@ impl Loser<'_> {
     fn heavier_selectors(&self, own: &Contender) -> Vec<(String, String)> {
         let study = self.study;
         let Some(selector) = own.selector.as_deref().filter(|s| !s.contains("::")) else { return Vec::new() };
-        let element = study.page.document.element(self.element);
+        let element = study.page.document.node(self.element);
         let Ok(list) = study.parse_selector(selector) else { return Vec::new() };
         let used = |test: &dyn Fn(&Simple) -> bool| {
             list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts).any(|p| test(&p.simple))
@@ -206,7 +198,7 @@ impl Loser<'_> {
             out.push((format!("{selector}.{class}"), format!("with the class `{class}`, which the element has")));
         }
         for ancestor in study.page.document.lineage(self.element).skip(1).take(6) {
-            let outer = study.page.document.element(ancestor);
+            let outer = study.page.document.node(ancestor);
             for class in &outer.classes {
                 let class = serialize_identifier(class);
                 if !used(&|s| matches!(s, Simple::Class(n) if **n == *class)) {
@@ -225,7 +217,7 @@ impl Loser<'_> {
         }
         if out.is_empty() {
             for ancestor in study.page.document.lineage(self.element).skip(1).take(3) {
-                let name = &study.page.document.element(ancestor).name;
+                let name = &study.page.document.node(ancestor).name;
                 out.push((format!("{name} {selector}"), format!("inside `{name}`, where the element is")));
             }
         }
@@ -240,7 +232,7 @@ impl Loser<'_> {
     fn with_selector(&self, own: &Contender, by: &str) -> String {
         let study = self.study;
         let list = &study.page.style_rule(self.rule).selectors.selectors;
-        let texts = list.iter().map(|s| study.sources.text(s.span).trim().to_owned());
+        let texts = list.iter().map(|s| study.sources.written(s.span).trim().to_owned());
         let own = own.selector.as_deref().unwrap_or_default();
         texts.map(|t| if t == own { by.to_owned() } else { t }).collect::<Vec<_>>().join(", ")
     }

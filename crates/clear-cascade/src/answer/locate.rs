@@ -2,12 +2,11 @@
 
 use std::collections::HashSet;
 
-use crate::document::{ElementId, Name};
+use crate::document::{ElementId, ForeignElement, Name};
 use crate::near;
-use crate::selector::{self, PseudoElement, SelectorError, SelectorList, Simple};
-use crate::source::OffsetMap;
+use crate::selector::{PseudoElement, SelectorError, SelectorList, Simple};
+use crate::source::Place;
 use crate::study::{PlaceError, Study};
-use crate::syntax::Tokens;
 
 /// Why no element can be named.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
@@ -34,6 +33,14 @@ pub enum LocateError {
     Mixed {
         /// The name as given.
         name: String,
+    },
+    /// The selector names a pseudo-element where elements are asked for.
+    #[error("`{name}` names the pseudo-element `{pseudo}`; elements are named without it")]
+    Pseudo {
+        /// The name as given.
+        name: String,
+        /// The pseudo-element.
+        pseudo: String,
     },
     /// `::slotted()` and `::part()` name elements of another tree than the one they are written in.
     #[error("`{name}` names an element of another tree; name the element by itself")]
@@ -66,6 +73,9 @@ pub enum LocateError {
     /// Nothing that a rule could be named by is written at this place.
     #[error(transparent)]
     Rule(#[from] PlaceError),
+    /// The element is of another page.
+    #[error(transparent)]
+    Foreign(#[from] ForeignElement),
     /// Places are those of the page.
     #[error("`{given}` is not the page; an element is named by a place in {page}")]
     OtherFile {
@@ -86,35 +96,40 @@ pub struct Located {
 }
 
 impl Study {
-    /// The elements that a selector takes, in document order.
+    /// The elements that a selector takes, in document order; at least one.
     ///
     /// # Errors
-    /// Where the text is no selector, or takes no element.
+    /// Where the text is no selector, names a pseudo-element, or takes no element.
     pub fn select(&self, selector: &str) -> Result<Vec<ElementId>, LocateError> {
         let list = self.parse_selector(selector)?;
+        if let Some(pseudo) = list.selectors.iter().find_map(|s| s.pseudo.as_ref()) {
+            return Err(LocateError::Pseudo { name: selector.trim().to_owned(), pseudo: pseudo.to_string() });
+        }
+        self.selected(selector, &list)
+    }
+
+    /// The elements that a selector takes, or has pseudo-elements of.
+    fn selected(&self, selector: &str, list: &SelectorList) -> Result<Vec<ElementId>, LocateError> {
         if list.selectors.iter().any(|s| s.slotted.is_some() || !s.parts.is_empty()) {
             return Err(LocateError::OtherTree { name: selector.trim().to_owned() });
         }
         let matcher = self.page.matcher();
-        let mut found: Vec<ElementId> = self.page.document.ids().filter(|e| matcher.finds(&list, *e)).collect();
+        let mut found: Vec<ElementId> = self.page.document.ids().filter(|e| matcher.finds(list, *e)).collect();
         if found.is_empty() {
             // What is nowhere on the page may be in a shadow tree.
-            let inside = self.page.document.all_ids().skip(self.page.document.elements().len());
-            let tree = |e: ElementId| self.page.document.element(e).tree;
-            found = inside.filter(|e| matcher.with_tree(tree(*e)).finds(&list, *e)).collect();
+            let inside = self.page.document.all_ids().skip(self.page.document.light().len());
+            let tree = |e: ElementId| self.page.document.node(e).tree;
+            found = inside.filter(|e| matcher.with_tree(tree(*e)).finds(list, *e)).collect();
         }
         if found.is_empty() {
-            return Err(LocateError::Nothing { selector: selector.trim().to_owned(), hint: self.nearest_name(&list) });
+            return Err(LocateError::Nothing { selector: selector.trim().to_owned(), hint: self.nearest_name(list) });
         }
         Ok(found)
     }
 
     /// Parses a selector that comes with a question.
     pub(crate) fn parse_selector(&self, text: &str) -> Result<SelectorList, LocateError> {
-        let tokens = Tokens::read(text);
-        let map = OffsetMap::slice(self.page.document.source, 0);
-        selector::parse_list(tokens.all(), &selector::Context::plain(&map))
-            .map_err(|error| LocateError::Selector { error, text: text.to_owned() })
+        text.parse().map_err(|error| LocateError::Selector { error, text: text.to_owned() })
     }
 
     /// What a name stands for: `@N`, `FILE:LINE[:COL]`, a text in quotes or a selector, with a pseudo-element at its end or
@@ -125,7 +140,7 @@ impl Study {
     pub fn locate(&self, name: &str) -> Result<Located, LocateError> {
         let name = name.trim();
         let (plain, pseudo) = match name.rsplit_once("::") {
-            Some((plain, _)) if plain.starts_with('@') || as_place(plain).is_some() || quoted(plain).is_some() => {
+            Some((plain, _)) if plain.starts_with('@') || plain.parse::<Place>().is_ok() || quoted(plain).is_some() => {
                 let list = self.parse_selector(&name[plain.len()..])?;
                 (plain, list.selectors.into_iter().find_map(|s| s.pseudo))
             }
@@ -139,21 +154,22 @@ impl Study {
         if let Some(text) = quoted(plain) {
             return Ok(Located { elements: self.with_text(text)?, pseudo });
         }
-        if let Some((file, line, column)) = as_place(plain) {
-            return Ok(Located { elements: self.at_place(file, line, column)?, pseudo });
+        if let Ok(place) = plain.parse::<Place>() {
+            return Ok(Located { elements: self.at_place(&place)?, pseudo });
         }
-        let mut pseudos = self.parse_selector(name)?.selectors.into_iter().map(|s| s.pseudo);
+        let list = self.parse_selector(name)?;
+        let mut pseudos = list.selectors.iter().map(|s| s.pseudo.clone());
         let pseudo = pseudos.next().flatten();
         if pseudos.any(|other| other != pseudo) {
             return Err(LocateError::Mixed { name: name.to_owned() });
         }
-        Ok(Located { elements: self.select(name)?, pseudo })
+        Ok(Located { elements: self.selected(name, &list)?, pseudo })
     }
 
     /// Whether a name is several selectors with commas between them.
     #[must_use]
     pub fn names_several(&self, name: &str) -> bool {
-        let plain = quoted(name).is_none() && as_place(name).is_none() && !name.starts_with('@');
+        let plain = quoted(name).is_none() && name.parse::<Place>().is_err() && !name.starts_with('@');
         plain && self.parse_selector(name).is_ok_and(|list| list.selectors.len() > 1)
     }
 
@@ -179,35 +195,45 @@ impl Study {
 
     /// An element as people find it again: its label, the first words of its text, and the attributes that `asked` asks for,
     /// where that is a selector.
-    #[must_use]
-    pub fn described(&self, element: ElementId, asked: &str) -> String {
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn described(&self, element: ElementId, asked: &str) -> Result<String, ForeignElement> {
         let document = &self.page.document;
+        let element = document.own(element)?;
         let mut told = document.label(element);
-        let words = self.words(element);
+        let words = self.words_of(element);
         if !words.is_empty() {
             told.push_str(&format!(" \"{words}\""));
         }
         let mut names: Vec<Name> = Vec::new();
-        if as_place(asked).is_none() && quoted(asked).is_none() {
+        if asked.parse::<Place>().is_err() && quoted(asked).is_none() {
             self.parse_selector(asked).iter().for_each(|list| attributes_in(list, &mut names));
         }
         for name in names {
-            match document.element(element).attribute(&name) {
+            match document.node(element).attribute(&name) {
                 Some(value) => told.push_str(&format!(" {name}=\"{}\"", crate::text::shorten(value, 40))),
                 None => told.push_str(&format!(", which has no `{name}`")),
             }
         }
-        told
+        Ok(told)
     }
 
     /// Where an element, or the nearest one around it of which that is so, is written inside of another than it is in: what the
     /// parser made of the page, as one sentence.
-    #[must_use]
-    pub fn how_parsed(&self, element: ElementId) -> Option<String> {
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn how_parsed(&self, element: ElementId) -> Result<Option<String>, ForeignElement> {
+        Ok(self.parsed_otherwise(self.page.document.own(element)?))
+    }
+
+    /// The same for an element of this page.
+    pub(crate) fn parsed_otherwise(&self, element: ElementId) -> Option<String> {
         let document = &self.page.document;
         let (moved, written) = document.lineage(element).find_map(|e| Some((e, document.written_in(e)?)))?;
         let (label, outer) = (document.label(moved), document.label(written));
-        let place = |e: ElementId| self.sources.place(document.span(e));
+        let place = |e: ElementId| self.sources.placed(document.span(e));
         let why = if moved < written {
             format!("HTML moves it out, before the `{outer}`")
         } else {
@@ -219,15 +245,22 @@ impl Study {
     /// What parts the text of an element from that beside it: nothing where it is on the same line. None for elements whose text
     /// is none of the page's.
     fn parted(&self, element: ElementId) -> Option<&'static str> {
-        let name = &*self.page.document.element(element).name;
+        let name = &*self.page.document.node(element).name;
         (!UNSEEN.contains(&name)).then(|| if INLINE.contains(&name) { "" } else { " " })
     }
 
     /// The first words of the text in an element; empty where it has none, or holds the whole page.
-    #[must_use]
-    pub fn words(&self, element: ElementId) -> String {
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn words(&self, element: ElementId) -> Result<String, ForeignElement> {
+        Ok(self.words_of(self.page.document.own(element)?))
+    }
+
+    /// The same for an element of this page.
+    pub(crate) fn words_of(&self, element: ElementId) -> String {
         let document = &self.page.document;
-        let node = document.element(element);
+        let node = document.node(element);
         if node.parent.is_none() || node.is_html("body") || node.is_html("head") {
             return String::new();
         }
@@ -237,21 +270,21 @@ impl Study {
     }
 
     /// The element written at a place: the one whose start tag is there, else the innermost around it.
-    fn at_place(&self, file: &str, line: u32, column: Option<u32>) -> Result<Vec<ElementId>, LocateError> {
-        let page = self.sources.get(self.page.document.source);
-        if !page.name.ends_with(file.trim_start_matches("./")) && !file.ends_with(&page.name) {
-            return Err(LocateError::OtherFile { given: file.to_owned(), page: page.name.clone() });
+    fn at_place(&self, place: &Place) -> Result<Vec<ElementId>, LocateError> {
+        let Place { file, line, column } = place;
+        let (line, column) = (*line, *column);
+        let page = self.sources.at(self.page.document.source);
+        if !page.name.ends_with(file.trim_start_matches("./")) && !file.ends_with(&*page.name) {
+            return Err(LocateError::OtherFile { given: file.clone(), page: page.name.clone() });
         }
         let nothing = LocateError::Place { line, lines: page.line_count() };
         let Some((start, end)) = page.line_range(line) else {
             return Err(nothing);
         };
-        let written = |e: &ElementId| self.page.document.element(*e).tag;
+        let written = |e: &ElementId| self.page.document.node(*e).tag;
         let tagged = || self.page.document.all_ids().filter_map(|e| written(&e).map(|t| (e, t)));
         if let Some(column) = column {
-            let text = &page.text[start as usize..end as usize];
-            let at = start
-                + crate::source::offset(text.chars().take(column as usize - 1).map(char::len_utf8).sum::<usize>());
+            let at = page.byte_at(line, column).unwrap_or(end);
             if let Some((found, _)) = tagged().find(|(_, t)| t.start <= at && at < t.end) {
                 return Ok(vec![found]);
             }
@@ -267,7 +300,7 @@ impl Study {
 
     /// The name on the page that is nearest to one in a selector that takes nothing.
     pub(crate) fn nearest_name(&self, list: &SelectorList) -> Option<String> {
-        let elements = self.page.document.elements();
+        let elements = self.page.document.light();
         for part in list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts) {
             let (kind, dot, name, known): (_, _, _, Vec<&str>) = match &part.simple {
                 Simple::Class(n) => {
@@ -323,17 +356,4 @@ fn attributes_in(list: &SelectorList, names: &mut Vec<Name>) {
             _ => {}
         }
     }
-}
-
-/// `FILE:LINE[:COL]`, where the text before looks like a file: selectors have no such end.
-pub(crate) fn as_place(name: &str) -> Option<(&str, u32, Option<u32>)> {
-    let number = |s: &str| s.parse::<u32>().ok().filter(|n| *n > 0);
-    let (rest, last) = name.rsplit_once(':')?;
-    let last = number(last)?;
-    if let Some((file, line)) = rest.rsplit_once(':')
-        && let Some(line) = number(line)
-    {
-        return Some((file, line, Some(last)));
-    }
-    (!rest.is_empty()).then_some((rest, last, None))
 }

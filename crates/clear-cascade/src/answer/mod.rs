@@ -7,6 +7,7 @@ mod asked;
 mod beliefs;
 mod cause;
 mod compare;
+mod contents;
 mod derive;
 mod effects;
 mod fates;
@@ -22,6 +23,7 @@ mod why_not;
 
 pub use aim::{Aim, Target};
 pub use compare::{Comparison, Difference, Side, Twins};
+pub use contents::{Aimed, Rule, Written};
 pub use derive::Said;
 pub use effects::NoEffect;
 pub use fates::Fate;
@@ -29,16 +31,15 @@ pub use fixes::Fix;
 pub use locate::{LocateError, Located};
 pub use reach::{Hit, Part, Reach, Tally};
 pub use reading::Reading;
-pub use rules::Written;
 pub use trying::{Alike, Changed, Tried};
-pub use why::{Ancestor, Contender, From, Group, Member, OffContender, Outcome, Together, Why, WhyError};
+pub use why::{Ancestor, Contender, Decider, Group, Member, OffContender, Outcome, Together, ValueFrom, Why, WhyError};
 pub use why_not::{Miss, Nearest, WhyNot};
 
 use std::sync::{Arc, LazyLock};
 
 use rustc_hash::FxHashMap;
 
-use crate::document::ElementId;
+use crate::document::{ElementId, ForeignElement};
 use crate::property::PropertyId;
 use crate::selector::PseudoElement;
 use crate::study::Study;
@@ -47,10 +48,10 @@ use crate::value::Value;
 
 impl Study {
     /// The computed value of a longhand or custom property, as `getComputedStyle()` would give it; nothing for an
-    /// unknown property, a shorthand, or a custom property without a value.
+    /// unknown property, a shorthand, a custom property without a value, or an element of another page.
     #[must_use]
     pub fn value(&self, element: ElementId, property: &str) -> Option<String> {
-        let style = self.style(element);
+        let style = self.style(self.page.document.own(element).ok()?);
         if property.starts_with("--") {
             return style.custom.get(&crate::document::Name::from(property)).map(|v| v.shown().to_owned());
         }
@@ -59,24 +60,31 @@ impl Study {
     }
 
     /// All longhands in the order of their names, then all custom properties, with their computed values.
-    #[must_use]
-    pub fn values(&self, element: ElementId) -> Vec<(String, String)> {
-        all_values(self.style(element))
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn values(&self, element: ElementId) -> Result<Vec<(String, String)>, ForeignElement> {
+        Ok(all_values(self.style(self.page.document.own(element)?)))
     }
 
     /// The pseudo-elements that make boxes on an element, with their computed values.
-    #[must_use]
-    pub fn generated(&self, element: ElementId) -> Vec<(String, Vec<(String, String)>)> {
-        let boxes = self.boxes(element);
-        boxes.map(|(name, style)| (name.to_string(), all_values(style))).collect()
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn generated(&self, element: ElementId) -> Result<Vec<Generated>, ForeignElement> {
+        let boxes = self.boxes(self.page.document.own(element)?);
+        Ok(boxes.map(|(name, style)| (name.to_string(), all_values(style))).collect())
     }
 }
+
+/// A pseudo-element, such as `::before`, and its computed values by property.
+pub type Generated = (String, Vec<(String, String)>);
 
 impl Study {
     /// The pseudo-elements of an element that are there to be styled.
     fn boxes(&self, element: ElementId) -> impl Iterator<Item = &(PseudoElement, Arc<Style>)> {
         let of = self.style(element);
-        let node = self.page.document.element(element);
+        let node = self.page.document.node(element);
         self.styles().pseudos(element).iter().filter(move |(name, style)| is_generated(name, style, of, node))
     }
 
@@ -87,7 +95,7 @@ impl Study {
         let matcher = self.page.matcher();
         self.page.document.ids().all(|id| {
             let mut plain = Vec::new();
-            let tree = self.page.document.element(id).tree;
+            let tree = self.page.document.node(id).tree;
             let here = |rule: &crate::page::FlatRule| rule.tree.is_none_or(|t| t == tree);
             let reached = crate::style::Reached::new(&self.page, &matcher, id);
             for (number, rule) in self.page.rules.iter().enumerate().filter(|(_, r)| here(r)) {
@@ -137,17 +145,35 @@ pub struct Texts<'s> {
 
 impl<'s> Texts<'s> {
     /// Calls `f` with the name and computed value of every longhand in the order of names, then every custom property.
-    pub fn values(&mut self, study: &'s Study, element: ElementId, f: &mut dyn FnMut(&str, &str)) {
-        self.each(study.style(element), f);
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn values(
+        &mut self,
+        study: &'s Study,
+        element: ElementId,
+        f: &mut dyn FnMut(&str, &str),
+    ) -> Result<(), ForeignElement> {
+        self.each(study.style(study.page.document.own(element)?), f);
+        Ok(())
     }
 
     /// The same for all pseudo-elements of an element that are there to be styled, one after the other; `f` is given the
     /// pseudo-element first.
-    pub fn generated(&mut self, study: &'s Study, element: ElementId, f: &mut dyn FnMut(&str, &str, &str)) {
-        for (name, style) in study.boxes(element) {
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn generated(
+        &mut self,
+        study: &'s Study,
+        element: ElementId,
+        f: &mut dyn FnMut(&str, &str, &str),
+    ) -> Result<(), ForeignElement> {
+        for (name, style) in study.boxes(study.page.document.own(element)?) {
             let pseudo = name.to_string();
             self.each(style, &mut |name, value| f(&pseudo, name, value));
         }
+        Ok(())
     }
 
     /// Goes through one style.

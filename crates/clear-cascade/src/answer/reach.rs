@@ -1,6 +1,6 @@
 //! What a selector hits.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::fates::{self, Fate};
 use super::locate::LocateError;
@@ -12,19 +12,20 @@ use crate::source::Place;
 use crate::study::{Study, WrittenAt};
 
 /// What a selector hits on a page.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Reach {
     /// The selector as given.
     pub selector: String,
     /// Where the rule is written, where one was asked about.
-    #[serde(skip_serializing_if = "Option::is_none", serialize_with = "as_text_if_any")]
+    #[serde(skip_serializing_if = "Option::is_none")]
     pub rule_at: Option<Place>,
     /// Why the rule is off, where it is.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub off: Option<String>,
     /// Its weight; of a list, the heaviest.
-    pub specificity: [u32; 3],
+    pub specificity: Specificity,
     /// What it says in plain words.
     pub reading: String,
     /// What each part adds to the weight.
@@ -32,10 +33,8 @@ pub struct Reach {
     /// The elements it takes, in document order.
     pub elements: Vec<Hit>,
     /// States in the selector that are off as the page is seen.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub notes: Vec<String>,
     /// Of a rule: for each of its declarations, on how many of these elements it wins.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub declarations: Vec<Tally>,
     /// Where it takes nothing: what may be meant.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -43,22 +42,23 @@ pub struct Reach {
 }
 
 /// A part of a selector and what it adds to the weight.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Part {
     /// The part as written.
     pub text: String,
     /// What it adds.
-    pub specificity: [u32; 3],
+    pub specificity: Specificity,
 }
 
 /// What becomes of a declaration over all that its rule takes.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Tally {
     /// The declaration as written.
     pub declaration: String,
     /// Where it is written.
-    #[serde(serialize_with = "as_text")]
     pub at: Place,
     /// On how many elements and pseudo-elements it wins for every longhand that it sets.
     pub wins: usize,
@@ -77,32 +77,45 @@ pub struct Tally {
     pub dropped: Option<String>,
 }
 
+impl Tally {
+    /// That of a declaration that is on nothing yet.
+    pub(super) fn of(one: &fates::Said<'_>) -> Self {
+        let Fate { declaration, at, dropped, .. } = one.fate.clone();
+        let (to, because) = (Vec::new(), Vec::new());
+        Self { declaration, at, wins: 0, loses: 0, partly: 0, to, off: 0, because, dropped }
+    }
+
+    /// Counts what became of the declaration on one more element or pseudo-element.
+    pub(super) fn add(&mut self, fate: Fate) {
+        self.loses += usize::from(!fate.loses.is_empty());
+        self.partly += usize::from(!fate.loses.is_empty() && !fate.wins.is_empty());
+        self.wins += usize::from(fate.loses.is_empty() && !fate.wins.is_empty());
+        self.off += usize::from(fate.off.is_some());
+        let to = fates::reasons(&fate).into_iter().map(|r| (r, false));
+        for (reason, is_off) in to.chain(fate.off.map(|o| (o, true))) {
+            let list = if is_off { &mut self.because } else { &mut self.to };
+            if !list.contains(&reason) {
+                list.push(reason);
+            }
+        }
+    }
+}
+
 /// An element that a selector takes.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Hit {
     /// Its number.
-    pub element: u32,
+    pub element: ElementId,
     /// Its label.
     pub label: String,
     /// The first words of the text in it.
-    #[serde(skip_serializing_if = "String::is_empty")]
     pub words: String,
     /// The pseudo-element of it that is taken, where it is one.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub pseudo: Option<String>,
     /// Where it is written.
-    #[serde(serialize_with = "as_text")]
     pub at: Place,
-}
-
-/// The same where there is one.
-fn as_text_if_any<S: serde::Serializer>(place: &Option<Place>, serializer: S) -> Result<S::Ok, S::Error> {
-    place.as_ref().map(ToString::to_string).serialize(serializer)
-}
-
-/// A place as `FILE:LINE:COLUMN`.
-fn as_text<S: serde::Serializer>(place: &Place, serializer: S) -> Result<S::Ok, S::Error> {
-    serializer.collect_str(place)
 }
 
 impl Study {
@@ -120,8 +133,7 @@ impl Study {
         let heaviest = list.selectors.iter().map(|s| s.specificity).max().unwrap_or_default();
         let parts = list.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);
         let written = |span: crate::source::Span| self.text_of(question, span).to_owned();
-        let parts =
-            parts.map(|p| Part { text: written(p.span), specificity: Specificity::columns(p.simple.specificity()) });
+        let parts = parts.map(|p| Part { text: written(p.span), specificity: p.simple.specificity() });
         Ok(Reach {
             selector: match (question, &named) {
                 (Some(text), _) => text.trim().to_owned(),
@@ -129,7 +141,7 @@ impl Study {
                 (None, _) => list.selectors.iter().map(|s| written(s.span)).collect::<Vec<_>>().join(", "),
             },
             rule_at: match &named {
-                Named::Rule(w) => Some(self.sources.place(self.page.style_rule(w.rules[0]).prelude)),
+                Named::Rule(w) => Some(self.sources.placed(self.page.style_rule(w.rules[0]).prelude)),
                 Named::Selector(_) => None,
             },
             off: match &named {
@@ -138,13 +150,13 @@ impl Study {
                 }
                 _ => None,
             },
-            specificity: heaviest.columns(),
+            specificity: heaviest,
             reading: Self::aloud(list),
             parts: parts.filter(|p| !p.text.is_empty()).collect(),
             hint: if taken.is_empty() { self.nearest_name(list) } else { None },
             notes: self.off_states(list),
             declarations: match &named {
-                Named::Rule(written) => self.tallies(written, &taken),
+                Named::Rule(written) => self.tallies_of(written, &taken),
                 Named::Selector(_) => Vec::new(),
             },
             elements: taken.iter().map(|(e, pseudo)| self.hit(*e, *pseudo)).collect(),
@@ -185,7 +197,7 @@ impl Study {
         let prelude = self.page.style_rule(rule).prelude;
         let within = |a: &&Attribute| a.value_span.start <= prelude.start && prelude.start <= a.value_span.end;
         let found = self.page.document.all_ids().find_map(|e| {
-            let attribute = self.page.document.element(e).attributes.iter().find(within)?;
+            let attribute = self.page.document.node(e).attributes.iter().find(within)?;
             Some(format!("`{}` attribute of `{}`", attribute.name, self.page.document.label(e)))
         });
         found.unwrap_or_else(|| "attribute".to_owned())
@@ -206,39 +218,19 @@ impl Study {
     }
 
     /// What becomes of the declarations of a rule over all that it takes.
-    pub(super) fn tallies(&self, written: &WrittenAt<'_>, taken: &[(ElementId, Option<&PseudoElement>)]) -> Vec<Tally> {
+    pub(super) fn tallies_of(
+        &self,
+        written: &WrittenAt<'_>,
+        taken: &[(ElementId, Option<&PseudoElement>)],
+    ) -> Vec<Tally> {
         let said = self.said_by(written);
-        let start = |one: &super::fates::Said<'_>| {
-            let Fate { declaration, at, dropped, .. } = one.fate.clone();
-            Tally {
-                declaration,
-                at,
-                wins: 0,
-                loses: 0,
-                partly: 0,
-                to: Vec::new(),
-                off: 0,
-                because: Vec::new(),
-                dropped,
-            }
-        };
-        let mut tallies: Vec<Tally> = said.iter().map(start).collect();
+        let mut tallies: Vec<Tally> = said.iter().map(Tally::of).collect();
         let matcher = self.page.matcher();
         for (element, pseudo) in taken {
             let takes = |r: &&FlatRule| self.taken_by(&matcher, r, *element).iter().any(|m| m.pseudo == *pseudo);
             let rules: Vec<&FlatRule> = written.rules.iter().copied().filter(takes).collect();
             for (fate, tally) in self.fates(*element, *pseudo, &rules, &said).into_iter().zip(&mut tallies) {
-                tally.loses += usize::from(!fate.loses.is_empty());
-                tally.partly += usize::from(!fate.loses.is_empty() && !fate.wins.is_empty());
-                tally.wins += usize::from(fate.loses.is_empty() && !fate.wins.is_empty());
-                tally.off += usize::from(fate.off.is_some());
-                let to = fates::reasons(&fate).into_iter().map(|r| (r, false));
-                for (reason, is_off) in to.chain(fate.off.map(|o| (o, true))) {
-                    let list = if is_off { &mut tally.because } else { &mut tally.to };
-                    if !list.contains(&reason) {
-                        list.push(reason);
-                    }
-                }
+                tally.add(fate);
             }
         }
         tallies

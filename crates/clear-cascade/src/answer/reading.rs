@@ -1,11 +1,11 @@
 //! Reading one element: every value that is not the initial one, and who gave it.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::cause::Givers;
-use super::why::From;
+use super::why::ValueFrom;
 use crate::cascade::Origin;
-use crate::document::ElementId;
+use crate::document::{ElementId, ForeignElement};
 use crate::property::Declared;
 use crate::property::PropertyId;
 use crate::source::Place;
@@ -14,7 +14,8 @@ use crate::style::{self, Target};
 use crate::value::Wide;
 
 /// A value and who gave it.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Reading {
     /// The property.
@@ -22,7 +23,7 @@ pub struct Reading {
     /// Its computed value.
     pub value: String,
     /// Where the value comes from.
-    pub from: From,
+    pub from: ValueFrom,
     /// Whose declaration gives it; nothing where it is inherited or initial.
     pub origin: Option<Origin>,
     /// What gives it, in a few words: a selector, or the ancestor it is inherited from.
@@ -34,8 +35,15 @@ pub struct Reading {
 impl Study {
     /// The values of an element that are not initial ones, or that the page made initial, in the order of their names, custom
     /// properties last.
-    #[must_use]
-    pub fn read(&self, element: ElementId) -> Vec<Reading> {
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn read(&self, element: ElementId) -> Result<Vec<Reading>, ForeignElement> {
+        Ok(self.readings(self.page.document.own(element)?))
+    }
+
+    /// The same for an element of this page.
+    fn readings(&self, element: ElementId) -> Vec<Reading> {
         let style = self.style(element);
         let (_, entries) = self.entries(element, None);
         let parent = self.page.document.flat_lineage(element).nth(1).map(|p| self.style(p));
@@ -83,28 +91,28 @@ impl Study {
         winner: Option<&style::Entry<'s>>,
         (inherits, givers): (bool, &mut Givers<'s>),
     ) -> Reading {
-        let unset = if inherits { From::Inherited } else { From::Initial };
+        let unset = if inherits { ValueFrom::Inherited } else { ValueFrom::Initial };
         let (from, given) = match winner.map(|w| w.declared) {
             None => (unset, None),
-            Some(Some(Declared::Wide(Wide::Inherit))) => (From::Inherited, None),
-            Some(Some(Declared::Wide(Wide::Initial))) => (From::Initial, None),
+            Some(Some(Declared::Wide(Wide::Inherit))) => (ValueFrom::Inherited, None),
+            Some(Some(Declared::Wide(Wide::Initial))) => (ValueFrom::Initial, None),
             Some(Some(Declared::Wide(Wide::Unset))) => (unset, None),
-            Some(Some(Declared::Value(_))) => (From::Declared, winner.cloned()),
+            Some(Some(Declared::Value(_))) => (ValueFrom::Declared, winner.cloned()),
             Some(_) => self.given(element, None, property).unwrap_or((unset, None)),
         };
         let (origin, by, at) = match (given, from) {
-            (Some(w), From::Declared) => {
+            (Some(w), ValueFrom::Declared) => {
                 let by = match w.precedence.origin {
                     Origin::PresentationalHint => "an HTML attribute".to_owned(),
                     _ => self.selector_text(&w).unwrap_or_else(|| "the style attribute".to_owned()),
                 };
-                (Some(w.precedence.origin), by, Some(self.sources.place(w.declaration.span)))
+                (Some(w.precedence.origin), by, Some(self.sources.placed(w.declaration.span)))
             }
-            (_, From::Inherited) => {
+            (_, ValueFrom::Inherited) => {
                 let outer = self.page.document.flat_parent(element);
                 match givers.giver(self, outer, property) {
                     Some(giver) => {
-                        let at = self.sources.place(self.page.document.span(giver));
+                        let at = self.sources.placed(self.page.document.span(giver));
                         (None, self.page.document.label(giver), Some(at))
                     }
                     None => (None, String::new(), None),

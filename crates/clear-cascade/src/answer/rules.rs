@@ -1,11 +1,11 @@
 //! Rules as questions name them: a selector, or a place in a stylesheet.
 
-use super::locate::{LocateError, as_place};
+use super::locate::LocateError;
 use crate::cascade::Origin;
 use crate::document::ElementId;
 use crate::page::{FlatRule, Off};
 use crate::selector::{Matcher, PseudoElement, SelectorList};
-use crate::source::Span;
+use crate::source::{Place, Span};
 use crate::study::{Study, WrittenAt};
 use crate::style::{self, Entry, Matched};
 
@@ -17,70 +17,16 @@ pub(crate) enum Named<'s> {
     Rule(WrittenAt<'s>),
 }
 
-/// A declaration where it is written.
-#[derive(Clone, Debug, PartialEq, Eq, serde::Serialize)]
-#[non_exhaustive]
-pub struct Written {
-    /// The property as written.
-    pub property: String,
-    /// The value as written.
-    pub value: String,
-    /// The file.
-    pub file: String,
-    /// The line, from 1.
-    pub line: u32,
-    /// The column in characters, from 1.
-    pub column: u32,
-    /// Its first byte in the file.
-    pub start: u32,
-    /// The byte after its last in the file.
-    pub end: u32,
-}
-
 impl Study {
-    /// All declarations of the page's own stylesheets and `style` attributes, file by file in written order; those that
-    /// were dropped are left out.
-    #[must_use]
-    pub fn declarations(&self) -> Vec<Written> {
-        let rules = self.page.rules.iter().chain(&self.page.off_rules).filter(|r| r.origin == Origin::Author);
-        let all = rules.flat_map(|r| self.page.style_rule(r).declarations.iter().map(move |d| (r, d)));
-        let mut found: Vec<Written> = all
-            .map(|(rule, d)| {
-                let (place, source) = (self.sources.place(d.span), self.sources.get(d.span.source));
-                Written {
-                    property: d.name.to_string(),
-                    value: self.page.sheets[rule.sheet as usize].sheet.value(d).text().to_owned(),
-                    file: place.file,
-                    line: place.line,
-                    column: place.column,
-                    start: source.file_offset(d.span.start),
-                    end: source.file_offset(d.span.end),
-                }
-            })
-            .collect();
-        found.sort_by(|a, b| (&a.file, a.start).cmp(&(&b.file, b.start)));
-        found.dedup();
-        found
-    }
-
     /// The rule that a name stands for: `FILE:LINE[:COL]` in a stylesheet, or a selector.
     ///
     /// # Errors
     /// Where nothing is written there, or the text is no selector.
     pub(crate) fn named_rule(&self, name: &str) -> Result<Named<'_>, LocateError> {
-        match as_place(name.trim()) {
-            Some((file, line, column)) => Ok(Named::Rule(self.written_at(file, line, column)?)),
-            None => Ok(Named::Selector(self.parse_selector(name)?)),
+        match name.parse::<Place>() {
+            Ok(place) => Ok(Named::Rule(self.written_at(&place)?)),
+            Err(_) => Ok(Named::Selector(self.parse_selector(name)?)),
         }
-    }
-
-    /// A selector list as it is printed: for tests that read it back.
-    ///
-    /// # Errors
-    /// Where the text is no selector.
-    #[doc(hidden)]
-    pub fn printed(&self, selector: &str) -> Result<String, LocateError> {
-        Ok(self.parse_selector(selector)?.to_string())
     }
 
     /// What a rule takes of an element, in its scopes and trees: the element itself, pseudo-elements of it, or both.
@@ -127,20 +73,20 @@ impl Study {
         }
         let groups = &self.page.sheets[rule.sheet as usize].sheet.groups;
         let group = groups[*rule.within.containers.last()? as usize].span;
-        let written = crate::text::shorten(self.sources.text(group), 80);
-        Some(format!("`{written}` does not hold here ({})", self.sources.place(group)))
+        let written = crate::text::shorten(self.sources.written(group), 80);
+        Some(format!("`{written}` does not hold here ({})", self.sources.placed(group)))
     }
 
     /// Why a rule is off, and where that is written.
     pub(crate) fn off_in_words(&self, off: &Off) -> String {
-        format!("{} ({})", off.reason, self.sources.place(off.span))
+        format!("{} ({})", off.reason, self.sources.placed(off.span))
     }
 
     /// The text of a place in a question, or in a file.
     pub(crate) fn text_of<'t>(&'t self, question: Option<&'t str>, span: Span) -> &'t str {
         match question {
             Some(text) => text.get(span.start as usize..span.end as usize).unwrap_or_default(),
-            None => self.sources.text(span),
+            None => self.sources.written(span),
         }
     }
 }

@@ -75,7 +75,7 @@ impl Seen<'_> {
         let name = self.pseudo?;
         let document = &self.study.page.document;
         if self.property == id::CONTENT
-            || is_generated(name, self.style, self.study.style(self.element), document.element(self.element))
+            || is_generated(name, self.style, self.study.style(self.element), document.node(self.element))
         {
             return None;
         }
@@ -155,8 +155,8 @@ impl Seen<'_> {
             !style.get(id::BACKGROUND_IMAGE).is("none") || !style.text(id::BACKGROUND_COLOR).ends_with(", 0)")
         };
         let document = &self.study.page.document;
-        let root = document.id(0).filter(|r| document.element(*r).is_html("html"))?;
-        let body = document.element(root).child_elements().find(|e| document.element(*e).is_html("body"));
+        let root = document.id(0).filter(|r| document.node(*r).is_html("html"))?;
+        let body = document.node(root).child_elements().find(|e| document.node(*e).is_html("body"));
         if let Some(body) = body.filter(|b| !has(root) && has(*b)) {
             // CSS Backgrounds 3, §2.11.2 "The canvas background and the HTML <body> element".
             if self.element == root {

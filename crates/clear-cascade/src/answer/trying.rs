@@ -5,19 +5,21 @@ mod reasons;
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::cause::{Causes, Givers};
 use super::reach::Hit;
 use super::{BY_NAME, all_values};
-use crate::document::ElementId;
+use crate::document::{ElementId, ForeignElement};
 use crate::property::{PropertyId, id};
 use crate::selector::PseudoElement;
-use crate::study::{Change, Study, Trial};
+use crate::source::Place;
+use crate::study::{Study, Trial};
 use crate::style::{Sameness, Style};
 
 /// What a trial changes on a page.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Tried {
     /// The answer in one plain sentence.
@@ -25,20 +27,20 @@ pub struct Tried {
     /// Every computed value that changes, element by element, the most visible properties first.
     pub changes: Vec<Changed>,
     /// Where nothing changes: why.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub because: Vec<String>,
 }
 
 /// A computed value that changes.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Changed {
     /// The number of the element in the page as it is.
-    pub element: u32,
+    pub element: ElementId,
     /// Its label.
     pub label: String,
     /// Where it is written.
-    pub at: String,
+    pub at: Place,
     /// The pseudo-element, if it is one.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub pseudo: Option<String>,
@@ -53,7 +55,6 @@ pub struct Changed {
     /// Whether an ancestor brings it about, and not a declaration on the element.
     pub inherited: bool,
     /// Whether it only repeats another change: the flow-relative name of a property, or a colour that is the element's own.
-    #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub echo: bool,
 }
 
@@ -107,9 +108,19 @@ pub(crate) fn rank(property: &str) -> usize {
 }
 
 impl Study {
-    /// What a trial of this page changes. `changes` are what was tried, to tell why where nothing changes.
-    #[must_use]
-    pub fn compare_trial(&self, trial: &Trial, changes: &[Change]) -> Tried {
+    /// What a trial of this page changes, and why where nothing changes.
+    ///
+    /// # Errors
+    /// Where the trial is of another page.
+    pub fn compare_trial(&self, trial: &Trial) -> Result<Tried, ForeignElement> {
+        if !trial.is_of(&self.page.document) {
+            return Err(ForeignElement { element: trial.study.page.document.root() });
+        }
+        Ok(self.tried(trial))
+    }
+
+    /// The same of a trial that was made of this page.
+    pub(crate) fn tried(&self, trial: &Trial) -> Tried {
         let (mut found, mut known) = (Vec::new(), Known::default());
         self.resolve_all();
         trial.study.resolve_all();
@@ -117,7 +128,7 @@ impl Study {
             let Some(then) = trial.element(id) else { continue };
             differences((self, id), (&trial.study, then), &mut known, &mut found);
         }
-        let because = if found.is_empty() { self.reasons(trial, changes) } else { Vec::new() };
+        let because = if found.is_empty() { self.reasons(trial) } else { Vec::new() };
         Tried { sentence: sentence(&found), changes: found, because }
     }
 }
@@ -134,7 +145,7 @@ fn comes_or_goes(run: &[&Changed]) -> Option<bool> {
 fn sentence(changes: &[Changed]) -> String {
     let all: Vec<&Changed> = changes.iter().collect();
     let runs = || all.chunk_by(|a, b| (a.element, &a.pseudo) == (b.element, &b.pseudo));
-    let (mut elements, mut properties): (Vec<u32>, Vec<&str>) = (Vec::new(), Vec::new());
+    let (mut elements, mut properties): (Vec<ElementId>, Vec<&str>) = (Vec::new(), Vec::new());
     let mut boxes: Vec<(&str, bool, usize)> = Vec::new();
     for run in runs() {
         if let (Some(comes), Some(name)) = (comes_or_goes(run), run[0].pseudo.as_deref()) {
@@ -245,9 +256,9 @@ fn between<'s>(
             by = if by.starts_with("inherited") { format!("{by}, {told}") } else { told };
         }
         found.push(Changed {
-            element: id.number(),
+            element: id,
             label: a.page.document.label(id),
-            at: a.sources.place(a.page.document.span(id)).to_string(),
+            at: a.sources.placed(a.page.document.span(id)),
             pseudo: pseudo.map(ToString::to_string),
             property: property.to_owned(),
             before: before.to_owned(),
@@ -331,7 +342,7 @@ pub(crate) fn alike(changes: &[Changed]) -> Vec<Alike<'_>> {
             label: first.label.clone(),
             words: String::new(),
             pseudo: first.pseudo.clone(),
-            at: place_of(&first.at),
+            at: first.at.clone(),
         };
         match groups.iter_mut().find(same) {
             Some(group) => group.elements.push(hit),
@@ -343,12 +354,4 @@ pub(crate) fn alike(changes: &[Changed]) -> Vec<Alike<'_>> {
     }
     groups.sort_by_key(|g| g.changes.iter().all(|c| c.inherited));
     groups
-}
-
-/// A place read back from its text.
-fn place_of(text: &str) -> crate::source::Place {
-    let mut parts = text.rsplitn(3, ':');
-    let mut number = || parts.next().and_then(|n| n.parse().ok()).unwrap_or(1);
-    let (column, line) = (number(), number());
-    crate::source::Place { file: parts.next().unwrap_or_default().to_owned(), line, column }
 }

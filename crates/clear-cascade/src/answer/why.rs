@@ -11,13 +11,13 @@ pub use together::{Group, Member, Together};
 
 use std::collections::HashSet;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use self::without::Without;
 use super::asked::{About, Asked};
 use super::beliefs;
 use crate::cascade::{self, Origin, Precedence, Stage};
-use crate::document::ElementId;
+use crate::document::{ElementId, ForeignElement};
 use crate::property::PropertyId;
 use crate::selector::{PseudoElement, Specificity};
 use crate::source::{Place, Span};
@@ -27,15 +27,15 @@ use crate::stylesheet::Property;
 use crate::value::Wide;
 
 /// Why a property has the value it has.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Why {
     /// The number of the element.
-    pub element: u32,
+    pub element: ElementId,
     /// The element as people write it: `h1#top.night`.
     pub label: String,
     /// The first words of the text in it.
-    #[serde(skip_serializing_if = "String::is_empty")]
     pub words: String,
     /// Where its start tag is written.
     pub at: Place,
@@ -47,17 +47,15 @@ pub struct Why {
     /// Its computed value; empty for a custom property without one.
     pub value: String,
     /// Where the value comes from.
-    pub from: From,
+    pub from: ValueFrom,
     /// The answer in one plain sentence.
     pub sentence: String,
     /// What happens where people often believe something else, in one sentence.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub belief: Option<String>,
     /// Why the value is not what one sees, or does nothing, where it is so: each as one clause.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub seen: Vec<String>,
     /// Declarations for the property in rules that take the element, which were dropped, and why.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub dropped: Vec<String>,
     /// The element and its ancestors as far as inheritance leads.
     pub lineage: Vec<Ancestor>,
@@ -68,6 +66,10 @@ pub struct Why {
     /// Where that would come from, in words, where it would be inherited.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub otherwise_by: Option<String>,
+    /// The declaration that decides: of the contenders here, or on the element that the value is inherited from; nothing where
+    /// nobody sets it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub decided_by: Option<Decider>,
     /// The steps from what was written to the computed value.
     pub derivation: Vec<String>,
     /// Declarations in rules that would take the element if a condition held.
@@ -76,10 +78,38 @@ pub struct Why {
     pub notes: Vec<String>,
 }
 
+impl Why {
+    /// The contender that won the contest here; nothing where there is no contest. Where the value is inherited, or the winner says
+    /// `revert`, [`decided_by`](Self::decided_by) is another declaration.
+    #[must_use]
+    pub fn winner(&self) -> Option<&Contender> {
+        self.contenders.iter().find(|c| c.outcome == Outcome::Won)
+    }
+}
+
+/// The declaration that decides about a value, and the element that it is on.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct Decider {
+    /// The element that it is declared on: the one asked about, or the one that the value is inherited from.
+    pub element: ElementId,
+    /// That element as people write it.
+    pub label: String,
+    /// The pseudo-element of it, where it is declared on one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub pseudo: Option<String>,
+    /// The cause in words, as in "set by `h1` in site.css:1:6".
+    pub cause: String,
+    /// The declaration, as the contest there has it.
+    pub contender: Contender,
+}
+
 /// Where a value comes from.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
-pub enum From {
+pub enum ValueFrom {
     /// A declaration gives the value.
     Declared,
     /// The parent gives it.
@@ -89,11 +119,12 @@ pub enum From {
 }
 
 /// One element of the lineage of a value.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Ancestor {
     /// Its number.
-    pub element: u32,
+    pub element: ElementId,
     /// Its label.
     pub label: String,
     /// The pseudo-element of it that is meant, where one is.
@@ -104,7 +135,7 @@ pub struct Ancestor {
     /// Its value of the property.
     pub value: String,
     /// Where that comes from.
-    pub from: From,
+    pub from: ValueFrom,
     /// Where the declaration is written that gives or hands on the value, where there is one.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub declaration: Option<Place>,
@@ -127,7 +158,8 @@ struct Lineage {
 }
 
 /// Whether a contender won.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Outcome {
     /// It sets the value.
@@ -137,7 +169,8 @@ pub enum Outcome {
 }
 
 /// A declaration that wants to set the property.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Contender {
     /// Whether it won.
@@ -150,12 +183,10 @@ pub struct Contender {
     pub value: String,
     /// What the element would get if all stronger contenders were cut.
     pub computes_to: String,
-    /// The file it is in.
-    pub file: String,
-    /// Its line there, from 1.
-    pub line: u32,
-    /// Its column there in characters, from 1.
-    pub column: u32,
+    /// Where it is written; in JSON the keys `file`, `line` and `column`.
+    #[serde(flatten, with = "crate::source::keys")]
+    #[cfg_attr(feature = "schema", schemars(with = "crate::source::keys::Keys"))]
+    pub at: Place,
     /// Its first byte in the file.
     pub start: u32,
     /// The byte after its last in the file.
@@ -167,7 +198,6 @@ pub struct Contender {
     /// The layer it is in.
     pub layer: Option<String>,
     /// The conditions and scopes around its rule, from the outside in, each with its place.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub conditions: Vec<String>,
     /// The weight of the selector; of a `style` attribute, nothing.
     pub specificity: Option<Specificity>,
@@ -178,7 +208,8 @@ pub struct Contender {
 }
 
 /// A declaration in a rule whose condition is off.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct OffContender {
     /// The property as written.
     pub property: String,
@@ -212,13 +243,16 @@ pub enum WhyError {
         /// What it sets.
         longhands: Vec<String>,
     },
+    /// The element is of another page.
+    #[error(transparent)]
+    Foreign(#[from] ForeignElement),
 }
 
 impl Study {
     /// Why a longhand or custom property has the value it has on an element.
     ///
     /// # Errors
-    /// Where there is no such property, or it is a shorthand.
+    /// Where there is no such property, it is a shorthand, or the element is of another page.
     pub fn why(&self, element: ElementId, property: &str) -> Result<Why, WhyError> {
         self.why_of(element, None, property)
     }
@@ -226,8 +260,9 @@ impl Study {
     /// The same for a pseudo-element, such as `::before`.
     ///
     /// # Errors
-    /// Where there is no such property, or it is a shorthand.
+    /// Where there is no such property, it is a shorthand, or the element is of another page.
     pub fn why_of(&self, element: ElementId, pseudo: Option<&PseudoElement>, property: &str) -> Result<Why, WhyError> {
+        let element = self.page.document.own(element)?;
         let asked = self.asked(element, pseudo, property)?;
         Ok(Contest::new(self, element, pseudo, &asked).answer())
     }
@@ -290,7 +325,7 @@ impl Study {
         let rule = &self.page.rules.get(entry.rule as usize)?;
         let sheet = &self.page.sheets[rule.sheet as usize].sheet;
         let selector = sheet.rules[rule.rule as usize].selectors.selectors.get(entry.selector? as usize)?;
-        Some(crate::text::shorten(self.sources.text(selector.span), 200))
+        Some(crate::text::shorten(self.sources.written(selector.span), 200))
     }
 }
 
@@ -367,12 +402,14 @@ impl<'s> Contest<'s> {
         let (from, source) = self.source();
         let (contenders, otherwise) = self.explained();
         let lineage = self.lineage(from, source);
-        let sentence = self.sentence(&value, &self.cause(&value, from, source, &lineage, false));
+        let cause = self.cause(&value, from, source, &lineage, false);
+        let sentence = self.sentence(&value, &cause);
         Why {
-            element: self.element.number(),
+            decided_by: self.decider(cause),
+            element: self.element,
             label: study.page.document.label(self.element),
-            words: study.words(self.element),
-            at: study.sources.place(study.page.document.span(self.element)),
+            words: study.words_of(self.element),
+            at: study.sources.placed(study.page.document.span(self.element)),
             pseudo: self.pseudo.map(ToString::to_string),
             property: self.asked.name.clone(),
             derivation: self.derivation_to_the_end(from, source, &value),
@@ -394,10 +431,10 @@ impl<'s> Contest<'s> {
     }
 
     /// What happens here where people often believe something else.
-    fn belief(&self, from: From) -> Option<String> {
+    fn belief(&self, from: ValueFrom) -> Option<String> {
         let study = self.study;
         let inherits = self.asked.longhand.is_some_and(PropertyId::inherits);
-        if from == From::Inherited {
+        if from == ValueFrom::Inherited {
             let keyword = self.contenders.first().is_some_and(|e| self.wide(e) == Some(Wide::Inherit));
             return (keyword && !inherits && self.asked.longhand.is_some()).then(|| {
                 format!("`{}` does not inherit by itself; it does here since `inherit` is written.", self.asked.name)
@@ -424,18 +461,18 @@ impl<'s> Contest<'s> {
     }
 
     /// Where the value comes from, and the declaration that gives it; `revert` and its kin lead on to a weaker one.
-    fn source(&self) -> (From, Option<&Entry<'s>>) {
+    fn source(&self) -> (ValueFrom, Option<&Entry<'s>>) {
         let inherits = self.asked.longhand.is_none_or(PropertyId::inherits) && self.registered_inherits();
         let (cascaded, by) = style::cascaded(self.contenders.iter(), |entry| self.said(entry));
         let from = match cascaded {
-            Cascaded::Value(()) => From::Declared,
-            Cascaded::Initial => From::Initial,
-            Cascaded::Inherit => From::Inherited,
+            Cascaded::Value(()) => ValueFrom::Declared,
+            Cascaded::Initial => ValueFrom::Initial,
+            Cascaded::Inherit => ValueFrom::Inherited,
             Cascaded::Unset => {
                 if inherits {
-                    From::Inherited
+                    ValueFrom::Inherited
                 } else {
-                    From::Initial
+                    ValueFrom::Initial
                 }
             }
         };
@@ -486,6 +523,27 @@ impl<'s> Contest<'s> {
         (out, without.value(&self.asked))
     }
 
+    /// The declaration that decides, here or where the value is inherited from.
+    fn decider(&self, cause: String) -> Option<Decider> {
+        let (contest, given) = self.giver()?;
+        let precedences: Vec<Precedence> = contest.contenders.iter().map(|e| e.precedence).collect();
+        let stages = cascade::run(&precedences);
+        let at = contest.contenders.iter().position(|e| e.declaration.span == given.declaration.span)?;
+        let settled = stages.iter().flatten().max().copied();
+        let (stage, reason) = match stages[at] {
+            None => (settled, contest.won_reason(&given, settled)),
+            Some(stage) => (Some(stage), contest.lost_reason(&given, &contest.contenders[0], stage)),
+        };
+        let value = self.study.asked_value(&contest.style, &self.asked);
+        Some(Decider {
+            element: contest.element,
+            label: self.study.page.document.label(contest.element),
+            pseudo: contest.pseudo.map(ToString::to_string),
+            cause,
+            contender: contest.contender(&given, stages[at].is_none(), stage, value, reason),
+        })
+    }
+
     /// The element with contenders cut out.
     fn without(&self) -> Without<'s> {
         let about = About { study: self.study, element: self.element, pseudo: self.pseudo };
@@ -505,8 +563,7 @@ impl<'s> Contest<'s> {
         let study = self.study;
         let sheet = &study.page.sheets[entry.sheet as usize].sheet;
         let span = entry.declaration.span;
-        let source = study.sources.get(span.source);
-        let place = study.sources.place(span);
+        let source = study.sources.at(span.source);
         let hint = entry.precedence.origin == Origin::PresentationalHint;
         Contender {
             outcome: if won { Outcome::Won } else { Outcome::Out },
@@ -514,9 +571,7 @@ impl<'s> Contest<'s> {
             property: entry.declaration.name.to_string(),
             value: sheet.value(entry.declaration).text().to_owned(),
             computes_to,
-            file: place.file,
-            line: place.line,
-            column: place.column,
+            at: study.sources.placed(span),
             start: source.file_offset(span.start),
             end: source.file_offset(span.end),
             origin: entry.precedence.origin,

@@ -4,7 +4,7 @@ mod variants;
 
 use std::collections::HashSet;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::fates::Fate;
 use super::fixes::Fix;
@@ -20,15 +20,15 @@ use crate::study::{Study, WrittenAt};
 use crate::style::{self, Across, Reached};
 
 /// Why a rule does not style an element.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct WhyNot {
     /// The number of the element.
-    pub element: u32,
+    pub element: ElementId,
     /// Its label, with the pseudo-element.
     pub label: String,
     /// The first words of the text in it.
-    #[serde(skip_serializing_if = "String::is_empty")]
     pub words: String,
     /// Where it is written.
     pub at: Place,
@@ -54,7 +54,8 @@ pub struct WhyNot {
 }
 
 /// One selector and why it misses an element.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Miss {
     /// The selector as written.
     pub selector: String,
@@ -70,7 +71,8 @@ pub struct Miss {
 }
 
 /// A selector near the one written, which takes the element.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Nearest {
     /// The selector.
     pub selector: String,
@@ -234,14 +236,15 @@ impl Study {
         pseudo: Option<&PseudoElement>,
         rule: &str,
     ) -> Result<WhyNot, LocateError> {
+        let element = self.page.document.own(element)?;
         let named = self.named_rule(rule)?;
         let matcher = self.page.matcher();
         let asked = Subject { element, pseudo, matcher: &matcher };
         let label = format!("{}{}", self.page.document.label(element), shown(pseudo));
         let mut answer = WhyNot {
-            element: element.number(),
-            words: self.words(element),
-            at: self.sources.place(self.page.document.span(element)),
+            element,
+            words: self.words_of(element),
+            at: self.sources.placed(self.page.document.span(element)),
             pseudo: pseudo.map(ToString::to_string),
             rule: rule.to_owned(),
             rule_at: None,
@@ -273,7 +276,7 @@ impl Study {
             }
         }
         if !answer.takes {
-            answer.notes.extend(self.how_parsed(element));
+            answer.notes.extend(self.parsed_otherwise(element));
         }
         Ok(answer)
     }
@@ -286,7 +289,7 @@ impl Study {
         let rule = taking.first().copied().unwrap_or(written.rules[0]);
         let prelude = self.page.style_rule(rule).prelude;
         let alone = written.rules.iter().all(|r| self.page.style_rule(r).prelude == prelude);
-        answer.rule_at = alone.then(|| self.sources.place(prelude));
+        answer.rule_at = alone.then(|| self.sources.placed(prelude));
         answer.takes = !taking.is_empty();
         answer.notes = self.off_states(&rule.selectors);
         answer.selectors = if rule.selectors.selectors.is_empty() {
@@ -355,8 +358,8 @@ impl Study {
                 return format!(", but no stylesheet of the page has a rule for the {what} `{name}`{near}");
             }
             if let ([_], [one]) = (names.as_slice(), rules.as_slice()) {
-                let text = crate::text::shorten(self.sources.text(*one), 60);
-                return format!("; no rule is written so, but `{text}` in {} names it", self.sources.place(*one));
+                let text = crate::text::shorten(self.sources.written(*one), 60);
+                return format!("; no rule is written so, but `{text}` in {} names it", self.sources.placed(*one));
             }
         }
         ", but no rule of the page is written so".to_owned()
@@ -368,7 +371,7 @@ impl Study {
             return Vec::new();
         };
         let all = rules.iter().flat_map(|r| self.page.style_rule(r).declarations.iter().map(move |d| (r, d)));
-        let mut here = all.filter(|(_, d)| self.sources.place(d.span) == *at);
+        let mut here = all.filter(|(_, d)| self.sources.placed(d.span) == *at);
         here.next().map(|(rule, d)| self.fixes(element, rule, d, longhand)).unwrap_or_default()
     }
 
@@ -411,7 +414,7 @@ impl Study {
         element: ElementId,
     ) -> Result<(Matcher<'d>, ElementId), String> {
         let (document, label) = (&self.page.document, self.page.document.label(element));
-        let subject = if rule.tree.is_none_or(|t| t == document.element(element).tree) {
+        let subject = if rule.tree.is_none_or(|t| t == document.node(element).tree) {
             if selector.slotted.is_some() || !selector.parts.is_empty() {
                 return Err(format!("`{label}` is in the tree of the rule itself, and that reaches into another"));
             }
@@ -425,7 +428,7 @@ impl Study {
             match way {
                 Some(Across::Host) => element,
                 Some(Across::Slotted(slot)) => {
-                    let outer = matcher.with_tree(document.element(element).tree);
+                    let outer = matcher.with_tree(document.node(element).tree);
                     match selector.slotted.as_ref().filter(|s| !outer.takes(s, element)) {
                         Some(s) => return Err(format!("`{label}` is not `{}`", self.text_of(None, s.span))),
                         None => *slot,
@@ -470,7 +473,7 @@ impl Study {
         let document = &self.page.document;
         let label = document.label(element);
         let host = |tree: u32| document.host(tree).map(|h| document.label(h)).unwrap_or_default();
-        let own = document.element(element).tree;
+        let own = document.node(element).tree;
         match rule.tree.unwrap_or(0) {
             0 => format!("`{label}` is in the shadow tree of `{}`, and the rule is not", host(own)),
             tree => format!("`{label}` is not in the shadow tree of `{}`, and the rule is", host(tree)),

@@ -11,15 +11,15 @@ use html5ever::interface::{ElementFlags, NodeOrText, QuirksMode, TreeSink};
 use html5ever::tendril::StrTendril;
 use html5ever::tokenizer::{BufferQueue, Token, TokenSink, TokenSinkResult, Tokenizer, TokenizerOpts, states};
 use html5ever::tree_builder::{TreeBuilder, TreeBuilderOpts};
-use html5ever::{QualName, local_name, ns};
+use html5ever::{LocalName, QualName, local_name, ns};
 
 use super::nesting::Nesting;
-use super::{Attribute, Child, Document, Element, ElementId, Name, Namespace, ShadowTree, positions};
+use super::{Attribute, Child, Document, Element, ElementId, Mark, Name, Namespace, ShadowTree, positions};
 use crate::source::{OffsetMap, SourceId, Span, offset};
 
 /// Parses the text of a page. Never fails: HTML gives every text a tree.
 #[must_use]
-pub fn parse(source: SourceId, text: &str) -> Document {
+pub(crate) fn parse(source: SourceId, text: &str) -> Document {
     let sink = Positioned::new(source, text);
     let tokenizer = Tokenizer::new(sink, TokenizerOpts { discard_bom: false, ..TokenizerOpts::default() });
     let queue = BufferQueue::default();
@@ -115,7 +115,7 @@ impl TokenSink for Positioned<'_> {
 /// The tag that the tree builder is working on.
 struct CurrentTag {
     /// Its name.
-    name: Name,
+    name: LocalName,
     /// Whether it is an end tag.
     is_end: bool,
     /// First byte.
@@ -261,8 +261,8 @@ impl Tree {
             .map(|(i, a)| {
                 let place = places.get(i).unwrap_or(&none);
                 Attribute {
-                    name: a.name.local,
-                    namespace: a.name.ns,
+                    name: Name::parsed(a.name.local),
+                    namespace: Box::from(&*a.name.ns),
                     value: Box::from(&*a.value),
                     name_span: Span { source, start: place.name.0, end: place.name.1 },
                     value_span: Span { source, start: place.value.0, end: place.value.1 },
@@ -287,7 +287,9 @@ impl Tree {
     fn freeze(self, text: &str) -> Document {
         let quirks = self.quirks.get();
         let nodes = self.nodes.into_inner();
+        let mark = Mark::of(text);
         let mut frozen = Freezer {
+            mark,
             nodes: &nodes,
             elements: Vec::new(),
             texts: Vec::new(),
@@ -311,12 +313,13 @@ impl Tree {
                 frozen.take(*child);
             }
         }
-        let assigned = assign_slots(&frozen.elements, &frozen.shadows);
+        let assigned = assign_slots(&frozen.elements, &frozen.shadows, mark);
         let Freezer { elements, texts, mut shadows, end_tags, numbers, .. } = frozen;
-        let misplaced = self.nesting.into_inner().misplaced(&elements, &numbers);
+        let misplaced = self.nesting.into_inner().misplaced(&elements, &numbers, mark);
         place_trees(&elements, &mut shadows);
         Document {
             source: self.source,
+            mark,
             elements,
             light,
             shadows,
@@ -371,13 +374,13 @@ fn place_trees(elements: &[Element], shadows: &mut [ShadowTree]) {
 }
 
 /// The slots of children of hosts (DOM Standard, "find a slot").
-fn assign_slots(elements: &[Element], shadows: &[ShadowTree]) -> HashMap<ElementId, ElementId> {
+fn assign_slots(elements: &[Element], shadows: &[ShadowTree], mark: Mark) -> HashMap<ElementId, ElementId> {
     let mut assigned = HashMap::new();
     let name = |e: &Element, attribute: &str| e.attribute(attribute).unwrap_or_default().to_owned();
     for (i, shadow) in shadows.iter().enumerate() {
         let tree = offset(i + 1);
         let slots = elements.iter().enumerate().filter(|(_, e)| e.tree == tree && e.is_html("slot"));
-        let slots: Vec<(String, ElementId)> = slots.map(|(n, e)| (name(e, "name"), ElementId(offset(n)))).collect();
+        let slots: Vec<(String, ElementId)> = slots.map(|(n, e)| (name(e, "name"), mark.at(n))).collect();
         for child in elements[shadow.host.index()].child_elements() {
             let wanted = name(&elements[child.index()], "slot");
             if let Some((_, slot)) = slots.iter().find(|(name, _)| *name == wanted) {
@@ -398,6 +401,8 @@ struct Freezer<'t> {
     texts: Vec<(ElementId, OffsetMap, Box<str>)>,
     /// The page.
     text: &'t str,
+    /// What its elements are known by.
+    mark: Mark,
     /// The page's number.
     source: SourceId,
     /// Shadow trees so far.
@@ -468,7 +473,7 @@ impl Freezer<'_> {
 
     /// Adds one element.
     fn element(&mut self, from: &OpenElement, parent: Option<ElementId>) -> ElementId {
-        let id = ElementId(offset(self.elements.len()));
+        let id = self.mark.at(self.elements.len());
         let value = |name: &str| from.attributes.iter().find(|a| &*a.name == name && a.namespace.is_empty());
         let tops = self.shadows.get_mut((self.tree as usize).wrapping_sub(1)).filter(|_| parent.is_none());
         let previous = match (parent, tops) {
@@ -496,7 +501,7 @@ impl Freezer<'_> {
             }
         }
         self.elements.push(Element {
-            name: from.name.local.clone(),
+            name: Name::parsed(from.name.local.clone()),
             namespace: Namespace::of(&from.name.ns),
             id: value("id").filter(|a| !a.value.is_empty()).map(|a| Name::from(&*a.value)),
             classes,

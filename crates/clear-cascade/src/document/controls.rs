@@ -45,20 +45,20 @@ impl Controls {
     fn of(document: &Document) -> Self {
         let mut controls = Self::default();
         for id in document.ids() {
-            if let Some(name) = &document.element(id).id {
+            if let Some(name) = &document.node(id).id {
                 controls.by_id.entry(Box::from(&**name)).or_insert(id);
             }
         }
         for id in document.ids() {
-            let element = document.element(id);
+            let element = document.node(id);
             if is_radio(element) {
                 let name = element.attribute("name").unwrap_or_default();
                 let owner = controls.owner(document, id);
                 controls.radios.entry((owner, Box::from(name))).or_default().add(id, element);
             }
         }
-        for id in document.all_ids().filter(|id| document.element(*id).is_html("select")) {
-            if document.element(id).attribute("multiple").is_none() {
+        for id in document.all_ids().filter(|id| document.node(*id).is_html("select")) {
+            if document.node(id).attribute("multiple").is_none() {
                 controls.chosen.extend(chosen(document, id).map(|option| (id, option)));
             }
         }
@@ -67,9 +67,9 @@ impl Controls {
 
     /// The form that a control belongs to.
     fn owner(&self, document: &Document, id: ElementId) -> Option<ElementId> {
-        match document.element(id).attribute("form") {
-            Some(form) => self.by_id.get(form).copied().filter(|e| document.element(*e).is_html("form")),
-            None => document.lineage(id).skip(1).find(|e| document.element(*e).is_html("form")),
+        match document.node(id).attribute("form") {
+            Some(form) => self.by_id.get(form).copied().filter(|e| document.node(*e).is_html("form")),
+            None => document.lineage(id).skip(1).find(|e| document.node(*e).is_html("form")),
         }
     }
 }
@@ -79,13 +79,13 @@ fn chosen(document: &Document, select: ElementId) -> Option<ElementId> {
     let options = document.options(select);
     let has = |e: &Element, name: &str| e.attribute(name).is_some();
     let disabled = |e: &ElementId| {
-        let element = document.element(*e);
-        let group = element.parent.map(|p| document.element(p)).filter(|p| p.is_html("optgroup"));
+        let element = document.node(*e);
+        let group = element.parent.map(|p| document.node(p)).filter(|p| p.is_html("optgroup"));
         has(element, "disabled") || group.is_some_and(|g| has(g, "disabled"))
     };
-    let drops = document.element(select).display_size() == 1;
+    let drops = document.node(select).display_size() == 1;
     let first = || options.iter().find(|e| drops && !disabled(e));
-    options.iter().rfind(|e| has(document.element(**e), "selected")).or_else(first).copied()
+    options.iter().rfind(|e| has(document.node(**e), "selected")).or_else(first).copied()
 }
 
 impl Document {
@@ -101,7 +101,7 @@ impl Document {
 
     /// The group of a radio button.
     pub(crate) fn radio_group(&self, id: ElementId) -> RadioGroup {
-        let element = self.element(id);
+        let element = self.node(id);
         let name = element.attribute("name").unwrap_or_default();
         if name.is_empty() {
             let mut alone = RadioGroup::default();
@@ -119,9 +119,9 @@ impl Document {
 
     /// The options of a `select`, in tree order.
     pub(crate) fn options(&self, select: ElementId) -> Vec<ElementId> {
-        let depth = self.element(select).depth;
-        let inside = self.all_ids().skip(select.index() + 1).take_while(|e| self.element(*e).depth > depth);
-        inside.filter(|e| self.element(*e).is_html("option")).collect()
+        let depth = self.node(select).depth;
+        let inside = self.all_ids().skip(select.index() + 1).take_while(|e| self.node(*e).depth > depth);
+        inside.filter(|e| self.node(*e).is_html("option")).collect()
     }
 }
 

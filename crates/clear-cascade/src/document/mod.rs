@@ -6,43 +6,108 @@
 
 mod builder;
 mod controls;
+mod element_ref;
+mod name;
 mod nesting;
 mod positions;
 
-pub use builder::parse;
+pub(crate) use builder::parse;
+pub use element_ref::{ElementRef, ForeignElement};
+pub use name::Name;
 
 use std::collections::HashMap;
+use std::num::NonZero;
 use std::sync::OnceLock;
 
-use html5ever::LocalName;
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
 use crate::source::{OffsetMap, SourceId, Span};
 
-/// An interned name of an element, attribute, class or id; comparing two is comparing two numbers.
-pub type Name = LocalName;
-
-/// The number of an element in document order; the root is 0.
+/// Which element of which page: its number in document order, the root being 0, and the page it was counted in.
+///
+/// An id holds for every [`Document`] that was parsed from the same text, so also for the page opened again, seen otherwise, or
+/// with other stylesheets; everything else refuses it with [`ForeignElement`]. One that is read from a text or from JSON, where it
+/// is its number, is of no page yet and holds for any that has such a number.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct ElementId(pub(crate) u32);
+pub struct ElementId {
+    /// The number.
+    number: u32,
+    /// The text that it was counted in.
+    page: Mark,
+}
 
 impl ElementId {
-    /// The number itself.
+    /// The number itself, which is what answers print behind `@`.
     #[must_use]
     pub fn number(self) -> u32 {
-        self.0
+        self.number
     }
 
     /// As an index of side tables.
     pub(crate) fn index(self) -> usize {
-        self.0 as usize
+        self.number as usize
+    }
+}
+
+impl std::str::FromStr for ElementId {
+    type Err = std::num::ParseIntError;
+
+    /// Reads `@7` or `7`.
+    fn from_str(text: &str) -> Result<Self, Self::Err> {
+        text.strip_prefix('@').unwrap_or(text).parse().map(|number| Self { number, page: Mark::ANY })
+    }
+}
+
+impl serde::Serialize for ElementId {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.serialize_u32(self.number)
+    }
+}
+
+impl<'de> serde::Deserialize<'de> for ElementId {
+    fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        u32::deserialize(deserializer).map(|number| Self { number, page: Mark::ANY })
+    }
+}
+
+#[cfg(feature = "schema")]
+impl schemars::JsonSchema for ElementId {
+    fn schema_name() -> std::borrow::Cow<'static, str> {
+        "ElementId".into()
+    }
+
+    fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+        schemars::json_schema!({
+            "description": "The number of an element in document order; the root is 0.",
+            "type": "integer",
+            "minimum": 0
+        })
     }
 }
 
 impl std::fmt::Display for ElementId {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "@{}", self.0)
+        write!(f, "@{}", self.number)
+    }
+}
+
+/// What tells one page's text from another's: a hash of it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub(crate) struct Mark(NonZero<u32>);
+
+impl Mark {
+    /// That of no page yet.
+    const ANY: Self = Self(NonZero::<u32>::MAX);
+
+    /// The mark of a text.
+    pub(crate) fn of(text: &str) -> Self {
+        Self(NonZero::new(crate::text::mark(text)).filter(|m| *m != NonZero::<u32>::MAX).unwrap_or(NonZero::<u32>::MIN))
+    }
+
+    /// The element at an index of the page that this is the mark of.
+    fn at(self, index: usize) -> ElementId {
+        ElementId { number: crate::source::offset(index), page: self }
     }
 }
 
@@ -78,7 +143,7 @@ pub struct Attribute {
     /// Its name, in lower case on HTML elements.
     pub name: Name,
     /// The namespace URL of its name; empty for nearly all.
-    pub namespace: html5ever::Namespace,
+    pub namespace: Box<str>,
     /// Its value, character references decoded.
     pub value: Box<str>,
     /// Where the name is written.
@@ -178,7 +243,9 @@ pub(crate) struct ShadowTree {
 #[derive(Clone, Debug)]
 pub struct Document {
     /// The page's text.
-    pub source: SourceId,
+    pub(crate) source: SourceId,
+    /// What its elements are known by.
+    mark: Mark,
     /// The elements in document order; those of shadow trees follow, tree by tree.
     elements: Vec<Element>,
     /// How many elements the page itself has.
@@ -187,8 +254,8 @@ pub struct Document {
     shadows: Vec<ShadowTree>,
     /// The slots that children of hosts are assigned to (DOM Standard, "Finding slots and slottables").
     assigned: HashMap<ElementId, ElementId>,
-    /// Whether the page is in quirks mode (DOM Standard, "quirks mode").
-    pub quirks: bool,
+    /// Whether the page is in quirks mode.
+    pub(crate) quirks: bool,
     /// Offsets of the text of each `<style>`, and of values with character references, by element.
     pub(crate) texts: Vec<(ElementId, OffsetMap, Box<str>)>,
     /// The end tags of elements that have no start tag but were made by one.
@@ -211,7 +278,7 @@ impl Document {
     /// The attributes of an element among which those with a name are, given in lower case: all of few, and of many only those
     /// that have it in some case.
     pub(crate) fn attributes_for<'d>(&'d self, id: ElementId, lower: &Name) -> impl Iterator<Item = &'d Attribute> {
-        let all = &self.element(id).attributes;
+        let all = &self.node(id).attributes;
         let many = all.len() > FEW;
         let places = if many { self.crowded().get(&(id, lower.clone())) } else { None };
         let few = if many { &[] } else { &all[..] };
@@ -222,8 +289,8 @@ impl Document {
     fn crowded(&self) -> &Crowded {
         self.crowded.get_or_init(|| {
             let mut crowded = Crowded::default();
-            for id in self.all_ids().filter(|id| self.element(*id).attributes.len() > FEW) {
-                for (i, attribute) in self.element(id).attributes.iter().enumerate() {
+            for id in self.all_ids().filter(|id| self.node(*id).attributes.len() > FEW) {
+                for (i, attribute) in self.node(id).attributes.iter().enumerate() {
                     let lower = Name::from(attribute.name.to_ascii_lowercase());
                     crowded.entry((id, lower)).or_default().push(crate::source::offset(i));
                 }
@@ -232,9 +299,69 @@ impl Document {
         })
     }
 
-    /// The elements of the page in document order, those of shadow trees left out.
+    /// The page's text, in [`Study::sources`](crate::Study::sources).
     #[must_use]
-    pub fn elements(&self) -> &[Element] {
+    pub fn source(&self) -> SourceId {
+        self.source
+    }
+
+    /// Whether the page is in quirks mode, as without `<!DOCTYPE html>` (DOM Standard, "quirks mode").
+    #[must_use]
+    pub fn quirks(&self) -> bool {
+        self.quirks
+    }
+
+    /// The elements of the page in document order, the root first; those of shadow trees are left out.
+    ///
+    /// ```
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let page = Study::open(&MemoryLoader::default().with("a.html", "<p id=top>Hello"), "a.html")?;
+    /// let labels: Vec<String> = page.document().elements().map(|e| e.label()).collect();
+    /// assert_eq!(labels, ["html", "head", "body", "p#top"]);
+    /// # Ok::<(), clear_cascade::Error>(())
+    /// ```
+    pub fn elements(&self) -> impl DoubleEndedIterator<Item = ElementRef<'_>> + ExactSizeIterator {
+        self.ids().map(|id| ElementRef::new(self, id))
+    }
+
+    /// The same, those of shadow trees behind them, tree by tree.
+    pub fn all_elements(&self) -> impl DoubleEndedIterator<Item = ElementRef<'_>> + ExactSizeIterator {
+        self.all_ids().map(|id| ElementRef::new(self, id))
+    }
+
+    /// The element with this id; nothing where the id is of another page.
+    #[must_use]
+    pub fn get(&self, id: ElementId) -> Option<ElementRef<'_>> {
+        self.own(id).ok().map(|id| ElementRef::new(self, id))
+    }
+
+    /// The same, for use with `?`.
+    ///
+    /// # Errors
+    /// Where the id is of another page.
+    pub fn element(&self, id: ElementId) -> Result<ElementRef<'_>, ForeignElement> {
+        self.own(id).map(|id| ElementRef::new(self, id))
+    }
+
+    /// An id as one of this page, where it may be one.
+    pub(crate) fn own(&self, id: ElementId) -> Result<ElementId, ForeignElement> {
+        let fits = id.page == self.mark || id.page == Mark::ANY;
+        self.id(id.number).filter(|_| fits).ok_or(ForeignElement { element: id })
+    }
+
+    /// The element with this number, where there is one; those of shadow trees come after the page's.
+    #[must_use]
+    pub fn id(&self, number: u32) -> Option<ElementId> {
+        ((number as usize) < self.elements.len()).then_some(ElementId { number, page: self.mark })
+    }
+
+    /// The root element, `<html>`.
+    pub(crate) fn root(&self) -> ElementId {
+        ElementId { number: 0, page: self.mark }
+    }
+
+    /// The elements of the page, those of shadow trees left out.
+    pub(crate) fn light(&self) -> &[Element] {
         &self.elements[..self.light as usize]
     }
 
@@ -243,20 +370,21 @@ impl Document {
         self.elements.len()
     }
 
-    /// The element with this number; numbers come from this document.
-    #[must_use]
-    pub fn element(&self, id: ElementId) -> &Element {
+    /// The element with an id of this document.
+    pub(crate) fn node(&self, id: ElementId) -> &Element {
         &self.elements[id.index()]
     }
 
-    /// The numbers of the page's elements in document order, those of shadow trees left out.
+    /// The ids of the page's elements in document order, those of shadow trees left out.
     pub fn ids(&self) -> impl DoubleEndedIterator<Item = ElementId> + ExactSizeIterator + use<> {
-        (0..self.light).map(ElementId)
+        let page = self.mark;
+        (0..self.light).map(move |number| ElementId { number, page })
     }
 
-    /// The numbers of all elements: the page's, then those of shadow trees.
+    /// The ids of all elements: the page's, then those of shadow trees.
     pub fn all_ids(&self) -> impl DoubleEndedIterator<Item = ElementId> + ExactSizeIterator + use<> {
-        (0..crate::source::offset(self.elements.len())).map(ElementId)
+        let page = self.mark;
+        (0..crate::source::offset(self.elements.len())).map(move |number| ElementId { number, page })
     }
 
     /// The shadow tree with a number; nothing for the page, 0.
@@ -286,56 +414,48 @@ impl Document {
 
     /// The element around an element in the flattened tree, from which it inherits (CSS Scoping 1, §3.2). A child of a
     /// host without a slot is shown nowhere; its parent stands in.
-    #[must_use]
-    pub fn flat_parent(&self, id: ElementId) -> Option<ElementId> {
-        let element = self.element(id);
+    pub(crate) fn flat_parent(&self, id: ElementId) -> Option<ElementId> {
+        let element = self.node(id);
         self.slot_of(id).or(element.parent).or_else(|| self.host(element.tree))
     }
 
     /// The element itself and those around it in the flattened tree, outwards.
-    pub fn flat_lineage(&self, id: ElementId) -> impl Iterator<Item = ElementId> + '_ {
+    pub(crate) fn flat_lineage(&self, id: ElementId) -> impl Iterator<Item = ElementId> + '_ {
         std::iter::successors(Some(id), |e| self.flat_parent(*e))
     }
 
     /// The siblings of an element in its tree, itself included.
     pub(crate) fn siblings(&self, id: ElementId) -> Vec<ElementId> {
-        let element = self.element(id);
+        let element = self.node(id);
         match (element.parent, self.shadow_tree(element.tree)) {
-            (Some(parent), _) => self.element(parent).child_elements().collect(),
+            (Some(parent), _) => self.node(parent).child_elements().collect(),
             (None, Some(tree)) => tree.tops.clone(),
             (None, None) => vec![id],
         }
     }
 
-    /// The element with this number, where there is one; those of shadow trees come after the page's.
-    #[must_use]
-    pub fn id(&self, number: u32) -> Option<ElementId> {
-        (number < crate::source::offset(self.elements.len())).then_some(ElementId(number))
-    }
-
     /// The element itself and its ancestors, outwards; out of a shadow tree it goes on with the host.
-    pub fn lineage(&self, id: ElementId) -> impl Iterator<Item = ElementId> + '_ {
+    pub(crate) fn lineage(&self, id: ElementId) -> impl Iterator<Item = ElementId> + '_ {
         std::iter::successors(Some(id), |e| {
-            let element = self.element(*e);
+            let element = self.node(*e);
             element.parent.or_else(|| self.host(element.tree))
         })
     }
 
     /// The place of an element among its siblings, from 1, and how many they are.
     pub(crate) fn place_among_siblings(&self, id: ElementId) -> (f64, f64) {
-        let element = self.element(id);
+        let element = self.node(id);
         let last = match (element.parent, self.shadow_tree(element.tree)) {
-            (Some(parent), _) => self.element(parent).child_elements().next_back(),
+            (Some(parent), _) => self.node(parent).child_elements().next_back(),
             (None, tree) => tree.and_then(|t| t.tops.last().copied()),
         };
-        let count = last.map_or(1, |l| self.element(l).position);
+        let count = last.map_or(1, |l| self.node(l).position);
         (f64::from(element.position), f64::from(count))
     }
 
     /// A short name as people write it: `h1#top.night`.
-    #[must_use]
-    pub fn label(&self, id: ElementId) -> String {
-        let element = self.element(id);
+    pub(crate) fn label(&self, id: ElementId) -> String {
+        let element = self.node(id);
         let mut label = element.name.to_string();
         if let Some(id) = &element.id {
             label.push('#');
@@ -350,25 +470,22 @@ impl Document {
 
     /// The element inside of which an element is written, where the parser closed that before it or moved it out of it (HTML
     /// Standard, "Tree construction").
-    #[must_use]
-    pub fn written_in(&self, id: ElementId) -> Option<ElementId> {
+    pub(crate) fn written_in(&self, id: ElementId) -> Option<ElementId> {
         let at = self.misplaced.binary_search_by_key(&id, |(element, _)| *element).ok()?;
         Some(self.misplaced[at].1)
     }
 
     /// Where an element's start tag is, or the end tag that made it; the tag of the nearest written ancestor or the start of
     /// the page where the parser implied the element.
-    #[must_use]
-    pub fn span(&self, id: ElementId) -> Span {
+    pub(crate) fn span(&self, id: ElementId) -> Span {
         if let Some(tag) = self.end_tags.get(&id) {
             return *tag;
         }
-        self.lineage(id).find_map(|e| self.element(e).tag).unwrap_or(Span { source: self.source, start: 0, end: 0 })
+        self.lineage(id).find_map(|e| self.node(e).tag).unwrap_or(Span { source: self.source, start: 0, end: 0 })
     }
 
     /// All text inside an element, that of elements inside included.
-    #[must_use]
-    pub fn text(&self, id: ElementId) -> String {
+    pub(crate) fn text(&self, id: ElementId) -> String {
         self.text_in(id, &|_| Some(""), usize::MAX)
     }
 
@@ -381,7 +498,7 @@ impl Document {
         most: usize,
     ) -> String {
         let mut out = String::new();
-        let mut open = vec![(self.element(id).children.iter(), "")];
+        let mut open = vec![(self.node(id).children.iter(), "")];
         let mut left = most;
         while let Some((top, by)) = open.last_mut().filter(|_| left > 0) {
             left -= 1;
@@ -390,7 +507,7 @@ impl Document {
                 Some(Child::Element(e)) => {
                     if let Some(by) = parted(*e) {
                         out.push_str(by);
-                        open.push((self.element(*e).children.iter(), by));
+                        open.push((self.node(*e).children.iter(), by));
                     }
                 }
                 None => {

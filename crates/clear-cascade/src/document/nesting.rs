@@ -3,7 +3,9 @@
 //! What comes in: the tags of a page in written order. What goes out: the elements that are written inside one that the
 //! parser closed before them or moved them out of (HTML Standard, "Tree construction").
 
-use super::{Element, ElementId, Name};
+use html5ever::LocalName;
+
+use super::{Element, ElementId, Mark};
 use crate::source::offset;
 
 /// Elements without an end tag (HTML Standard, "Void elements").
@@ -17,7 +19,7 @@ const FAR: usize = 256;
 #[derive(Default)]
 pub(super) struct Nesting {
     /// The start tags that are open, each by its name and number.
-    open: Vec<(Name, u32)>,
+    open: Vec<(LocalName, u32)>,
     /// For each start tag, the number of the one that it is written in, where there is one.
     inside: Vec<Option<u32>>,
     /// For each start tag, whether it has an end tag.
@@ -26,7 +28,7 @@ pub(super) struct Nesting {
 
 impl Nesting {
     /// Takes a start tag in, and gives its number; some close themselves.
-    pub(super) fn start(&mut self, name: &Name, closes_itself: bool) -> Option<u32> {
+    pub(super) fn start(&mut self, name: &LocalName, closes_itself: bool) -> Option<u32> {
         let number = offset(self.inside.len());
         self.inside.push(self.open.last().map(|(_, outer)| *outer));
         self.closed.push(false);
@@ -37,7 +39,7 @@ impl Nesting {
     }
 
     /// Takes an end tag in, which has no number.
-    pub(super) fn end(&mut self, name: &Name) -> Option<u32> {
+    pub(super) fn end(&mut self, name: &LocalName) -> Option<u32> {
         let near = self.open.len().saturating_sub(FAR);
         let found = near + self.open[near..].iter().rposition(|(n, _)| n == name)?;
         self.closed[self.open[found].1 as usize] = true;
@@ -47,8 +49,13 @@ impl Nesting {
 
     /// The elements that are written inside another than they are in, with that one; `numbers` has those of the elements' own
     /// start tags. What has no end tag of its own is ended by what follows, as everybody means it.
-    pub(super) fn misplaced(self, elements: &[Element], numbers: &[Option<u32>]) -> Vec<(ElementId, ElementId)> {
-        let id = |i: usize| ElementId(offset(i));
+    pub(super) fn misplaced(
+        self,
+        elements: &[Element],
+        numbers: &[Option<u32>],
+        mark: Mark,
+    ) -> Vec<(ElementId, ElementId)> {
+        let id = |i: usize| mark.at(i);
         let mut of_tag: Vec<Option<ElementId>> = vec![None; self.inside.len()];
         for (i, number) in numbers.iter().enumerate() {
             if let Some(number) = number {

@@ -172,7 +172,7 @@ mod tests {
     fn decoded_values_lead_back() {
         let raw = "font-family: &quot;A B&quot;; color: red";
         let decoded = "font-family: \"A B\"; color: red";
-        let map = crate::source::OffsetMap::steps(crate::source::SourceId(0), decoded_steps(raw, decoded, 100));
+        let map = crate::source::OffsetMap::steps(crate::source::SourceId::QUESTION, decoded_steps(raw, decoded, 100));
         let at = |what: &str| map.at(offset(decoded.find(what).unwrap())) - 100;
         assert_eq!(at("A B") as usize, raw.find("A B").unwrap());
         assert_eq!(at("color") as usize, raw.find("color").unwrap());

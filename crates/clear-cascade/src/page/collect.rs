@@ -5,6 +5,8 @@
 mod elements;
 mod load;
 
+pub(crate) use load::unknown_encoding;
+
 pub(crate) use elements::titles;
 
 use std::collections::HashMap;
@@ -395,7 +397,7 @@ impl Collector<'_> {
             _ => inside.layer,
         };
         let imported = Inside { layer, off, ..inside.clone() };
-        let encoding = self.sources.get(import.span.source).encoding();
+        let encoding = self.sources.at(import.span.source).decoder();
         self.load(&import.href, base, &imported, (import.span, encoding));
     }
 

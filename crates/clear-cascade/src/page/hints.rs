@@ -9,7 +9,7 @@ use crate::syntax::Kind;
 
 /// The declarations that an element's attributes stand for.
 pub(super) fn of(document: &Document, id: ElementId) -> Vec<(String, Span)> {
-    let element = document.element(id);
+    let element = document.node(id);
     let mut hints = Vec::new();
     match element.namespace {
         Namespace::Html => {
@@ -180,7 +180,7 @@ fn size(element: &Element, attribute: &Attribute) -> Option<String> {
 
 /// The colour that `<body link=…>` gives to links.
 fn body_color(document: &Document, name: &str) -> Option<String> {
-    let body = document.elements().iter().find(|e| e.is_html("body"))?;
+    let body = document.light().iter().find(|e| e.is_html("body"))?;
     color(body.attribute(name)?)
 }
 
@@ -277,7 +277,7 @@ fn table_hints(document: &Document, element: &Element, hints: &mut Vec<(String, 
         return;
     }
     if ["colgroup", "thead", "tbody", "tfoot"].contains(&&*element.name) {
-        let table = element.parent.map(|p| document.element(p)).filter(|p| p.is_html("table"));
+        let table = element.parent.map(|p| document.node(p)).filter(|p| p.is_html("table"));
         let rules = table.and_then(|t| t.attribute_entry("rules")).filter(|r| r.value.eq_ignore_ascii_case("groups"));
         if let Some(rules) = rules {
             let style = if &*element.name == "colgroup" { "none solid" } else { "solid none" };
@@ -287,9 +287,9 @@ fn table_hints(document: &Document, element: &Element, hints: &mut Vec<(String, 
     if !["td", "th"].contains(&&*element.name) {
         return;
     }
-    let table = std::iter::successors(element.parent, |p| document.element(*p).parent)
-        .find(|p| document.element(*p).is_html("table"));
-    let Some(table) = table.map(|t| document.element(t)) else {
+    let table = std::iter::successors(element.parent, |p| document.node(*p).parent)
+        .find(|p| document.node(*p).is_html("table"));
+    let Some(table) = table.map(|t| document.node(t)) else {
         return;
     };
     if let Some(padding) = table.attribute_entry("cellpadding")

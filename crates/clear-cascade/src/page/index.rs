@@ -77,7 +77,7 @@ const NONE: u16 = u16::MAX;
 
 /// The bit of a name; kinds of names are kept apart.
 fn bit(kind: u64, name: &Name) -> u16 {
-    let spread = (name.get_hash() + kind).wrapping_mul(0x9e37_79b9_7f4a_7c15);
+    let spread = (name.number() + kind).wrapping_mul(0x9e37_79b9_7f4a_7c15);
     u16::try_from(spread >> (64 - 9)).unwrap_or(0)
 }
 

@@ -7,7 +7,7 @@ mod collect;
 mod hints;
 mod index;
 
-pub(crate) use collect::{FlatRule, Off, Parsed, Read, SheetEntry, titles};
+pub(crate) use collect::{FlatRule, Off, Parsed, Read, SheetEntry, titles, unknown_encoding};
 pub(crate) use index::{Indexed, RuleIndex};
 
 use std::collections::HashMap;
@@ -42,6 +42,48 @@ pub struct Options {
 impl Default for Options {
     fn default() -> Self {
         Self { viewing: Viewing::default(), defaults: true, author: true, user_sheets: Vec::new(), alternate: None }
+    }
+}
+
+impl Options {
+    /// With the page seen so.
+    ///
+    /// ```
+    /// use clear_cascade::{MemoryLoader, Options, Study, Viewing};
+    /// let files = MemoryLoader::default().with("a.html", "<p>Hello");
+    /// let options = Options::default().viewing(Viewing::print()).user_sheet("mine.css", "p { color: navy }");
+    /// let page = Study::open_with(&files, "a.html", &options)?;
+    /// assert_eq!(page.value(page.select("p").unwrap()[0], "color").unwrap(), "rgb(0, 0, 128)");
+    /// # Ok::<(), clear_cascade::Error>(())
+    /// ```
+    #[must_use]
+    pub fn viewing(self, viewing: Viewing) -> Self {
+        Self { viewing, ..self }
+    }
+
+    /// Without browser defaults.
+    #[must_use]
+    pub fn without_defaults(self) -> Self {
+        Self { defaults: false, ..self }
+    }
+
+    /// Without the page's own styles.
+    #[must_use]
+    pub fn without_author(self) -> Self {
+        Self { author: false, ..self }
+    }
+
+    /// With one more stylesheet of the user, after those before, and the name it is shown by.
+    #[must_use]
+    pub fn user_sheet(mut self, name: impl Into<String>, text: impl Into<String>) -> Self {
+        self.user_sheets.push((name.into(), text.into()));
+        self
+    }
+
+    /// With the set of alternate stylesheets of this title.
+    #[must_use]
+    pub fn alternate(self, title: impl Into<String>) -> Self {
+        Self { alternate: Some(title.into()), ..self }
     }
 }
 
@@ -136,7 +178,7 @@ impl Page {
     /// Calls `f` with the selectors that may take an element: those of its tree, and those for all trees. One may come
     /// several times.
     pub(crate) fn candidates(&self, id: ElementId, f: &mut impl FnMut(&Indexed)) {
-        let tree = self.document.element(id).tree;
+        let tree = self.document.node(id).tree;
         let one_tree = self.document.shadow_count() == 0;
         self.candidates_in(&self.index, id, &mut |found| {
             if one_tree || self.rules[found.rule as usize].tree.is_none_or(|t| t == tree) {
@@ -147,7 +189,7 @@ impl Page {
 
     /// Calls `f` with those selectors of an index that may take an element, whatever their tree.
     pub(crate) fn candidates_in(&self, index: &RuleIndex, id: ElementId, f: &mut impl FnMut(&Indexed)) {
-        let element = self.document.element(id);
+        let element = self.document.node(id);
         let around = element.parent.map(|p| self.inside[p.index()]).unwrap_or_default();
         index.candidates(element, &around, self.document.quirks, f);
     }
@@ -191,7 +233,7 @@ impl Page {
 /// For each element, its names and those of the elements around it.
 fn names_inside(document: &Document) -> Vec<index::Names> {
     let mut inside: Vec<index::Names> = Vec::with_capacity(document.count());
-    for element in document.all_ids().map(|id| document.element(id)) {
+    for element in document.all_ids().map(|id| document.node(id)) {
         let around = element.parent.map(|p| inside[p.index()]).unwrap_or_default();
         inside.push(around.with(element, document.quirks));
     }
@@ -200,7 +242,7 @@ fn names_inside(document: &Document) -> Vec<index::Names> {
 
 /// The colour schemes of `<meta name=color-scheme>` (HTML Standard, "Standard metadata names").
 fn page_schemes(document: &Document) -> Vec<String> {
-    let meta = document.elements().iter().filter(|e| e.is_html("meta"));
+    let meta = document.light().iter().filter(|e| e.is_html("meta"));
     let mut meta = meta.filter(|e| e.attribute("name").is_some_and(|n| n.eq_ignore_ascii_case("color-scheme")));
     let content = meta.find_map(|e| e.attribute("content")).unwrap_or("normal");
     content.split_whitespace().map(str::to_ascii_lowercase).collect()

@@ -9,11 +9,11 @@ use crate::value::{Unit, color, math_functions};
 
 /// Why a value is none that a property takes.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Mismatch {
+pub(crate) struct Mismatch {
     /// What was met and what would do, as one clause.
-    pub message: String,
+    pub(crate) message: String,
     /// What was probably meant.
-    pub hint: Option<String>,
+    pub(crate) hint: Option<String>,
     /// The tokens that were met, as bytes of the text they were read from.
     pub(crate) range: (u32, u32),
 }

@@ -20,7 +20,7 @@ mod table;
 pub(crate) use declared::Declared;
 pub(crate) use logical::Flow;
 pub(crate) use longhands::Longhands;
-pub use mismatch::Mismatch;
+pub(crate) use mismatch::Mismatch;
 pub(crate) use quirks::meant;
 pub(crate) use rule::Rule;
 pub(crate) use shorthand::{parse, parse_longhands};

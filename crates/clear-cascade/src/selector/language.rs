@@ -8,7 +8,7 @@ use crate::document::{Child, Document, Element, ElementId, Namespace};
 /// `<meta http-equiv=content-language>` says, of several the last.
 pub(super) fn of(document: &Document, id: ElementId) -> Option<String> {
     let written = document.lineage(id).find_map(|e| {
-        let element = document.element(e);
+        let element = document.node(e);
         let xml = element
             .attributes
             .iter()
@@ -19,7 +19,7 @@ pub(super) fn of(document: &Document, id: ElementId) -> Option<String> {
     if written.is_some() {
         return written;
     }
-    let meta = document.elements().iter().filter(|e| e.is_html("meta"));
+    let meta = document.light().iter().filter(|e| e.is_html("meta"));
     let meta = meta.filter(|e| e.attribute("http-equiv").is_some_and(|h| h.eq_ignore_ascii_case("content-language")));
     let contents = meta.filter_map(|e| e.attribute("content")).filter(|c| !c.contains(','));
     contents.filter_map(|c| c.split_ascii_whitespace().next()).next_back().map(str::to_owned)
@@ -61,7 +61,7 @@ pub(super) fn range_fits(range: &str, tag: &str) -> bool {
 /// Whether an element runs from right to left.
 pub(super) fn is_rtl(document: &Document, id: ElementId) -> bool {
     for ancestor in document.lineage(id) {
-        let element = document.element(ancestor);
+        let element = document.node(ancestor);
         if element.namespace != Namespace::Html {
             continue;
         }
@@ -83,7 +83,7 @@ pub(super) fn is_rtl(document: &Document, id: ElementId) -> bool {
 
 /// The direction of the first strong character inside; nothing where there is none.
 fn auto_is_rtl(document: &Document, id: ElementId) -> Option<bool> {
-    let element = document.element(id);
+    let element = document.node(id);
     // Controls go by their value; one that has no strong character runs from left to right.
     let value = match &*element.name {
         "input" if !is_valued(element) => return None,
@@ -106,7 +106,7 @@ fn auto_is_rtl(document: &Document, id: ElementId) -> Option<bool> {
                 }
             }
             Some(Child::Element(child)) => {
-                let child = document.element(*child);
+                let child = document.node(*child);
                 let own =
                     child.attribute("dir").is_some_and(|d| matches!(&*d.to_ascii_lowercase(), "ltr" | "rtl" | "auto"));
                 if !own && !["bdi", "script", "style", "textarea"].iter().any(|n| child.is_html(n)) {

@@ -92,7 +92,7 @@ impl<'d> Matcher<'d> {
 
     /// Whether the element in a slot is taken by a selector with `::slotted()`, the slot by what is before it.
     pub(crate) fn takes_slotted(&self, selector: &Selector, slot: ElementId, element: ElementId) -> bool {
-        let outer = self.with_tree(self.document.element(element).tree);
+        let outer = self.with_tree(self.document.node(element).tree);
         selector.slotted.as_ref().is_some_and(|s| outer.takes(s, element)) && self.takes(selector, slot)
     }
 
@@ -101,14 +101,14 @@ impl<'d> Matcher<'d> {
         let mut parts = selector.subject().parts.iter();
         parts.by_ref().find(|p| matches!(p.simple, Simple::PseudoElement(_)));
         let states = parts.take_while(|p| !matches!(p.simple, Simple::PseudoElement(_)));
-        let own = self.with_tree(self.document.element(element).tree);
+        let own = self.with_tree(self.document.node(element).tree);
         states.into_iter().all(|p| own.simple(&p.simple, element))
     }
 
     /// The element around another, as selectors of the tree see it: around the top of a shadow tree is its host, and around
     /// that is nothing.
     pub(crate) fn up(&self, id: ElementId) -> Option<ElementId> {
-        let element = self.document.element(id);
+        let element = self.document.node(id);
         if self.tree > 0 && element.tree != self.tree {
             return None;
         }
@@ -117,7 +117,7 @@ impl<'d> Matcher<'d> {
 
     /// The sibling before an element, as selectors of the tree see it: a host has none, seen from inside.
     pub(crate) fn before(&self, id: ElementId) -> Option<ElementId> {
-        let element = self.document.element(id);
+        let element = self.document.node(id);
         element.previous.filter(|_| self.tree == 0 || element.tree == self.tree)
     }
 
@@ -221,10 +221,10 @@ impl<'d> Matcher<'d> {
         let document = self.document;
         match combinator {
             Combinator::Descendant => document.lineage(element).skip(1).any(|e| e == anchor),
-            Combinator::Child => document.element(element).parent == Some(anchor),
-            Combinator::NextSibling => document.element(element).previous == Some(anchor),
+            Combinator::Child => document.node(element).parent == Some(anchor),
+            Combinator::NextSibling => document.node(element).previous == Some(anchor),
             Combinator::SubsequentSibling => {
-                let (a, e) = (document.element(anchor), document.element(element));
+                let (a, e) = (document.node(anchor), document.node(element));
                 a.parent == e.parent && a.position < e.position
             }
         }
@@ -252,17 +252,17 @@ impl<'d> Matcher<'d> {
 
     /// Whether an element is in the namespace that a compound without a type selector has from its sheet.
     pub(crate) fn in_default_namespace(&self, compound: &Compound, element: ElementId) -> bool {
-        compound.namespace.as_ref().is_none_or(|url| is_in(url, self.document.element(element)))
+        compound.namespace.as_ref().is_none_or(|url| is_in(url, self.document.node(element)))
     }
 
     /// Whether one condition fits the host seen from inside, which has no features but being the host (CSS Scoping 1, §3.2.1).
     fn featureless(&self, simple: &Simple, host: ElementId) -> bool {
-        let outside = || self.with_tree(self.document.element(host).tree);
+        let outside = || self.with_tree(self.document.node(host).tree);
         match simple {
             Simple::PseudoClass(PseudoClass::Host(None)) => true,
             Simple::PseudoClass(PseudoClass::Host(Some(list))) => outside().any(list, host),
             Simple::PseudoClass(PseudoClass::HostContext(list)) => {
-                self.document.lineage(host).any(|e| self.with_tree(self.document.element(e).tree).any(list, e))
+                self.document.lineage(host).any(|e| self.with_tree(self.document.node(e).tree).any(list, e))
             }
             Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Any(list)) => self.any(list, host),
             Simple::PseudoClass(PseudoClass::Not(list)) => aims_at_host(list) && !self.any(list, host),
@@ -274,7 +274,7 @@ impl<'d> Matcher<'d> {
 
     /// Whether one condition fits.
     pub(crate) fn simple(&self, simple: &Simple, id: ElementId) -> bool {
-        let element = self.document.element(id);
+        let element = self.document.node(id);
         match simple {
             Simple::Universal(namespace) => namespace_fits(namespace, element),
             Simple::Type(namespace, name, lower) => {
@@ -316,12 +316,12 @@ impl<'d> Matcher<'d> {
 
     /// Whether `:scope` fits.
     fn is_scope(&self, id: ElementId) -> bool {
-        id == self.scope.unwrap_or(ElementId(0))
+        id == self.scope.unwrap_or(self.document.root())
     }
 
     /// Whether a pseudo-class fits.
     fn pseudo_class(&self, pseudo: &PseudoClass, id: ElementId) -> bool {
-        let element = self.document.element(id);
+        let element = self.document.node(id);
         match pseudo {
             PseudoClass::Is(list, _) | PseudoClass::Any(list) => self.any(list, id),
             PseudoClass::Not(list) => !self.any(list, id),
@@ -356,10 +356,10 @@ impl<'d> Matcher<'d> {
     /// The place among all siblings, from the end.
     fn place_from_end(&self, element: &Element) -> u32 {
         let last = match (element.parent, self.document.shadow_tree(element.tree)) {
-            (Some(parent), _) => self.document.element(parent).child_elements().next_back(),
+            (Some(parent), _) => self.document.node(parent).child_elements().next_back(),
             (None, tree) => tree.and_then(|t| t.tops.last().copied()),
         };
-        last.map_or(1, |last| self.document.element(last).position - element.position + 1)
+        last.map_or(1, |last| self.document.node(last).position - element.position + 1)
     }
 
     /// The places among siblings of the same type, from the start and from the end.
@@ -371,14 +371,14 @@ impl<'d> Matcher<'d> {
         let mut counts: FxHashMap<(Name, Namespace), u32> = FxHashMap::default();
         let mut starts = Vec::with_capacity(siblings.len());
         for sibling in &siblings {
-            let e = self.document.element(*sibling);
+            let e = self.document.node(*sibling);
             let count = counts.entry((e.name.clone(), e.namespace)).or_default();
             *count += 1;
             starts.push(*count);
         }
         let mut kept = self.of_type.borrow_mut();
         for (sibling, start) in siblings.iter().zip(starts) {
-            let e = self.document.element(*sibling);
+            let e = self.document.node(*sibling);
             let all = counts.get(&(e.name.clone(), e.namespace)).copied().unwrap_or(start);
             kept.insert(*sibling, (start, all - start + 1));
         }
@@ -433,7 +433,7 @@ impl<'d> Matcher<'d> {
     /// Whether a compound fits something inside an anchor, or a sibling after it. What is found out about those on the way is
     /// kept, so that anchors inside or after each other do not look at the same elements again.
     fn has_compound(&self, list: usize, compound: &Compound, anchor: ElementId) -> bool {
-        let siblings = |from: ElementId| std::iter::successors(Some(from), |e| self.document.element(*e).next);
+        let siblings = |from: ElementId| std::iter::successors(Some(from), |e| self.document.node(*e).next);
         let inside = compound.combinator == Combinator::Descendant;
         let fits = |e: &ElementId| self.compound(compound, *e);
         let found = if inside { self.subtree(anchor).skip(1).find(fits) } else { siblings(anchor).skip(1).find(fits) };
@@ -466,11 +466,11 @@ impl<'d> Matcher<'d> {
         if down {
             // Numbers run in document order, so a subtree is a range of them.
             if first == Combinator::Child && last == 0 {
-                return self.document.element(anchor).child_elements().any(fits);
+                return self.document.node(anchor).child_elements().any(fits);
             }
             return self.subtree(anchor).skip(1).any(fits);
         }
-        let mut sibling = self.document.element(anchor).next;
+        let mut sibling = self.document.node(anchor).next;
         while let Some(at) = sibling {
             if if deep { self.subtree(at).any(fits) } else { fits(at) } {
                 return true;
@@ -478,17 +478,17 @@ impl<'d> Matcher<'d> {
             if first == Combinator::NextSibling && last == 0 {
                 return false;
             }
-            sibling = self.document.element(at).next;
+            sibling = self.document.node(at).next;
         }
         false
     }
 
     /// Whether a slot is given anything (CSS Scoping 1, §3.2.5): an element, or for a slot without a name text.
     fn has_slotted(&self, slot: ElementId) -> bool {
-        let element = self.document.element(slot);
+        let element = self.document.node(slot);
         let Some(host) = self.document.host(element.tree) else { return false };
         let unnamed = element.attribute("name").is_none_or(str::is_empty);
-        self.document.element(host).children.iter().any(|child| match child {
+        self.document.node(host).children.iter().any(|child| match child {
             Child::Element(child) => self.document.slot_of(*child) == Some(slot),
             Child::Text(text) => unnamed && !text.is_empty(),
         })
@@ -496,18 +496,18 @@ impl<'d> Matcher<'d> {
 
     /// An element and all inside it, in document order.
     pub(crate) fn subtree(&self, top: ElementId) -> impl Iterator<Item = ElementId> + '_ {
-        let depth = self.document.element(top).depth;
+        let depth = self.document.node(top).depth;
         self.document
             .all_ids()
             .skip(top.index())
             .enumerate()
-            .take_while(move |(i, e)| *i == 0 || self.document.element(*e).depth > depth)
+            .take_while(move |(i, e)| *i == 0 || self.document.node(*e).depth > depth)
             .map(|(_, e)| e)
     }
 
     /// Whether an element is in a state.
     fn state(&self, state: State, id: ElementId) -> bool {
-        let element = self.document.element(id);
+        let element = self.document.node(id);
         let html = |names: &[&str]| element.namespace == Namespace::Html && names.contains(&&*element.name);
         let link = (html(&["a", "area"]) || (element.namespace == Namespace::Svg && &*element.name == "a"))
             && element.attributes.iter().any(|a| &*a.name == "href");
@@ -652,7 +652,7 @@ pub(super) fn is_caseless(attribute: &str) -> bool {
 
 /// Whether an attribute condition fits an element.
 fn attribute_fits(test: &AttributeTest, document: &Document, id: ElementId) -> bool {
-    let html = document.element(id).namespace == Namespace::Html;
+    let html = document.node(id).namespace == Namespace::Html;
     let named = |a: &Attribute| a.name == test.lower || (!html && a.name.eq_ignore_ascii_case(&test.name));
     document.attributes_for(id, &test.lower).filter(|a| named(a)).any(|attribute| {
         let namespace = match &test.namespace {

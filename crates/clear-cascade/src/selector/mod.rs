@@ -15,6 +15,7 @@ mod state;
 pub(crate) use matching::{Matcher, aims_at_host};
 pub use parse::SelectorError;
 pub(crate) use parse::{Context, parse_list};
+pub use state::State;
 
 use std::sync::Arc;
 
@@ -22,8 +23,11 @@ use crate::document::Name;
 use crate::source::Span;
 
 /// The weight of a selector in three columns, compared left to right; a column never carries over into the next
-/// (Selectors 4, §15 "Calculating a selector's specificity").
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+/// (Selectors 4, §15 "Calculating a selector's specificity"). In JSON it is a list of the three. A sum stops at the largest number.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", schemars(with = "[u32; 3]"))]
+#[serde(from = "[u32; 3]", into = "[u32; 3]")]
 pub struct Specificity {
     /// Ids.
     pub ids: u32,
@@ -51,7 +55,8 @@ impl std::ops::Add for Specificity {
     type Output = Self;
 
     fn add(self, other: Self) -> Self {
-        Self::new(self.ids + other.ids, self.classes + other.classes, self.types + other.types)
+        let add = u32::saturating_add;
+        Self::new(add(self.ids, other.ids), add(self.classes, other.classes), add(self.types, other.types))
     }
 }
 
@@ -61,14 +66,21 @@ impl std::fmt::Display for Specificity {
     }
 }
 
-impl serde::Serialize for Specificity {
-    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        self.columns().serialize(serializer)
+impl From<[u32; 3]> for Specificity {
+    fn from([ids, classes, types]: [u32; 3]) -> Self {
+        Self::new(ids, classes, types)
+    }
+}
+
+impl From<Specificity> for [u32; 3] {
+    fn from(weight: Specificity) -> Self {
+        weight.columns()
     }
 }
 
 /// Selectors with commas between them.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct SelectorList {
     /// The selectors in written order.
     pub selectors: Vec<Selector>,
@@ -78,6 +90,7 @@ pub struct SelectorList {
 
 /// A complex selector: compounds with combinators between them.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct Selector {
     /// The compounds from left to right; never empty.
     pub compounds: Vec<Compound>,
@@ -95,6 +108,7 @@ pub struct Selector {
 
 /// A compound: conditions on one element.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct Compound {
     /// How the element relates to the one of the compound before. For the first compound of a selector it counts only
     /// in relative selectors, as in `:has(> a)`.
@@ -122,6 +136,7 @@ pub enum Combinator {
 
 /// One condition and its place.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct Part {
     /// The condition.
     pub simple: Simple,
@@ -162,6 +177,7 @@ pub enum Simple {
 
 /// A condition on an attribute.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct AttributeTest {
     /// The namespace of the name.
     pub namespace: NamespaceTest,
@@ -270,8 +286,16 @@ impl PseudoClass {
     }
 }
 
-/// A pseudo-element.
+/// A pseudo-element, as a text such as `::before` is read.
+///
+/// ```
+/// use clear_cascade::selector::PseudoElement;
+/// let before: PseudoElement = "::before".parse().unwrap();
+/// assert_eq!((&*before.name, before.to_string().as_str()), ("before", "::before"));
+/// assert!("::befor".parse::<PseudoElement>().unwrap_err().hint.unwrap().contains("::before"));
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[non_exhaustive]
 pub struct PseudoElement {
     /// Its name without colons, in lower case; `before` for `:before`.
     pub name: Name,
@@ -282,10 +306,44 @@ pub struct PseudoElement {
 }
 
 impl PseudoElement {
-    /// A pseudo-element without an argument.
-    #[must_use]
-    pub fn named(name: &str) -> Self {
+    /// A pseudo-element without an argument, whether there is one of that name or not.
+    pub(crate) fn named(name: &str) -> Self {
         Self { name: Name::from(name), argument: None, then: None }
+    }
+}
+
+impl std::str::FromStr for PseudoElement {
+    type Err = SelectorError;
+
+    /// Reads `::before`; one that does not exist is an error.
+    fn from_str(text: &str) -> Result<Self, SelectorError> {
+        let list: SelectorList = text.parse()?;
+        let elements = list.selectors.iter().any(|s| s.slotted.is_some() || !s.parts.is_empty());
+        let message = if elements {
+            format!("`{text}` names elements, and no pseudo-element of one")
+        } else {
+            format!("`{text}` is no pseudo-element: write it alone and with two colons, as `::before`")
+        };
+        let span = Span { source: crate::source::SourceId::QUESTION, start: 0, end: crate::source::offset(text.len()) };
+        let none = || SelectorError { message: message.clone(), hint: None, span };
+        let alone = |s: &Selector| {
+            s.compounds.len() == 1 && s.subject().parts.iter().all(|p| matches!(p.simple, Simple::PseudoElement(_)))
+        };
+        match list.selectors.as_slice() {
+            [one] if alone(one) => one.pseudo.clone().ok_or_else(none),
+            _ => Err(none()),
+        }
+    }
+}
+
+impl std::str::FromStr for SelectorList {
+    type Err = SelectorError;
+
+    /// Reads selectors with commas between them; their spans are offsets in the text.
+    fn from_str(text: &str) -> Result<Self, SelectorError> {
+        let tokens = crate::syntax::Tokens::read(text);
+        let map = crate::source::OffsetMap::slice(crate::source::SourceId::QUESTION, 0);
+        parse_list(tokens.all(), &Context::plain(&map))
     }
 }
 
@@ -320,6 +378,42 @@ impl Selector {
 }
 
 impl SelectorList {
+    /// Every simple selector in written order, those in `:is()`, `:not()`, `:has()` and the like right behind the pseudo-class that
+    /// they are in. What `&` stands for is left out.
+    ///
+    /// ```
+    /// use clear_cascade::selector::{SelectorList, Simple};
+    /// let list: SelectorList = "nav > .menu:not(#top .far), a:is(.night)".parse()?;
+    /// let classes: Vec<&str> = list
+    ///     .parts()
+    ///     .filter_map(|part| if let Simple::Class(name) = &part.simple { Some(name.as_str()) } else { None })
+    ///     .collect();
+    /// assert_eq!(classes, ["menu", "far", "night"]);
+    /// # Ok::<(), clear_cascade::selector::SelectorError>(())
+    /// ```
+    pub fn parts(&self) -> impl Iterator<Item = &Part> {
+        let mut found = Vec::new();
+        self.collect_parts(&mut found);
+        found.into_iter()
+    }
+
+    /// Adds every simple selector to a list. Lists nest a limited number of times.
+    fn collect_parts<'l>(&'l self, found: &mut Vec<&'l Part>) {
+        for selector in &self.selectors {
+            for part in selector.compounds.iter().flat_map(|c| &c.parts) {
+                found.push(part);
+                if let Simple::PseudoClass(pseudo) = &part.simple
+                    && let Some(inner) = pseudo.list()
+                {
+                    inner.collect_parts(found);
+                }
+            }
+            if let Some(slotted) = &selector.slotted {
+                found.extend(slotted.compounds.iter().flat_map(|c| &c.parts));
+            }
+        }
+    }
+
     /// What was left out of the lists inside that forgive, as that of `:is()`.
     pub(crate) fn forgiven(&self) -> Vec<&SelectorError> {
         let parts = self.selectors.iter().flat_map(|s| &s.compounds).flat_map(|c| &c.parts);

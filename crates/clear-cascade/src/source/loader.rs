@@ -7,8 +7,18 @@ use std::collections::HashMap;
 use std::fs;
 use std::path::{Path, PathBuf};
 
+use url::Url;
+
 /// The bytes of a URL and the name they are shown by.
+///
+/// ```
+/// use clear_cascade::source::Loaded;
+/// let loaded = Loaded::new("site.css", "p { color: navy }").content_type("text/css; charset=\"Shift_JIS\"");
+/// assert_eq!(loaded.media_type.as_deref(), Some("text/css"));
+/// assert_eq!(loaded.charset.as_deref(), Some("Shift_JIS"));
+/// ```
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct Loaded {
     /// The bytes as they are.
     pub bytes: Vec<u8>,
@@ -18,6 +28,25 @@ pub struct Loaded {
     pub charset: Option<String>,
     /// The media type that came with the bytes; none for a plain file.
     pub media_type: Option<String>,
+}
+
+impl Loaded {
+    /// Bytes, shown by a path or URL, without a media type, as those of a plain file.
+    #[must_use]
+    pub fn new(name: impl Into<String>, bytes: impl Into<Vec<u8>>) -> Self {
+        Self { bytes: bytes.into(), name: name.into(), charset: None, media_type: None }
+    }
+
+    /// The same with what a `Content-Type` header says (MIME Sniffing, "parse a MIME type"): the media type without its parameters,
+    /// and its `charset`. A header that is none says nothing.
+    #[must_use]
+    pub fn content_type(mut self, header: &str) -> Self {
+        if let Ok(kind) = header.parse::<data_url::mime::Mime>() {
+            self.charset = kind.get_parameter("charset").map(str::to_owned);
+            self.media_type = Some(format!("{}/{}", kind.type_, kind.subtype));
+        }
+        self
+    }
 }
 
 /// Why a URL could not be loaded. Each reads after "could not be loaded: ".
@@ -60,6 +89,21 @@ pub enum LoadError {
     },
 }
 
+impl LoadError {
+    /// There is nothing at a path; of the names that there are, one that is near it is offered.
+    ///
+    /// ```
+    /// use clear_cascade::source::LoadError;
+    /// let error = LoadError::missing("them.css", ["site.css", "theme.css"]);
+    /// assert_eq!(error.to_string(), "there is no file `them.css`, but there is `theme.css`");
+    /// ```
+    pub fn missing<'n>(path: impl Into<String>, near: impl IntoIterator<Item = &'n str>) -> Self {
+        let path = path.into();
+        let hint = crate::near::nearest(&path, near.into_iter()).map(|n| format!(", but there is `{n}`"));
+        Self::Missing { hint: hint.unwrap_or_default(), path }
+    }
+}
+
 /// The largest file that is read, in bytes: far beyond any page, and small enough to hold in memory.
 const LARGEST: u64 = 64 << 20;
 
@@ -69,10 +113,10 @@ pub trait Loader: Send + Sync {
     ///
     /// # Errors
     /// A [`LoadError`] that says why not; it becomes a note, never a failure of the page.
-    fn load(&self, url: &url::Url) -> Result<Loaded, LoadError>;
+    fn load(&self, url: &Url) -> Result<Loaded, LoadError>;
 
     /// The URL at which the site starts; [`SITE`](crate::source::SITE) unless a loader knows better.
-    fn site(&self) -> url::Url {
+    fn site(&self) -> Url {
         crate::source::site()
     }
 }
@@ -91,9 +135,32 @@ impl FileLoader {
         Self { root: root.into() }
     }
 
+    /// Files of the site that a page is taken to be on: those below `here`, the working directory say, where the page is below it,
+    /// else those below the page's folder.
+    #[must_use]
+    pub fn around(page: &Path, here: &Path) -> Self {
+        match (fs::canonicalize(here), fs::canonicalize(page)) {
+            (Ok(full), Ok(page)) if page.starts_with(&full) => Self::new(here),
+            _ => Self::new(page.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new("."))),
+        }
+    }
+
+    /// The folder that `/` stands for.
+    #[must_use]
+    pub fn root(&self) -> &Path {
+        &self.root
+    }
+
+    /// The path of a file from the top of the site, as [`Study::open`](crate::Study::open) takes it, or nothing where it is not below
+    /// the root.
+    #[must_use]
+    pub fn path_of(&self, file: &Path) -> Option<String> {
+        self.url_of(file).map(|url| url.path().to_owned())
+    }
+
     /// The URL of a file below the root, or nothing where it is not below it.
     #[must_use]
-    pub fn url_of(&self, file: &Path) -> Option<url::Url> {
+    pub fn url_of(&self, file: &Path) -> Option<Url> {
         let root = fs::canonicalize(&self.root).ok()?;
         let full = fs::canonicalize(file).ok()?;
         let below = full.strip_prefix(&root).ok()?;
@@ -117,7 +184,7 @@ impl FileLoader {
 }
 
 impl Loader for FileLoader {
-    fn load(&self, url: &url::Url) -> Result<Loaded, LoadError> {
+    fn load(&self, url: &Url) -> Result<Loaded, LoadError> {
         if url.origin() != self.site().origin() {
             return Err(LoadError::Remote);
         }
@@ -149,40 +216,58 @@ impl Loader for FileLoader {
         {
             return Err(LoadError::NotText(shown));
         }
-        Ok(Loaded { bytes, name: shown, charset: None, media_type: None })
+        Ok(Loaded::new(shown, bytes))
     }
 }
 
 /// Texts in memory, by path from the top of the site, such as `index.html` or `css/site.css`.
+///
+/// ```
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default()
+///     .with("index.html", "<link rel=stylesheet href=site.css><p>Hello")
+///     .with_bytes("site.css", b"p::before { content: '\xE9' }", "text/css; charset=windows-1252");
+/// let page = Study::open(&files, "index.html")?;
+/// let (_, values) = &page.generated(page.select("p").unwrap()[0]).unwrap()[0];
+/// assert!(values.contains(&("content".to_owned(), "\"é\"".to_owned())));
+/// # Ok::<(), clear_cascade::Error>(())
+/// ```
 #[derive(Clone, Debug, Default)]
 pub struct MemoryLoader {
-    /// The texts by path, without a leading slash.
-    files: HashMap<String, String>,
+    /// What there is by path, without a leading slash.
+    files: HashMap<String, Loaded>,
 }
 
 impl MemoryLoader {
     /// Takes a text in under a path; gives itself back, so that calls chain.
     #[must_use]
     pub fn with(mut self, path: &str, text: &str) -> Self {
-        self.files.insert(path.trim_start_matches('/').to_owned(), text.to_owned());
+        self.insert(path, Loaded::new("", text));
         self
+    }
+
+    /// Takes bytes in under a path, with the `Content-Type` header that they come with; empty for none.
+    #[must_use]
+    pub fn with_bytes(mut self, path: &str, bytes: impl Into<Vec<u8>>, content_type: &str) -> Self {
+        self.insert(path, Loaded::new("", bytes).content_type(content_type));
+        self
+    }
+
+    /// Takes something in, shown by its path.
+    fn insert(&mut self, path: &str, loaded: Loaded) {
+        let name = path.trim_start_matches('/').to_owned();
+        self.files.insert(name.clone(), Loaded { name, ..loaded });
     }
 }
 
 impl Loader for MemoryLoader {
-    fn load(&self, url: &url::Url) -> Result<Loaded, LoadError> {
+    fn load(&self, url: &Url) -> Result<Loaded, LoadError> {
         if url.origin() != self.site().origin() {
             return Err(LoadError::Remote);
         }
         let path = decode(url.path().trim_start_matches('/'));
-        match self.files.get(&path) {
-            Some(text) => Ok(Loaded { bytes: text.clone().into_bytes(), name: path, charset: None, media_type: None }),
-            None => {
-                let hint = crate::near::nearest(&path, self.files.keys().map(String::as_str))
-                    .map(|n| format!(", but there is `{n}`"));
-                Err(LoadError::Missing { path, hint: hint.unwrap_or_default() })
-            }
-        }
+        let missing = || LoadError::missing(path.clone(), self.files.keys().map(String::as_str));
+        self.files.get(&path).cloned().ok_or_else(missing)
     }
 }
 

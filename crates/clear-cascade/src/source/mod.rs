@@ -4,10 +4,16 @@
 //! it, and, at the edge only, [`Place`]s with line and column. Nothing here knows HTML or CSS.
 
 mod loader;
+mod place;
+
+/// An absolute URL, as loaders are asked for: the type of the crate `url`.
+pub use url::Url;
 
 pub use loader::{FileLoader, LoadError, Loaded, Loader, MemoryLoader};
+pub(crate) use place::keys;
+pub use place::{NoPlace, Place};
 
-use std::sync::{Arc, OnceLock};
+use std::sync::{Arc, LazyLock, OnceLock};
 
 /// The address that a page's site is taken to have, for URLs that are made absolute.
 pub const SITE: &str = "http://site.test/";
@@ -20,9 +26,28 @@ pub(crate) fn site() -> url::Url {
     }
 }
 
-/// The number of a source in its [`Sources`].
+/// Which text of which page: ids come from the [`Sources`] of a study, and those of another page are refused.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct SourceId(pub(crate) u32);
+pub struct SourceId(u32);
+
+impl SourceId {
+    /// The bits for the number of the text; those above tell the tables apart.
+    const NUMBER: u32 = 20;
+
+    /// The id of the text at an index of the table with a mark.
+    fn of(index: usize, mark: u32) -> Self {
+        let most = (1 << Self::NUMBER) - 1;
+        Self(mark << Self::NUMBER | offset(index).min(most))
+    }
+
+    /// The id of a text that came with a question, as a selector does: it is in no table, and spans in it are offsets in that text.
+    pub const QUESTION: Self = Self(u32::MAX);
+
+    /// The index in its table.
+    fn index(self) -> usize {
+        (self.0 & ((1 << Self::NUMBER) - 1)) as usize
+    }
+}
 
 /// A range of a source: bytes of the decoded text, from 0, end excluded.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -53,6 +78,7 @@ pub enum SourceKind {
 
 /// One text with its name.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct Source {
     /// The path or URL it is shown by.
     pub name: String,
@@ -98,27 +124,9 @@ impl Edited {
     }
 }
 
-/// A place for people: line and column count from 1, columns in characters.
-#[derive(Clone, Debug, PartialEq, Eq, serde::Serialize)]
-pub struct Place {
-    /// The path or URL of the text.
-    pub file: String,
-    /// The line, from 1.
-    pub line: u32,
-    /// The column in characters, from 1.
-    pub column: u32,
-}
-
-impl std::fmt::Display for Place {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "{}:{}:{}", self.file, self.line, self.column)
-    }
-}
-
 impl Source {
     /// Takes decoded text in. Line ends are LF, CRLF, CR and form feed, as CSS Syntax and HTML have them.
-    #[must_use]
-    pub fn new(name: impl Into<String>, text: &str, kind: SourceKind) -> Self {
+    pub(crate) fn new(name: impl Into<String>, text: &str, kind: SourceKind) -> Self {
         Self::decoded(name.into(), Arc::from(text), kind, encoding_rs::UTF_8, 0)
     }
 
@@ -144,8 +152,7 @@ impl Source {
     }
 
     /// The same source with another text.
-    #[must_use]
-    pub fn edited(&self, text: &str) -> Self {
+    fn edited(&self, text: &str) -> Self {
         Self::decoded(self.name.clone(), Arc::from(text), self.kind, self.encoding, self.mark)
     }
 
@@ -172,8 +179,7 @@ impl Source {
     }
 
     /// Decodes bytes: a byte order mark decides, then `hint`, then UTF-8 (Encoding Standard, "decode").
-    #[must_use]
-    pub fn decode(
+    pub(crate) fn decode(
         name: impl Into<String>,
         bytes: &[u8],
         kind: SourceKind,
@@ -204,6 +210,14 @@ impl Source {
         Some((start, start + offset(text.trim_end_matches(['\n', '\r']).len())))
     }
 
+    /// The byte at a line and column, both from 1; past the end of the line its end. Nothing where there is no such line.
+    #[must_use]
+    pub fn byte_at(&self, line: u32, column: u32) -> Option<u32> {
+        let (start, end) = self.line_range(line)?;
+        let mut letters = self.text[start as usize..end as usize].char_indices();
+        Some(letters.nth(column.saturating_sub(1) as usize).map_or(end, |(at, _)| start + offset(at)))
+    }
+
     /// How many lines there are.
     #[must_use]
     pub fn line_count(&self) -> u32 {
@@ -225,9 +239,14 @@ impl Source {
         self.mark + offset(length)
     }
 
-    /// The encoding the bytes were in.
+    /// The name of the encoding the bytes were in, such as `UTF-8` (Encoding Standard, "Names and labels").
     #[must_use]
-    pub fn encoding(&self) -> &'static encoding_rs::Encoding {
+    pub fn encoding(&self) -> &'static str {
+        self.encoding.name()
+    }
+
+    /// The encoding itself.
+    pub(crate) fn decoder(&self) -> &'static encoding_rs::Encoding {
         self.encoding
     }
 }
@@ -237,45 +256,69 @@ pub(crate) fn offset(n: usize) -> u32 {
     u32::try_from(n).unwrap_or(u32::MAX)
 }
 
-/// All texts of one study, numbered.
+/// All texts of one study: the page, its stylesheets, browser defaults.
+///
+/// Ids and spans hold for the study they come from and for trials made of it.
 #[derive(Clone, Debug, Default)]
 pub struct Sources {
     /// The texts in the order of their numbers.
     list: Vec<Arc<Source>>,
+    /// What tells this table's ids from those of others.
+    mark: u32,
 }
 
 impl Sources {
-    /// Takes a source in and gives it its number.
-    pub fn add(&mut self, source: Source) -> SourceId {
+    /// Takes a source in and gives it its id. The first one tells this table's ids from those of others.
+    pub(crate) fn add(&mut self, source: Source) -> SourceId {
+        if self.list.is_empty() {
+            self.mark = crate::text::mark(&source.text) >> SourceId::NUMBER;
+        }
         self.list.push(Arc::new(source));
-        SourceId(offset(self.list.len() - 1))
+        SourceId::of(self.list.len() - 1, self.mark)
     }
 
-    /// The source with this number.
-    ///
-    /// Numbers come from [`Sources::add`] of the same table; another table's number may name another source.
+    /// The source with this id; nothing where the id is of another page.
     #[must_use]
-    pub fn get(&self, id: SourceId) -> &Source {
-        &self.list[id.0 as usize]
+    pub fn get(&self, id: SourceId) -> Option<&Source> {
+        let found = self.list.get(id.index())?;
+        (SourceId::of(id.index(), self.mark) == id).then_some(found)
     }
 
-    /// All sources with their numbers.
+    /// All sources with their ids.
     pub fn iter(&self) -> impl Iterator<Item = (SourceId, &Source)> {
-        self.list.iter().enumerate().map(|(i, s)| (SourceId(offset(i)), &**s))
+        self.list.iter().enumerate().map(|(i, s)| (SourceId::of(i, self.mark), &**s))
     }
 
-    /// The text of a span; empty where the span does not fit.
+    /// The text of a span; nothing where the span is of another page.
     #[must_use]
-    pub fn text(&self, span: Span) -> &str {
-        self.get(span.source).text.get(span.start as usize..span.end as usize).unwrap_or_default()
+    pub fn text(&self, span: Span) -> Option<&str> {
+        self.get(span.source)?.text.get(span.start as usize..span.end as usize)
     }
 
-    /// The place at which a span starts; in a text that a trial edited, the place in the text as it was.
+    /// The place at which a span starts; in a text that a trial edited, the place in the text as it was. Nothing where the span is
+    /// of another page.
     #[must_use]
-    pub fn place(&self, span: Span) -> Place {
-        let source = self.get(span.source);
+    pub fn place(&self, span: Span) -> Option<Place> {
+        self.get(span.source).map(|_| self.placed(span))
+    }
+
+    /// The source with an id of this table; an empty one for the text of a question.
+    pub(crate) fn at(&self, id: SourceId) -> &Source {
+        /// What has no text here.
+        static NOTHING: LazyLock<Source> = LazyLock::new(|| Source::new("", "", SourceKind::Question));
+        self.list.get(id.index()).map_or(&*NOTHING, |s| &**s)
+    }
+
+    /// The text of a span of this table; empty where the span does not fit.
+    pub(crate) fn written(&self, span: Span) -> &str {
+        self.at(span.source).text.get(span.start as usize..span.end as usize).unwrap_or_default()
+    }
+
+    /// The place at which a span of this table starts.
+    pub(crate) fn placed(&self, span: Span) -> Place {
+        let source = self.at(span.source);
         let (line, column) = source.place(span.start);
-        Place { file: source.name.clone(), line, column }
+        Place { file: source.name.clone(), line, column: Some(column) }
     }
 }
 
@@ -284,37 +327,33 @@ impl Sources {
 /// The contents of `<style>` are a plain slice; the value of a `style` attribute may hold character references, so that
 /// decoded and written offsets part.
 #[derive(Clone, Debug)]
-pub struct OffsetMap {
+pub(crate) struct OffsetMap {
     /// The source that the text was cut out of.
-    pub source: SourceId,
+    pub(crate) source: SourceId,
     /// Pairs of (offset in the text, offset in the source), ascending; between two pairs offsets run in step.
     steps: Vec<(u32, u32)>,
 }
 
 impl OffsetMap {
     /// The map of a plain slice that starts at `base`.
-    #[must_use]
-    pub fn slice(source: SourceId, base: u32) -> Self {
+    pub(crate) fn slice(source: SourceId, base: u32) -> Self {
         Self { source, steps: vec![(0, base)] }
     }
 
     /// The map with the given steps; they must ascend and start at 0.
-    #[must_use]
-    pub fn steps(source: SourceId, steps: Vec<(u32, u32)>) -> Self {
+    pub(crate) fn steps(source: SourceId, steps: Vec<(u32, u32)>) -> Self {
         Self { source, steps }
     }
 
     /// The offset in the source of an offset in the text.
-    #[must_use]
-    pub fn at(&self, offset: u32) -> u32 {
+    pub(crate) fn at(&self, offset: u32) -> u32 {
         let i = self.steps.partition_point(|(from, _)| *from <= offset).max(1) - 1;
         let (from, to) = self.steps.get(i).copied().unwrap_or((0, 0));
-        to + (offset - from)
+        to.saturating_add(offset - from)
     }
 
     /// The span in the source of a range of the text.
-    #[must_use]
-    pub fn span(&self, start: u32, end: u32) -> Span {
+    pub(crate) fn span(&self, start: u32, end: u32) -> Span {
         Span { source: self.source, start: self.at(start), end: self.at(end) }
     }
 }

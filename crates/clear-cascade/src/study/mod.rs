@@ -6,25 +6,26 @@ mod trial;
 pub use crate::page::Options;
 pub use places::PlaceError;
 pub(crate) use places::WrittenAt;
-pub use trial::{Change, Edit, Trial, TrialError};
+pub use trial::{Change, Edit, RulePlace, Trial, TrialError};
 
 use std::borrow::Cow;
 use std::num::NonZero;
 use std::sync::atomic::{AtomicUsize, Ordering};
-use std::sync::{Arc, LazyLock};
+use std::sync::{Arc, LazyLock, OnceLock};
 
 use url::Url;
 
+use crate::cascade::Origin;
 use crate::document::{Document, ElementId};
-use crate::page::{Page, Parsed, titles};
+use crate::page::{FlatRule, Page, Parsed, titles, unknown_encoding};
 use crate::selector::PseudoElement;
-use crate::source::{LoadError, Loader, Source, SourceKind, Sources};
+use crate::source::{LoadError, Loader, Source, SourceKind, Sources, Span};
 use crate::style::{self, Entry, Matched, Style, Styles, Subject, Wanted};
-use crate::stylesheet::Note;
-use crate::viewing::Viewing;
+use crate::stylesheet::{Note, NoteKind};
+use crate::viewing::{Viewing, ViewingError};
 
 /// Why a page cannot be studied at all.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum Error {
     /// The page could not be loaded.
@@ -33,6 +34,9 @@ pub enum Error {
     /// The address is no URL on the site.
     #[error("`{0}` is no address of a page")]
     Address(String),
+    /// The page cannot be seen so.
+    #[error(transparent)]
+    Viewing(#[from] ViewingError),
     /// The page has no elements, which only a text that is no page can bring about.
     #[error("`{0}` holds no page")]
     Empty(String),
@@ -65,8 +69,10 @@ pub struct Study {
     pub(crate) page: Page,
     /// Computed values by element.
     styles: Arc<Styles>,
-    /// Everything that was dropped or could not be had.
+    /// Everything that was dropped or could not be had, values aside.
     notes: Vec<Note>,
+    /// The same with the values that properties do not take, once someone asked for them.
+    all_notes: OnceLock<Vec<Note>>,
 }
 
 impl Study {
@@ -86,17 +92,54 @@ impl Study {
         let url = loader.site().join(path).map_err(|_| Error::Address(path.to_owned()))?;
         let loaded = loader.load(&url)?;
         let hint = loaded.charset.as_deref().and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
+        let unknown = loaded.charset.as_deref().filter(|_| hint.is_none()).map(|l| unknown_encoding(&loaded.name, l));
         let hint = hint.or_else(|| declared_encoding(&loaded.bytes));
         let source = Source::decode(loaded.name, &loaded.bytes, SourceKind::Page, hint);
         let name = source.name.clone();
         let mut sources = Sources::default();
         let page = sources.add(source);
-        let text = sources.get(page).text.clone();
+        let text = sources.at(page).text.clone();
         let document = crate::document::parse(page, &text);
-        if document.elements().is_empty() {
+        if document.light().is_empty() {
             return Err(Error::Empty(name));
         }
-        Ok(Self::assemble(sources, Arc::new(document), loader, url, options.clone(), &Parsed::default()))
+        let mut options = options.clone();
+        options.viewing = options.viewing.clone().on_page(&document)?;
+        let mut study = Self::assemble(sources, Arc::new(document), loader, url, options, &Parsed::default());
+        study.notes.extend(unknown.map(|message| study.note_of_page(message)));
+        Ok(study)
+    }
+
+    /// A note about the page as a whole.
+    fn note_of_page(&self, message: String) -> Note {
+        let span = Span { source: self.page.document.source, start: 0, end: 0 };
+        Note { kind: NoteKind::Request, span, message, hint: None }
+    }
+
+    /// The same page seen in another way, such as in print or with an element hovered. Nothing is loaded or parsed again.
+    ///
+    /// ```
+    /// use clear_cascade::{MemoryLoader, Study, Viewing};
+    /// let files = MemoryLoader::default()
+    ///     .with("a.html", "<style>a:hover { color: red } @media print { a { color: black } }</style><a href=x>Here");
+    /// let page = Study::open(&files, "a.html")?;
+    /// let a = page.select("a").unwrap()[0];
+    /// assert_eq!(page.value(a, "color").unwrap(), "rgb(0, 0, 238)");
+    /// let hovered = page.seen_with(Viewing::screen(1280.0, 800.0).hover([a]))?;
+    /// assert_eq!(hovered.value(a, "color").unwrap(), "rgb(255, 0, 0)");
+    /// let printed = page.seen_with(Viewing::print())?;
+    /// assert_eq!(printed.value(a, "color").unwrap(), "rgb(0, 0, 0)");
+    /// # Ok::<(), clear_cascade::Error>(())
+    /// ```
+    ///
+    /// # Errors
+    /// Where a state is asked for on an element of another page, or the viewport has no size.
+    pub fn seen_with(&self, viewing: Viewing) -> Result<Self, ViewingError> {
+        let viewing = viewing.on_page(&self.page.document)?;
+        let options = Options { viewing, ..self.options.clone() };
+        let (sources, document) = (self.sources.clone(), self.page.document.clone());
+        let url = self.url.clone();
+        Ok(Self::assemble(sources, document, &trial::Nowhere, url, options, &self.parsed))
     }
 
     /// Makes a study of a parsed page; stylesheets that are in `parsed` are not read again.
@@ -110,7 +153,13 @@ impl Study {
     ) -> Self {
         let (page, notes, parsed) = Page::gather(&mut sources, document, loader, &url, &options, parsed);
         let styles = Arc::new(Styles::unknown(page.document.count(), Arc::default()));
-        Self { sources, url, options, parsed, page, styles, notes }
+        let mut study = Self { sources, url, options, parsed, page, styles, notes, all_notes: OnceLock::new() };
+        let alternate = study.options.alternate.as_ref().filter(|title| !study.alternates().contains(title));
+        let alternate = alternate.map(|title| format!("there is no set of styles with the title `{title}`"));
+        let asked: Vec<Note> =
+            study.page.viewing.unknown().into_iter().chain(alternate).map(|m| study.note_of_page(m)).collect();
+        study.notes.extend(asked);
+        study
     }
 
     /// Computes the values of all elements at once; without it, those of an element are when they are first asked for.
@@ -133,7 +182,7 @@ impl Study {
             let matcher = self.page.rule_matcher();
             // Elements near each other have most of what is around them in common.
             while let Some(run) = Some(next.fetch_add(1, Ordering::Relaxed)).filter(|run| *run < runs) {
-                for id in (run * RUN..count.min((run + 1) * RUN)).map(|i| ElementId(crate::source::offset(i))) {
+                for id in self.page.document.all_ids().skip(run * RUN).take(RUN) {
                     self.styles.ensure(&self.page, &matcher, id, Wanted::Effective);
                 }
             }
@@ -173,6 +222,26 @@ impl Study {
     /// Everything that was dropped, could not be loaded or could not be decided, browser defaults aside.
     #[must_use]
     pub fn notes(&self) -> &[Note] {
+        self.all_notes.get_or_init(|| {
+            let mut notes = self.notes.clone();
+            let own = |r: &&FlatRule| !matches!(r.origin, Origin::Defaults | Origin::PresentationalHint);
+            for rule in self.page.rules.iter().chain(&self.page.off_rules).filter(own) {
+                let sheet = &self.page.sheets[rule.sheet as usize].sheet;
+                for declaration in &self.page.style_rule(rule).declarations {
+                    let Err(mismatch) = declaration.longhands(sheet) else { continue };
+                    let (message, hint) = (mismatch.message.clone(), mismatch.hint.clone());
+                    let message = format!("{message}; the declaration is dropped");
+                    notes.push(Note { kind: NoteKind::Value, span: declaration.span, message, hint });
+                }
+            }
+            notes.sort_by_key(|n| (n.span.source, n.span.start, n.span.end));
+            notes.dedup();
+            notes
+        })
+    }
+
+    /// The notes that are made while the page is opened: all but those of values.
+    pub(crate) fn noted(&self) -> &[Note] {
         &self.notes
     }
 

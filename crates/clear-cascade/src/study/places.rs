@@ -1,7 +1,7 @@
 //! What is written at a place of a stylesheet or of an attribute: the way back from the places that answers print.
 
 use crate::page::FlatRule;
-use crate::source::{Source, SourceId, SourceKind, Span, offset};
+use crate::source::{Place, Source, SourceId, SourceKind, Span};
 use crate::stylesheet::{Declaration, Note, NoteKind, StyleRule};
 
 use super::Study;
@@ -96,28 +96,29 @@ impl Study {
     ///
     /// # Errors
     /// Where no rule is written there, or several are on the line and no column tells which.
-    pub(crate) fn written_at(&self, file: &str, line: u32, column: Option<u32>) -> Result<WrittenAt<'_>, PlaceError> {
+    pub(crate) fn written_at(&self, place: &Place) -> Result<WrittenAt<'_>, PlaceError> {
+        let Place { file, line, column } = place;
+        let line = *line;
         let source = self.file_named(file)?;
-        let text = self.sources.get(source);
+        let text = self.sources.at(source);
         let mut all: Vec<&FlatRule> = self.page.rules.iter().chain(&self.page.off_rules).collect();
         all.retain(|r| self.page.style_rule(r).prelude.source == source);
         let nothing = || {
             let after = text.line_range(line).map_or(0, |(start, _)| start);
             let next = all.iter().map(|r| self.page.style_rule(r).prelude).filter(|p| p.start >= after);
             let next = next.min_by_key(|p| p.start).map(|p| self.rule_and_place(p));
-            PlaceError::NoRule { file: file.to_owned(), line, next }
+            PlaceError::NoRule { file: file.clone(), line, next }
         };
         let (start, end) = text.line_range(line).ok_or_else(nothing)?;
         match column {
             Some(column) => {
-                let before = text.text[start as usize..end as usize].chars().take(column.saturating_sub(1) as usize);
-                let at = (start + offset(before.map(char::len_utf8).sum())).min(end);
+                let at = text.byte_at(line, *column).unwrap_or(end);
                 self.innermost(&all, at).ok_or_else(nothing)
             }
             None => self.on_line(&all, (start, end)).map_err(|rules| match rules.as_slice() {
                 [] => nothing(),
                 _ => PlaceError::SeveralRules {
-                    file: file.to_owned(),
+                    file: file.clone(),
                     line,
                     rules: rules.into_iter().map(|p| self.rule_and_place(p)).collect(),
                 },
@@ -155,7 +156,7 @@ impl Study {
             let bracket = |text: &str| text.ends_with(['{', '(', '[']) && !text.contains(char::is_whitespace);
             let about = move |n: &&Note| {
                 let kind = matches!(n.kind, NoteKind::Property | NoteKind::Value | NoteKind::Syntax);
-                kind && !bracket(self.sources.text(n.span))
+                kind && !bracket(self.sources.written(n.span))
             };
             let deeper = move |n: &Note| {
                 let nested = |r: &&StyleRule| inside(r.prelude.start) && r.prelude != rule.prelude;
@@ -211,7 +212,7 @@ impl Study {
 
     /// The selectors of a rule as written, and where.
     fn rule_and_place(&self, prelude: Span) -> String {
-        let text = crate::text::shorten(self.sources.text(prelude), 40);
-        format!("`{text}` {}", self.sources.place(prelude))
+        let text = crate::text::shorten(self.sources.written(prelude), 40);
+        format!("`{text}` {}", self.sources.placed(prelude))
     }
 }

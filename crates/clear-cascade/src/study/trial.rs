@@ -17,19 +17,25 @@ use url::Url;
 use self::edits::Edits;
 use self::patch::reread;
 use super::{PlaceError, Study};
-use crate::document::{Document, ElementId};
-use crate::source::{LoadError, Loaded, Loader, Place, Span, offset};
+use serde::{Deserialize, Serialize};
 
-/// A change that is tried.
-#[derive(Clone, Debug, PartialEq, Eq)]
+use crate::document::{Document, ElementId, ForeignElement};
+use crate::source::{LoadError, Loaded, Loader, Place, Source, SourceKind, Span, offset};
+
+/// A change that is tried. Files are named as questions name them, and places are those that answers give.
+///
+/// In JSON a change is an object whose key `change` says which it is, as in `{"change": "cut", "at": "theme.css:31:3"}`.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(tag = "change", rename_all = "kebab-case")]
 #[non_exhaustive]
 pub enum Change {
-    /// A rule put after all sheets of the page, or into a file, at its end or before the rule at a line.
+    /// A rule put in.
     Rule {
         /// The rule: `.menu a { color: gold }`.
         text: String,
-        /// Where it is put: a file of the page, and a line there, from 1.
-        into: Option<(String, Option<u32>)>,
+        /// Where it is put.
+        to: RulePlace,
     },
     /// Declarations put at the end of the `style` attribute of elements.
     Attach {
@@ -61,6 +67,7 @@ pub enum Change {
         /// The name of the attribute.
         name: String,
         /// Its value; nothing where it is taken off.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
         value: Option<String>,
     },
     /// The text of elements that hold nothing but text.
@@ -70,50 +77,37 @@ pub enum Change {
         /// The text, not as HTML.
         text: String,
     },
-    /// Another value in the declaration at a line and column from 1.
+    /// Another value in a declaration.
     Value {
-        /// The file.
-        file: String,
-        /// The line.
-        line: u32,
-        /// The column.
-        column: Option<u32>,
+        /// A place in the declaration.
+        at: Place,
         /// The value, with `!important` or without.
         by: String,
     },
-    /// A declaration cut out, or a rule, at a line and column from 1.
+    /// A declaration cut out, or a rule.
     Cut {
-        /// The file.
-        file: String,
-        /// The line.
-        line: u32,
-        /// The column.
-        column: Option<u32>,
+        /// A place in the declaration, or in the selectors of the rule.
+        at: Place,
     },
-    /// The selectors of the rule at a line and column replaced.
+    /// The selectors of a rule replaced.
     Selectors {
-        /// The file.
-        file: String,
-        /// The line.
-        line: u32,
-        /// The column of the rule's selectors.
-        column: u32,
+        /// A place in the selectors.
+        at: Place,
         /// The new selectors.
         by: String,
     },
-    /// The declaration at a line and column made important, or made so no more.
+    /// A declaration made important, or made so no more.
     Important {
-        /// The file.
-        file: String,
-        /// The line.
-        line: u32,
-        /// The column of the declaration.
-        column: u32,
+        /// A place in the declaration.
+        at: Place,
         /// Whether it is made important.
         on: bool,
     },
-    /// A stylesheet left out, by its file: its `<link>`, `<style>` or `@import` is cut out.
-    WithoutSheet(String),
+    /// A stylesheet left out: its `<link>`, `<style>` or `@import` is cut out.
+    WithoutSheet {
+        /// The file of the sheet.
+        file: String,
+    },
     /// The page's own styles left out.
     WithoutAuthor,
     /// Browser defaults left out.
@@ -132,13 +126,48 @@ pub enum Change {
         /// The file that it is moved before.
         before: String,
     },
-    /// A rule moved before the rule at another line, of the same or another file; past the last line, to the end.
+    /// A rule moved before another one, of the same or another file; past the last line, to the end.
     Move {
-        /// The file and line of the rule.
-        from: (String, u32),
-        /// The file and line it is moved to.
-        to: (String, u32),
+        /// A place in the rule.
+        from: Place,
+        /// A place in the rule that it is moved before.
+        to: Place,
     },
+}
+
+impl Change {
+    /// The same change with the ids of a page, where they may be of it.
+    fn on_page(&self, document: &Document) -> Result<Self, ForeignElement> {
+        let mut change = self.clone();
+        match &mut change {
+            Self::Attach { elements, .. }
+            | Self::Class { elements, .. }
+            | Self::Classes { elements, .. }
+            | Self::Attribute { elements, .. }
+            | Self::Text { elements, .. } => {
+                for element in elements {
+                    *element = document.own(*element)?;
+                }
+            }
+            _ => {}
+        }
+        Ok(change)
+    }
+}
+
+/// Where a rule is put.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
+#[non_exhaustive]
+pub enum RulePlace {
+    /// After all sheets of the page.
+    #[default]
+    AfterAll,
+    /// At the end of a file.
+    EndOf(String),
+    /// Before the rule at a place; at the end of the file where no rule is there.
+    Before(Place),
 }
 
 /// Why a change cannot be tried.
@@ -182,6 +211,9 @@ pub enum TrialError {
     /// The other sheet cannot be had.
     #[error("{0}")]
     Load(#[from] LoadError),
+    /// An element is of another page.
+    #[error(transparent)]
+    Foreign(#[from] ForeignElement),
 }
 
 /// A text as it was and as it would be.
@@ -193,6 +225,8 @@ pub struct Edit {
     pub before: Arc<str>,
     /// The text as it would be.
     pub after: String,
+    /// What is replaced, in order, and what is put there.
+    parts: Vec<(Range<u32>, String)>,
 }
 
 /// A page as it would be.
@@ -202,6 +236,10 @@ pub struct Trial {
     pub study: Study,
     /// The texts that change.
     pub edits: Vec<Edit>,
+    /// The changes that were made.
+    changes: Vec<Change>,
+    /// The page as it is: its elements.
+    before: Arc<Document>,
     /// By element of the page as it is, the same one in the page as it would be.
     paired: Vec<Option<ElementId>>,
 }
@@ -210,11 +248,54 @@ impl Trial {
     /// The element that an element of the page as it is would be; nothing where it would be gone.
     #[must_use]
     pub fn element(&self, id: ElementId) -> Option<ElementId> {
-        self.paired.get(id.index()).copied().flatten()
+        self.paired.get(self.before.own(id).ok()?.index()).copied().flatten()
+    }
+
+    /// Whether it was made of a page with these elements.
+    pub(crate) fn is_of(&self, document: &Document) -> bool {
+        document.own(self.before.root()).is_ok() && document.count() == self.before.count()
+    }
+
+    /// The changes that were made, in their order.
+    #[must_use]
+    pub fn changes(&self) -> &[Change] {
+        &self.changes
+    }
+
+    /// Where what stands at a place of a file stands in the file as it would be; nothing where it would be gone, or the file is
+    /// none that changes. Places that answers about a trial give are those of the file as it is.
+    ///
+    /// ```
+    /// use clear_cascade::source::Place;
+    /// use clear_cascade::{Change, MemoryLoader, Study};
+    /// let files = MemoryLoader::default()
+    ///     .with("a.html", "<link rel=stylesheet href=a.css><p>Hello")
+    ///     .with("a.css", "p { margin: 0 }\np { color: navy }\n");
+    /// let page = Study::open(&files, "a.html").unwrap();
+    /// let trial = page.attempt(&[Change::Cut { at: Place::line("a.css", 1).with_column(1) }]).unwrap();
+    /// let color = Place::line("a.css", 2).with_column(5);
+    /// assert_eq!(trial.moved_to(&color).unwrap().to_string(), "a.css:1:5");
+    /// ```
+    #[must_use]
+    pub fn moved_to(&self, place: &Place) -> Option<Place> {
+        let edit = self.edits.iter().find(|e| e.file == place.file)?;
+        let text = |text: &str| Source::new("", text, SourceKind::Sheet);
+        let byte = text(&edit.before).byte_at(place.line, place.column.unwrap_or(1))?;
+        let mut shift = i64::from(byte);
+        for (range, put_in) in &edit.parts {
+            if range.contains(&byte) {
+                return None;
+            }
+            if range.end <= byte {
+                shift += i64::from(offset(put_in.len())) - i64::from(range.end - range.start);
+            }
+        }
+        let (line, column) = text(&edit.after).line_column(u32::try_from(shift).ok()?);
+        Some(Place { file: place.file.clone(), line, column: place.column.map(|_| column) })
     }
 
     /// Makes the study of the edited texts.
-    fn of(mut edited: Edits<'_>, loader: &dyn Loader) -> Result<Self, TrialError> {
+    fn of(mut edited: Edits<'_>, loader: &dyn Loader, changes: Vec<Change>) -> Result<Self, TrialError> {
         let study = edited.study;
         let mut sources = study.sources.clone();
         let mut parsed = study.parsed.clone();
@@ -229,9 +310,9 @@ impl Trial {
             let overlap = list.windows(2).find(|w| w[1].0.start < w[0].0.end);
             if let Some([(range, _), _]) = overlap {
                 let span = Span { source: *id, start: range.start, end: range.end };
-                return Err(TrialError::Overlap(study.sources.place(span)));
+                return Err(TrialError::Overlap(study.sources.placed(span)));
             }
-            let source = study.sources.get(*id);
+            let source = study.sources.at(*id);
             let edited = source.with_edits(list);
             let after = edited.text.to_string();
             let new = sources.add(edited);
@@ -242,7 +323,8 @@ impl Trial {
             } else {
                 reread(&mut parsed, (*id, new), &source.text, (&after, list), study.page.document.quirks);
             }
-            edits.push(Edit { file: source.name.clone(), before: source.text.clone(), after });
+            let parts = list.clone();
+            edits.push(Edit { file: source.name.clone(), before: source.text.clone(), after, parts });
         }
         let same_page = Arc::ptr_eq(&document, &study.page.document);
         let paired = if same_page {
@@ -251,21 +333,20 @@ impl Trial {
             pair(&study.page.document, &document, &moved)
         };
         // States are of elements, which may have other numbers now.
-        let states = &mut options.viewing.states;
-        for list in [&mut states.hover, &mut states.active, &mut states.focus, &mut states.visited, &mut states.target]
-        {
+        for list in options.viewing.states.lists() {
             *list = list.iter().filter_map(|e| paired[e.index()]).collect();
         }
         let mut then = Study::assemble(sources, document, loader, study.url.clone(), options, &parsed);
         if same_page {
             reach::take_over(study, &mut then);
         }
-        Ok(Self { study: then, edits, paired })
+        let before = study.page.document.clone();
+        Ok(Self { study: then, edits, changes, before, paired })
     }
 }
 
 /// Loads nothing: what a trial needs has been loaded.
-struct Nowhere;
+pub(super) struct Nowhere;
 
 impl Loader for Nowhere {
     fn load(&self, _: &Url) -> Result<Loaded, LoadError> {
@@ -282,12 +363,11 @@ impl Study {
         // Where a part of a sheet was read anew, its places are in another text than those of the rest.
         let whole = self.parsed.is_patched().then(|| self.read_whole());
         let study = whole.as_ref().unwrap_or(self);
+        let changes: Vec<Change> = changes.iter().map(|c| c.on_page(&study.page.document)).collect::<Result<_, _>>()?;
         let mut edits = Edits::new(study);
-        for change in changes {
-            edits.change(change)?;
-        }
+        changes.iter().try_for_each(|change| edits.change(change))?;
         edits.write_attributes()?;
-        Trial::of(edits, loader)
+        Trial::of(edits, loader, changes)
     }
 
     /// The same where no new sheet is asked for.
@@ -324,7 +404,7 @@ fn pair(old: &Document, new: &Document, edits: &[(Range<u32>, String)]) -> Vec<O
     };
     let mut by_tag: HashMap<(u32, &str), Vec<ElementId>> = HashMap::new();
     for id in new.all_ids() {
-        let element = new.element(id);
+        let element = new.node(id);
         if let Some(tag) = element.tag {
             by_tag.entry((tag.start, &element.name)).or_default().push(id);
         }
@@ -332,7 +412,7 @@ fn pair(old: &Document, new: &Document, edits: &[(Range<u32>, String)]) -> Vec<O
     let mut paired: Vec<Option<ElementId>> = Vec::with_capacity(old.count());
     let mut used = vec![false; new.count()];
     for id in old.all_ids() {
-        let element = old.element(id);
+        let element = old.node(id);
         let found = match element.tag {
             Some(tag) => shifted(tag.start)
                 .and_then(|at| by_tag.get(&(at, &*element.name)))
@@ -340,7 +420,7 @@ fn pair(old: &Document, new: &Document, edits: &[(Range<u32>, String)]) -> Vec<O
             None => {
                 let parent = element.parent.and_then(|p| paired.get(p.index()).copied().flatten());
                 let fits = |e: &ElementId| {
-                    let other = new.element(*e);
+                    let other = new.node(*e);
                     other.tag.is_none() && other.name == element.name && other.parent == parent && !used[e.index()]
                 };
                 new.all_ids().find(fits)

@@ -34,7 +34,7 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
 fn keyword(style: &Style, property: PropertyId) -> Name {
     match style.get(property) {
         Value::Keyword(name) => name.clone(),
-        _ => Name::default(),
+        _ => Name::from(""),
     }
 }
 
@@ -58,7 +58,7 @@ fn display(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
         style.set(id::DISPLAY, Value::keyword("inline-block"));
     }
     // CSS Display 3, §2.7 "Automatic Box Type Transformations"; of a legend, HTML Standard, "The fieldset and legend elements".
-    let legend = subject.pseudo.is_none() && subject.page.document.element(subject.element).is_html("legend");
+    let legend = subject.pseudo.is_none() && subject.page.document.node(subject.element).is_html("legend");
     if (positioned || floats || parent.is_none() || in_flex || legend)
         && let Some(blockified) = blockified(&keyword(style, id::DISPLAY), parent.is_none())
     {
@@ -145,7 +145,7 @@ fn alignment(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
         style.set(id::JUSTIFY_ITEMS, outer.clone());
     }
     // Boxes are aligned in what has the alignment, and not in tables inside of it (HTML Standard, "Tables").
-    let table = subject.pseudo.is_none() && subject.page.document.element(subject.element).is_html("table");
+    let table = subject.pseudo.is_none() && subject.page.document.node(subject.element).is_html("table");
     if table && keyword(style, id::TEXT_ALIGN).starts_with("-webkit-") {
         style.set(id::TEXT_ALIGN, Value::keyword("start"));
     }
@@ -153,7 +153,7 @@ fn alignment(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
 
 /// Layout of mathematics is for MathML (MathML Core, §4.1).
 fn mathematics(style: &mut Style, subject: &Subject<'_>) {
-    let mathematical = subject.page.document.element(subject.element).namespace == Namespace::MathMl;
+    let mathematical = subject.page.document.node(subject.element).namespace == Namespace::MathMl;
     match &*keyword(style, id::DISPLAY) {
         "inline math" if mathematical => style.set(id::DISPLAY, Value::keyword("math")),
         "inline math" | "math" if !mathematical => style.set(id::DISPLAY, Value::keyword("inline")),
@@ -230,11 +230,11 @@ const COLUMNS: [PropertyId; 8] = [
 
 /// What `display`, `position` and columns come to on replaced elements, form controls and parts of SVG.
 fn unusual_displays(style: &mut Style, subject: &Subject<'_>) {
-    let element = subject.page.document.element(subject.element);
+    let element = subject.page.document.node(subject.element);
     if subject.pseudo.is_some() {
         return;
     }
-    let parent = element.parent.map(|p| subject.page.document.element(p).namespace);
+    let parent = element.parent.map(|p| subject.page.document.node(p).namespace);
     match element.namespace {
         // A picture without a source is its text, which has no size of its own (HTML Standard, "Images").
         Namespace::Html if is_text_of_picture(element) && style.get(id::DISPLAY).is("inline") => {
@@ -341,7 +341,7 @@ fn drawn_by_the_platform(style: &mut Style, subject: &Subject<'_>, entries: &[En
 
 /// What browsers force on form controls.
 fn controls(style: &mut Style, subject: &Subject<'_>, entries: &[Entry<'_>]) {
-    let element = subject.page.document.element(subject.element);
+    let element = subject.page.document.node(subject.element);
     let name = &*element.name;
     if element.namespace != Namespace::Html
         || !matches!(name, "input" | "select" | "button" | "textarea" | "meter" | "progress")

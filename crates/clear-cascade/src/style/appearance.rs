@@ -30,7 +30,7 @@ enum Shown {
 
 /// How the options of a select are shown (HTML Standard, "The select element", in "Rendering").
 fn shown(document: &Document, select: ElementId) -> Shown {
-    let element = document.element(select);
+    let element = document.node(select);
     match (element.display_size(), element.attribute("multiple")) {
         (1, Some(_)) => Shown::DroppedMultiple,
         (1, None) => Shown::Dropped,
@@ -40,8 +40,8 @@ fn shown(document: &Document, select: ElementId) -> Shown {
 
 /// The box of a select that drops down that a child of it is in: the button that opens it is not in it.
 pub(super) fn box_in_select(document: &Document, select: ElementId, child: ElementId) -> Option<PseudoElement> {
-    let first = document.element(select).child_elements().next();
-    let opens = document.element(child).is_html("button") && first == Some(child);
+    let first = document.node(select).child_elements().next();
+    let opens = document.node(child).is_html("button") && first == Some(child);
     let drops = !matches!(shown(document, select), Shown::Listed);
     (drops && !opens).then(picker)
 }
@@ -62,7 +62,7 @@ pub(super) fn is_base_select(
 ) -> bool {
     let document = &page.document;
     let is_base = |style: &Style| style.get(id::APPEARANCE).is("base-select");
-    if document.element(element).is_html("select") {
+    if document.node(element).is_html("select") {
         if matches!(shown(document, element), Shown::DroppedMultiple) {
             return false;
         }
@@ -78,11 +78,16 @@ pub(super) fn is_base_select(
                 let subject = Subject { page, readings: &styles.readings, element, pseudo, custom: None };
                 let own = styles.get(element).filter(|_| pseudo.is_some()).map(|s| Cow::Borrowed(&**s));
                 let parent = own.or_else(|| styles.inherits_from(page, element));
-                is_base(&compute_style(&subject, entries, parent.as_deref(), styles.get(ElementId(0)).map(|r| &**r)))
+                is_base(&compute_style(
+                    &subject,
+                    entries,
+                    parent.as_deref(),
+                    styles.get(subject.page.document.root()).map(|r| &**r),
+                ))
             }
         };
     }
-    let Some(select) = document.flat_lineage(element).find(|e| document.element(*e).is_html("select")) else {
+    let Some(select) = document.flat_lineage(element).find(|e| document.node(*e).is_html("select")) else {
         return false;
     };
     match shown(document, select) {

@@ -298,6 +298,6 @@ impl substitution::Lookup for Resolver<'_, '_> {
     }
 
     fn attribute(&self, name: &str) -> Option<String> {
-        self.subject.page.document.element(self.subject.element).attribute(name).map(str::to_owned)
+        self.subject.page.document.node(self.subject.element).attribute(name).map(str::to_owned)
     }
 }

@@ -142,7 +142,7 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
     pub(crate) fn each(&self, rule: &'s FlatRule, f: &mut dyn FnMut(usize, &'s Selector, Option<u32>)) {
         let (document, id) = (&self.page.document, self.id);
         for index in 0..rule.selectors.selectors.len() {
-            if rule.tree.is_none_or(|t| t == document.element(id).tree) {
+            if rule.tree.is_none_or(|t| t == document.node(id).tree) {
                 self.own(rule, index, f);
                 continue;
             }
@@ -225,19 +225,19 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
 /// The trees other than its own from which an element can be reached.
 fn across(page: &Page, id: ElementId) -> Vec<(u32, Across)> {
     let document = &page.document;
-    let element = document.element(id);
+    let element = document.node(id);
     let mut found = Vec::new();
     if element.shadow != 0 {
         found.push((element.shadow, Across::Host));
     }
     let slots = std::iter::successors(document.slot_of(id), |slot| document.slot_of(*slot));
-    found.extend(slots.map(|slot| (document.element(slot).tree, Across::Slotted(slot))));
+    found.extend(slots.map(|slot| (document.node(slot).tree, Across::Slotted(slot))));
     let mut names: Vec<String> =
         element.attribute("part").unwrap_or_default().split_ascii_whitespace().map(str::to_owned).collect();
     let mut tree = element.tree;
     while let Some(host) = document.host(tree).filter(|_| !names.is_empty()) {
-        tree = document.element(host).tree;
-        let outer = exported(document.element(host).attribute("exportparts").unwrap_or_default(), &names);
+        tree = document.node(host).tree;
+        let outer = exported(document.node(host).attribute("exportparts").unwrap_or_default(), &names);
         found.push((tree, Across::Part(host, names)));
         names = outer;
     }
@@ -305,7 +305,7 @@ fn is_root(matcher: &Matcher<'_>, scope: &Scope, owner: Option<ElementId>, id: E
     match &scope.roots {
         Some(roots) => matcher.any(roots, id),
         None => {
-            let element = |e: ElementId| matcher.document.element(e);
+            let element = |e: ElementId| matcher.document.node(e);
             let around = owner.and_then(|o| element(o).parent.or_else(|| matcher.document.host(element(o).tree)));
             around.map_or_else(|| element(id).parent.is_none(), |around| around == id)
         }

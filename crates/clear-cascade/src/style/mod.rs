@@ -334,7 +334,7 @@ impl Styles {
 
     /// Sees to it that an element is known, and all that it inherits from, from the declarations that are wanted.
     pub(crate) fn ensure(&self, page: &Page, matcher: &Matcher<'_>, id: ElementId, wanted: Wanted<'_>) {
-        let around = page.document.flat_lineage(id).chain([ElementId(0)]);
+        let around = page.document.flat_lineage(id).chain([page.document.root()]);
         let unknown = |e: &ElementId| self.list.get(e.index()).is_some_and(|s| s.pseudos.get().is_none());
         let mut open: Vec<ElementId> = around.take_while(unknown).collect();
         while let Some(next) = open.pop() {
@@ -360,7 +360,7 @@ impl Styles {
         let entries = entries_of(page, self, id, &matched, None, wanted);
         let was = known.and_then(|k| k.own.get());
         let own = place.own.get_or_init(|| shared(self.compute_own(page, id, &entries), was));
-        let element = page.document.element(id);
+        let element = page.document.node(id);
         let mut names: Vec<&PseudoElement> = matched.iter().filter_map(|m| m.pseudo).collect();
         names.sort_unstable();
         names.dedup();
@@ -368,7 +368,7 @@ impl Styles {
             let content = || matched.iter().any(|m| m.pseudo == Some(*name) && page.gives_content(m.rule));
             appearance::is_picker(name) || may_be_generated(name, own, element, &content)
         });
-        let root = self.get(ElementId(0)).unwrap_or(own);
+        let root = self.get(page.document.root()).unwrap_or(own);
         let pseudos = names.into_iter().map(|name| {
             let entries = entries_of(page, self, id, &matched, Some(name), wanted);
             let subject = Subject { page, readings: &self.readings, element: id, pseudo: Some(name), custom: None };
@@ -405,7 +405,7 @@ impl Styles {
             Some(_) => self.get(id).map(|own| Cow::Borrowed(&**own)),
             None => self.inherits_from(page, id),
         };
-        let root = parent.as_ref().and(self.get(ElementId(0)));
+        let root = parent.as_ref().and(self.get(page.document.root()));
         compute_style(&subject, entries, parent.as_deref(), root.map(|r| &**r))
     }
 
@@ -437,12 +437,12 @@ impl Around {
     /// hides in a shadow tree of its own is told by that tree.
     pub(crate) fn of(page: &Page, id: ElementId) -> Self {
         let document = &page.document;
-        let Some(outer) = document.flat_parent(id).filter(|p| document.element(*p).shadow == 0) else {
+        let Some(outer) = document.flat_parent(id).filter(|p| document.node(*p).shadow == 0) else {
             return Self::Parent;
         };
-        let parent = document.element(outer);
+        let parent = document.node(outer);
         if parent.is_html("details") {
-            let first = parent.child_elements().find(|c| document.element(*c).is_html("summary"));
+            let first = parent.child_elements().find(|c| document.node(*c).is_html("summary"));
             let content = || Self::Pseudo(PseudoElement::named("details-content"));
             if first == Some(id) { Self::Plain } else { content() }
         } else if parent.is_html("select") {

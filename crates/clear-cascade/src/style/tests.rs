@@ -49,7 +49,7 @@ fn again(
     let tokens = Tokens::read(text);
     let values = property::parse(property, tokens.all(), false).map_err(|e| e.message)?;
     let Some((_, Declared::Value(value))) = values.into_iter().next() else { return Err("no value".to_owned()) };
-    let env = Env { style, parent, root: Some(study.style(crate::document::ElementId(0))), base: None };
+    let env = Env { style, parent, root: Some(study.style(study.page.document.root())), base: None };
     Ok(output(style, property, &compute(property, &value, &env)).text())
 }
 

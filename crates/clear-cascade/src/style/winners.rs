@@ -63,7 +63,7 @@ pub(crate) fn compute_style(
     }
     let mut style = work.style;
     let document = &subject.page.document;
-    if document.quirks && subject.pseudo.is_none() && document.element(subject.element).is_html("body") {
+    if document.quirks && subject.pseudo.is_none() && document.node(subject.element).is_html("body") {
         style.body_color = Some(style.get(id::COLOR).clone());
     }
     adjust::adjust(&mut style, subject, parent, entries);
@@ -332,6 +332,6 @@ impl substitution::Lookup for Finished<'_, '_> {
     }
 
     fn attribute(&self, name: &str) -> Option<String> {
-        self.subject.page.document.element(self.subject.element).attribute(name).map(str::to_owned)
+        self.subject.page.document.node(self.subject.element).attribute(name).map(str::to_owned)
     }
 }

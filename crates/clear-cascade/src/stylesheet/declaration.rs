@@ -13,7 +13,7 @@ use crate::value::{CustomText, CustomValue, Wide};
 
 /// The property a declaration sets.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
-pub enum Property {
+pub(crate) enum Property {
     /// A property of the standard, longhand or shorthand.
     Known(PropertyId),
     /// A custom property, with its two hyphens.
@@ -22,8 +22,7 @@ pub enum Property {
 
 impl Property {
     /// The property with this name; other names of a property give that property.
-    #[must_use]
-    pub fn named(name: &str) -> Option<Self> {
+    pub(crate) fn named(name: &str) -> Option<Self> {
         if name.starts_with("--") && name.len() > 2 {
             return Some(Self::Custom(Name::from(name)));
         }
@@ -31,8 +30,7 @@ impl Property {
     }
 
     /// Its name.
-    #[must_use]
-    pub fn name(&self) -> &str {
+    pub(crate) fn name(&self) -> &str {
         match self {
             Self::Known(id) => id.name(),
             Self::Custom(name) => name,
@@ -42,15 +40,15 @@ impl Property {
 
 /// A declaration in a style rule or `style` attribute.
 #[derive(Debug)]
-pub struct Declaration {
+pub(crate) struct Declaration {
     /// The property.
-    pub property: Property,
+    pub(crate) property: Property,
     /// The property's name as written.
-    pub name: Box<str>,
+    pub(crate) name: Box<str>,
     /// Where the declaration is written, from its name to the end of its value or `!important`.
-    pub span: Span,
+    pub(crate) span: Span,
     /// Whether it ends in `!important`.
-    pub important: bool,
+    pub(crate) important: bool,
     /// The tokens of its value.
     pub(crate) value: (u32, u32),
     /// What its value says, once someone asked for it.

@@ -12,7 +12,7 @@ mod parse;
 pub(crate) mod supports;
 
 pub(crate) use declaration::{CustomDeclared, split_important};
-pub use declaration::{Declaration, Property};
+pub(crate) use declaration::{Declaration, Property};
 pub(crate) use parse::{Input, parse, parse_style_attribute, unknown_property_hint};
 
 use std::collections::HashMap;
@@ -24,6 +24,7 @@ use crate::syntax::{Kind, Slice, Token, Tokens};
 
 /// Something the standard says to drop, or that cannot be decided here: with its place and the reason.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Note {
     /// What kind of thing it is about.
     pub kind: NoteKind,
@@ -53,19 +54,21 @@ pub enum NoteKind {
     Sheet,
     /// Something that only layout or a script could decide.
     Undecided,
+    /// Something that was asked for and that there is not: an encoding, a preference, a set of styles.
+    Request,
 }
 
 /// A parsed stylesheet.
 #[derive(Debug)]
-pub struct Stylesheet {
+pub(crate) struct Stylesheet {
     /// The text it was read from.
-    pub source: SourceId,
+    pub(crate) source: SourceId,
     /// Its tokens.
     pub(crate) tokens: Tokens,
     /// Whether the page it is for is in quirks mode.
     pub(crate) quirks: bool,
     /// Its style rules in order of appearance.
-    pub rules: Vec<StyleRule>,
+    pub(crate) rules: Vec<StyleRule>,
     /// The groups around rules.
     pub(crate) groups: Vec<Group>,
     /// Rules, groups, imports and layer statements in order of appearance, each with where the statement at the top of the
@@ -76,7 +79,7 @@ pub struct Stylesheet {
     /// `@function` rules.
     pub(crate) functions: Vec<function::CustomFunction>,
     /// What was dropped.
-    pub notes: Vec<Note>,
+    pub(crate) notes: Vec<Note>,
 }
 
 /// The index of a group in its stylesheet.
@@ -85,15 +88,15 @@ pub(crate) struct GroupId(pub(crate) u32);
 
 /// A style rule: selectors and declarations.
 #[derive(Debug)]
-pub struct StyleRule {
+pub(crate) struct StyleRule {
     /// The selectors that aim it.
-    pub selectors: Arc<SelectorList>,
+    pub(crate) selectors: Arc<SelectorList>,
     /// Where the selectors are written.
-    pub prelude: Span,
+    pub(crate) prelude: Span,
     /// The byte of the text at which its block ends: that of the closing bracket.
     pub(crate) end: u32,
     /// The declarations in written order.
-    pub declarations: Vec<Declaration>,
+    pub(crate) declarations: Vec<Declaration>,
     /// Whether some of them are important.
     pub(crate) important: bool,
     /// The innermost group around it.

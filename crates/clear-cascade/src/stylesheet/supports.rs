@@ -32,7 +32,7 @@ fn test(part: Slice<'_>) -> Option<bool> {
     let inside = part.inside().trim();
     Some(match &*part.name(token).to_ascii_lowercase() {
         "selector" => {
-            let map = OffsetMap::slice(SourceId(0), 0);
+            let map = OffsetMap::slice(SourceId::QUESTION, 0);
             let list = selector::parse_list(inside, &selector::Context::plain(&map));
             // All of it must be known, also where a list forgives (CSS Conditional 4, §2).
             list.is_ok_and(|l| l.selectors.len() == 1 && l.forgiven().is_empty())

@@ -133,6 +133,22 @@ impl Tokens {
         Self { text: Box::from(text), list, unclosed: open }
     }
 
+    /// Whether nothing in it is open at its end or closed that was not open, so that what is written behind it stays what it is.
+    pub(crate) fn is_whole(&self) -> bool {
+        let closes_none = |t: &Token| matches!(t.kind, Kind::Close(_, false) | Kind::Bad);
+        let end = self.list.last().map_or(0, |t| t.end as usize);
+        let rest = self.text[end..].trim_end();
+        let written = self.list.last().map_or("", |t| &self.text[t.start as usize..t.end as usize]);
+        let open_string = self.list.last().is_some_and(|t| t.kind == Kind::Str)
+            && (written.len() < 2 || !written.ends_with(&written[..1]) || written[..written.len() - 1].ends_with('\\'));
+        let open_comment = !rest.is_empty() && (rest.len() < 4 || !rest.ends_with("*/"));
+        self.unclosed.is_empty()
+            && !self.list.iter().any(closes_none)
+            && !open_string
+            && !open_comment
+            && !self.text.ends_with('\\')
+    }
+
     /// All tokens.
     pub(crate) fn all(&self) -> Slice<'_> {
         Slice { tokens: self, from: 0, to: offset(self.list.len()) }

@@ -1,10 +1,11 @@
 //! Answers to different questions about one page do not contradict each other, every place leads back to its thing, and
 //! every count is the number of what it counts.
 
-use std::collections::HashSet;
+use std::collections::{BTreeSet, HashMap, HashSet};
 
-use clear_cascade::answer::{From, Outcome};
+use clear_cascade::answer::{Outcome, Tally, ValueFrom};
 use clear_cascade::document::ElementId;
+use clear_cascade::source::Place;
 use clear_cascade::{Change, Options, Study};
 
 use crate::oracle::{Dice, random_page};
@@ -28,16 +29,12 @@ impl Check<'_> {
         }
     }
 
-    /// The element with a number.
-    fn element(&self, number: u32) -> ElementId {
-        self.study.document().id(number).unwrap()
-    }
-
     /// Asks about each declaration by its place: `reach`, `why-not`, `why` and a trial that cuts it.
     fn declarations(&mut self, cut_one_in: usize) {
         let study = self.study;
+        let page: HashMap<Place, Tally> = study.tallies().into_iter().map(|t| (t.at.clone(), t)).collect();
         for (i, written) in study.declarations().into_iter().enumerate() {
-            let place = format!("{}:{}:{}", written.file, written.line, written.column);
+            let place = written.at.to_string();
             let reach = match study.reach(&place) {
                 Ok(reach) => reach,
                 Err(e) => return self.wrong.push(format!("{place} leads nowhere: {e}")),
@@ -46,14 +43,18 @@ impl Check<'_> {
                 self.wrong.push(format!("{place} is not one declaration: {:?}", reach.declarations));
                 continue;
             };
+            let whole = page.get(&written.at).map(counted);
+            self.holds(whole.as_ref() == Some(&counted(tally)), || {
+                format!("{place}: the page's {whole:?}, reach {tally:?}")
+            });
             self.holds(tally.at.to_string() == place, || format!("{place} leads to {}", tally.at));
             let rule_at = reach.rule_at.as_ref().map(ToString::to_string).unwrap_or_default();
             let back = study.reach(&rule_at).ok().and_then(|r| r.rule_at).map(|r| r.to_string());
             self.holds(back.as_deref() == Some(&*rule_at), || format!("the rule at {rule_at} leads to {back:?}"));
             let [mut wins, mut loses, mut off, mut partly] = [0; 4];
             for hit in &reach.elements {
-                let element = self.element(hit.element);
-                let name = format!("@{}{}", hit.element, hit.pseudo.as_deref().unwrap_or_default());
+                let element = hit.element;
+                let name = format!("{}{}", hit.element, hit.pseudo.as_deref().unwrap_or_default());
                 let located = study.locate(&name).unwrap();
                 let pseudo = located.pseudo.as_ref();
                 let answer = study.why_not_of(element, pseudo, &place).unwrap();
@@ -63,11 +64,11 @@ impl Check<'_> {
                 wins += usize::from(fate.loses.is_empty() && !fate.wins.is_empty());
                 off += usize::from(fate.off.is_some());
                 partly += usize::from(!fate.loses.is_empty() && !fate.wins.is_empty());
-                let here = |at: (&str, u32, u32)| at == (&*written.file, written.line, written.column);
+                let here = |at: &Place| *at == written.at;
                 let lost: Vec<&String> = fate.loses.iter().map(|(l, _)| l).collect();
-                for longhand in study.longhands(&written.property).unwrap() {
+                for longhand in study.longhands(&written.property).unwrap_or_default() {
                     let why = study.why_of(element, pseudo, &longhand).unwrap();
-                    let own = why.contenders.iter().find(|c| here((&c.file, c.line, c.column))).map(|c| c.outcome);
+                    let own = why.contenders.iter().find(|c| here(&c.at)).map(|c| c.outcome);
                     let said = match (fate.wins.contains(&longhand), lost.contains(&&longhand)) {
                         (true, false) => Some(Outcome::Won),
                         (false, true) => Some(Outcome::Out),
@@ -76,7 +77,7 @@ impl Check<'_> {
                     self.holds(own == said, || {
                         format!("{place} {longhand} on {name}: why has {own:?}, why-not {said:?}: {}", answer.sentence)
                     });
-                    let aside = why.off.iter().any(|o| here((&o.at.file, o.at.line, o.at.column)));
+                    let aside = why.off.iter().any(|o| here(&o.at));
                     self.holds(aside == fate.off.is_some(), || {
                         format!("{place} {longhand} on {name} is off: why {aside}, why-not {:?}", fate.off)
                     });
@@ -98,11 +99,10 @@ impl Check<'_> {
 
     /// What is cut changes something only where it wins, and where nothing changes the reason is about it.
     fn cut(&mut self, written: &clear_cascade::answer::Written, wins: usize) {
-        let (file, line, column) = (written.file.clone(), written.line, Some(written.column));
-        let change = [Change::Cut { file, line, column }];
+        let change = [Change::Cut { at: written.at.clone() }];
         let trial = self.study.attempt(&change).unwrap();
-        let tried = self.study.compare_trial(&trial, &change);
-        let place = format!("{}:{}:{}", written.file, written.line, written.column);
+        let tried = self.study.compare_trial(&trial).unwrap();
+        let place = written.at.to_string();
         let wide = written.value.contains("revert") || written.value.contains("var(") || written.property == "all";
         if wins == 0 && !wide && !written.property.starts_with("--") {
             self.holds(tried.changes.is_empty() || self.rolls_back(), || {
@@ -116,11 +116,11 @@ impl Check<'_> {
             self.holds(about && !tried.because.is_empty(), || format!("{place}: because {:?}", tried.because));
         }
         for changed in tried.changes.iter().filter(|c| c.pseudo.is_none()) {
-            let (element, property) = (self.element(changed.element), &changed.property);
+            let (element, property) = (changed.element, &changed.property);
             let now = self.study.value(element, property).unwrap_or_default();
             let then = trial.study.value(trial.element(element).unwrap(), property).unwrap_or_default();
             self.holds((&now, &then) == (&changed.before, &changed.after), || {
-                format!("{place}: {property} of @{} is {now} and {then}, not {changed:?}", changed.element)
+                format!("{place}: {property} of {} is {now} and {then}, not {changed:?}", changed.element)
             });
         }
     }
@@ -135,30 +135,31 @@ impl Check<'_> {
         let study = self.study;
         let all: Vec<ElementId> = study.document().ids().collect();
         for (i, element) in all.iter().enumerate() {
-            let at = study.sources().place(study.document().span(*element)).to_string();
+            let node = study.document().element(*element).unwrap();
+            let at = study.sources().place(node.span()).unwrap().to_string();
             let back = study.locate(&at).map(|l| l.elements).unwrap_or_default();
-            let tag = study.document().element(*element).tag.is_some();
+            let tag = node.tag.is_some();
             self.holds(!tag || back.contains(element), || format!("{at} of {element} leads to {back:?}"));
-            for reading in study.read(*element) {
+            for reading in study.read(*element).unwrap() {
                 let why = study.why(*element, &reading.property).unwrap();
                 self.holds((reading.from, &reading.value) == (why.from, &why.value), || {
                     format!("{} of {element}: values {reading:?}, why {}", reading.property, why.sentence)
                 });
                 let place = reading.at.map(|at| at.to_string()).unwrap_or_default();
-                let told = why.sentence.contains(&place) || why.from == From::Initial;
+                let told = why.sentence.contains(&place) || why.from == ValueFrom::Initial;
                 self.holds(told, || format!("{} of {element}: at {place}, why {}", reading.property, why.sentence));
             }
-            for aim in study.aim(*element, &[*element], &[]) {
+            for aim in study.aim(*element, &[*element], &[]).unwrap() {
                 let hits = study.reach(&aim.selector).unwrap().elements;
-                let takes = hits.iter().any(|h| h.element == element.number());
+                let takes = hits.iter().any(|h| h.element == *element);
                 let counts = (hits.len(), hits.len() - 1) == (aim.takes, aim.besides);
                 self.holds(takes && counts, || format!("aim at {element}: {aim:?}, reach {}", hits.len()));
             }
             let other = all[(i + 1) % all.len()];
-            let twins = study.compare_elements(*element, study, other);
+            let twins = study.compare_elements(*element, study, other).unwrap();
             let told: HashSet<&str> = twins.differences.iter().map(|d| d.property.as_str()).collect();
             self.holds(told.len() == twins.differences.len(), || format!("{element} and {other}: doubled"));
-            for (property, value) in study.values(*element) {
+            for (property, value) in study.values(*element).unwrap() {
                 let differs = study.value(other, &property).unwrap_or_default() != value;
                 self.holds(differs == told.contains(&*property), || format!("{property} of {element} and {other}"));
             }
@@ -168,6 +169,12 @@ impl Check<'_> {
         }
         self.holds(study.compare(study).is_same(), || "the page differs from itself".to_owned());
     }
+}
+
+/// What a tally counts, and its reasons in whatever order.
+fn counted(tally: &Tally) -> ([usize; 4], BTreeSet<&String>, Option<&String>) {
+    let counts = [tally.wins, tally.loses, tally.partly, tally.off];
+    (counts, tally.to.iter().chain(&tally.because).collect(), tally.dropped.as_ref())
 }
 
 /// A page with sheets of one long line, pseudo-elements, conditions that are off, slips, and variables.

@@ -4,6 +4,8 @@ mod agree;
 mod cascade;
 mod corpora;
 mod documents;
+mod examples;
+mod face;
 mod oracle;
 mod reading;
 mod selectors;

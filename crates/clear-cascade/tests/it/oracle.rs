@@ -750,7 +750,7 @@ fn differences(page: &Page) -> Vec<String> {
             let why = study.why(*id, property).unwrap();
             differs(format!("why #e{e} {property}"), why.value, expected);
             let named = |user: bool, line: usize| format!("{}:{line}", if user { "user.css" } else { "index.html" });
-            let mut told: Vec<_> = why.contenders.iter().map(|c| format!("{}:{}", c.file, c.line)).collect();
+            let mut told: Vec<_> = why.contenders.iter().map(|c| format!("{}:{}", c.at.file, c.at.line)).collect();
             let mut written: Vec<_> =
                 page.sorted(e, property).iter().map(|x| named(x.user, x.declaration.line)).collect();
             told.sort();
@@ -762,7 +762,7 @@ fn differences(page: &Page) -> Vec<String> {
         let name = format!("{}:{}", if rule.user { "user.css" } else { "index.html" }, rule.line);
         let taken: Vec<usize> = (0..ids.len()).filter(|e| takes[*e].is_some()).collect();
         let reached = study.reach(&name).unwrap().elements;
-        let reached = (0..ids.len()).filter(|e| reached.iter().any(|h| h.element == ids[*e].number()));
+        let reached = (0..ids.len()).filter(|e| reached.iter().any(|h| h.element == ids[*e]));
         differs(format!("reach {name}"), format!("{:?}", reached.collect::<Vec<_>>()), format!("{taken:?}"));
         // To ask for all would take long: what would make a rule win is tried each time.
         for (e, id) in ids.iter().enumerate().filter(|(e, _)| (e + rule.line) % 12 == 0) {

@@ -45,7 +45,7 @@ fn styles_go_into_and_out_of_shadow_trees() {
     t(".nowhere", "text-transform", "none");
     assert!(study.index_agrees());
     // The numbers of the page's own elements are as if there were no shadow trees.
-    let tags: Vec<&str> = study.document().elements().iter().map(|e| &*e.name).collect();
+    let tags: Vec<String> = study.document().elements().map(|e| e.name.to_string()).collect();
     assert_eq!(tags, ["html", "head", "style", "body", "x-card", "p", "p", "p", "template"]);
     let located = study.locate("h2::before").unwrap();
     assert_eq!(study.why_of(located.elements[0], located.pseudo.as_ref(), "content").unwrap().value, "\"q\"");

@@ -130,7 +130,7 @@ h3 { margin: 1px 2x; padding: 5; color: ffcc00 }
         .map(|n| {
             format!(
                 "{} {}{}",
-                study.sources().place(n.span),
+                study.sources().place(n.span).unwrap(),
                 n.message,
                 n.hint.as_ref().map(|h| format!(" ({h})")).unwrap_or_default()
             )
@@ -152,7 +152,7 @@ fn encodings_are_found_out() {
     std::fs::write(folder.join("index.html"), "<link rel=stylesheet href=a.css><p>x").unwrap();
     std::fs::write(folder.join("a.css"), latin).unwrap();
     let study = clear_cascade::Study::open(&clear_cascade::FileLoader::new(&folder), "index.html").unwrap();
-    let boxes = study.generated(study.select("p").unwrap()[0]);
+    let boxes = study.generated(study.select("p").unwrap()[0]).unwrap();
     std::fs::remove_dir_all(&folder).unwrap();
     assert!(boxes[0].1.iter().any(|(p, v)| p == "content" && v == "\"é\""));
 }

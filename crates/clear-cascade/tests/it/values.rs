@@ -339,7 +339,7 @@ fn what_is_kept_while_matching_does_not_change_what_is_taken() {
             let takes = alone.select(rule).unwrap().contains(&id);
             taken += usize::from(takes);
             let set = study.why(id, property).unwrap().contenders.iter().any(|c| c.selector.as_deref() == Some(rule));
-            assert_eq!(set, takes, "{rule} on {}", study.document().label(id));
+            assert_eq!(set, takes, "{rule} on {}", study.document().get(id).unwrap().label());
         }
     }
     assert!(taken > 8, "only {taken}");

@@ -196,7 +196,7 @@ fn calls_and_types_are_told() {
         ["font-size", "width", "height", "margin-top", "color", "top", "left", "line-height", "right", "--size"];
     let mut all: Vec<String> = asked.iter().map(|p| told(&study, "p", p)).collect();
     all.push(told(&study, "b", "--size"));
-    all.extend(study.notes().iter().map(|n| format!("! {}: {}", study.sources().place(n.span), n.message)));
+    all.extend(study.notes().iter().map(|n| format!("! {}: {}", study.sources().place(n.span).unwrap(), n.message)));
     insta::assert_snapshot!("calls", all.join("\n\n"));
 }
 

@@ -105,7 +105,7 @@ fn comes_to(found: Result<String, Failure>) -> String {
 /// What an `attr()` comes to, and where the attribute is.
 fn attribute(subject: &About<'_>, call: Slice<'_>, style: &Style) -> (String, String) {
     let study = subject.study;
-    let element = study.page.document.element(subject.element);
+    let element = study.page.document.node(subject.element);
     let head = call.inside().trim();
     let name = head.ident().unwrap_or_default();
     let result = comes_to(substituted_slice(&subject.computed(), call, style));
@@ -115,7 +115,7 @@ fn attribute(subject: &About<'_>, call: Slice<'_>, style: &Style) -> (String, St
         None => format!(": `{}` has no attribute `{name}`{fallback}", study.page.document.label(subject.element)),
         Some(attribute) => {
             let written = crate::text::shorten(&attribute.value, 40);
-            let place = study.sources.place(attribute.value_span);
+            let place = study.sources.placed(attribute.value_span);
             let without = Tokens::read(&format!("attr({})", without.text()));
             match substituted_slice(&subject.computed(), without.all(), style).is_ok() {
                 true => format!(": the attribute `{name}` in {place}"),
@@ -163,7 +163,7 @@ fn function(subject: &About<'_>, name: &str, call: Slice<'_>, style: &Style) -> 
         Err(Failure::Nothing) => format!(": {}", misfit(subject, function, call, style)),
         _ => String::new(),
     };
-    (comes_to(found), format!("{reason} (`@function` in {})", study.sources.place(function.span)))
+    (comes_to(found), format!("{reason} (`@function` in {})", study.sources.placed(function.span)))
 }
 
 /// Why a call of a custom function comes to nothing.
@@ -225,7 +225,7 @@ fn setter_of<'s>(subject: &About<'s>, name: &str) -> Option<Setter<'s>> {
         let winner = causes.winner(name)?;
         let style = study.style_of(element, pseudo);
         let text = substituted_text(&study.subject(element, pseudo), winner, &style);
-        let place = study.sources.place(winner.declaration.span);
+        let place = study.sources.placed(winner.declaration.span);
         let selector = study.declared_in(winner);
         Some(Setter {
             value: study.page.sheets[winner.sheet as usize].sheet.value(winner.declaration),

@@ -7,7 +7,7 @@ use crate::cascade::Origin;
 use crate::document::ElementId;
 use crate::page::FlatRule;
 use crate::selector::{PseudoElement, SelectorList, Simple};
-use crate::source::{SourceId, Span};
+use crate::source::{Place, SourceId, Span};
 use crate::study::{Change, Study, Trial, WrittenAt};
 use crate::syntax::{Kind, Tokens};
 
@@ -28,7 +28,7 @@ struct Sides<'s> {
 
 impl Study {
     /// Why a trial that changes nothing does not.
-    pub(super) fn reasons(&self, trial: &Trial, changes: &[Change]) -> Vec<String> {
+    pub(super) fn reasons(&self, trial: &Trial) -> Vec<String> {
         let mut reasons: Vec<String> = Vec::new();
         let there = |e: ElementId| trial.element(e);
         let before = |e: ElementId| self.page.document.all_ids().find(|id| trial.element(*id) == Some(e));
@@ -36,18 +36,19 @@ impl Study {
         let moved = Sides { too: "there, too,", ..cut };
         let valued = Sides { too: "with the other value, too,", ..cut };
         let set = Sides { here: &trial.study, there: self, pair: &before, too: "before, too," };
-        for change in changes {
+        for change in trial.changes() {
             match change {
                 Change::Rule { text, .. } => {
                     for rules in trial.rules_put_in(text) {
                         reasons.extend(set.of_rule(&WrittenAt { rules, declaration: None }));
                     }
                 }
-                Change::Cut { file, line, column } => {
-                    reasons.extend(self.written_at(file, *line, *column).iter().flat_map(|w| cut.of_rule(w)));
+                Change::Cut { at } => {
+                    reasons.extend(self.written_at(at).iter().flat_map(|w| cut.of_rule(w)));
                 }
-                Change::Move { from: (file, line), .. } => {
-                    reasons.extend(self.written_at(file, *line, None).iter().flat_map(|w| moved.of_rule(w)));
+                Change::Move { from, .. } => {
+                    let line = Place::line(from.file.clone(), from.line);
+                    reasons.extend(self.written_at(&line).iter().flat_map(|w| moved.of_rule(w)));
                 }
                 Change::Attach { elements, declarations } => {
                     let first = elements.first().and_then(|e| trial.element(*e));
@@ -56,14 +57,14 @@ impl Study {
                 Change::Class { elements, class, on } => {
                     reasons.extend(self.of_class(trial, elements, class, *on));
                 }
-                Change::Value { file, line, column, .. } => {
-                    reasons.extend(self.written_at(file, *line, *column).iter().flat_map(|w| valued.of_rule(w)));
+                Change::Value { at, .. } => {
+                    reasons.extend(self.written_at(at).iter().flat_map(|w| valued.of_rule(w)));
                 }
                 Change::Classes { elements, classes } => {
                     let wanted: Vec<&str> = classes.split_ascii_whitespace().collect();
                     let had: Vec<String> = elements
                         .iter()
-                        .flat_map(|e| self.page.document.element(*e).classes.iter().map(ToString::to_string))
+                        .flat_map(|e| self.page.document.node(*e).classes.iter().map(ToString::to_string))
                         .collect();
                     let new = wanted.iter().filter(|c| !had.iter().any(|h| h == *c));
                     reasons.extend(new.flat_map(|c| self.of_class(trial, elements, c, true)));
@@ -82,7 +83,7 @@ impl Study {
                 Change::MoveSheet { file, before } => {
                     reasons.push(format!("each value is the same with `{file}` before `{before}` as after it"));
                 }
-                Change::WithoutSheet(file) => reasons.extend(self.of_sheet(file)),
+                Change::WithoutSheet { file } => reasons.extend(self.of_sheet(file)),
                 _ => {}
             }
         }
@@ -100,7 +101,7 @@ impl Study {
 
     /// Why putting a class on elements, or taking it off, changes nothing.
     fn of_class(&self, trial: &Trial, elements: &[ElementId], class: &str, on: bool) -> Vec<String> {
-        let has = |e: &ElementId| self.page.document.element(*e).classes.iter().any(|c| **c == *class);
+        let has = |e: &ElementId| self.page.document.node(*e).classes.iter().any(|c| **c == *class);
         if on && elements.iter().all(has) {
             return vec![format!("the class `{class}` is there already")];
         }
@@ -228,7 +229,7 @@ impl Sides<'_> {
         let mut taken = study.taken(&named);
         taken.retain(|(e, _)| only.is_none_or(|only| only.contains(e)));
         let rule = written.rules[0];
-        let text = crate::text::shorten(study.sources.text(study.page.style_rule(rule).prelude), 80);
+        let text = crate::text::shorten(study.sources.written(study.page.style_rule(rule).prelude), 80);
         let said = study.said_by(written);
         if said.is_empty() {
             return vec![format!("`{text}` declares nothing")];
@@ -240,7 +241,7 @@ impl Sides<'_> {
         if let Some(off) = rule.within.off.as_ref().filter(|_| written.rules.iter().all(|r| r.within.off.is_some())) {
             return vec![format!("`{text}` is off: {}", study.off_in_words(off))];
         }
-        let tallies = study.tallies(written, &taken);
+        let tallies = study.tallies_of(written, &taken);
         let mut told: Vec<String> = tallies.iter().map(|t| self.of_declaration(written, t, &taken)).collect();
         let more = told.len().saturating_sub(MOST);
         told.truncate(MOST);

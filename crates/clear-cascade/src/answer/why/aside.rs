@@ -9,25 +9,13 @@ use crate::cascade::Origin;
 use crate::page::FlatRule;
 use crate::property::Declared;
 use crate::style::{self, Entry, Matched};
-use crate::stylesheet::{GroupKind, Note, NoteKind, Property};
+use crate::stylesheet::{Note, NoteKind, Property};
 
 impl<'s> Contest<'s> {
     /// The conditions and scopes around a declaration, from the outside in.
     pub(super) fn conditions(&self, entry: &Entry<'s>) -> Vec<String> {
-        let study = self.study;
-        let Some(rule) = study.page.rules.get(entry.rule as usize) else { return Vec::new() };
-        let sheet = &study.page.sheets[rule.sheet as usize].sheet;
-        let mut group = sheet.rules[rule.rule as usize].group;
-        let mut found = Vec::new();
-        while let Some(one) = group.and_then(|g| sheet.groups.get(g.0 as usize)) {
-            if !matches!(one.kind, GroupKind::Layer(_)) {
-                let text = crate::text::shorten(study.sources.text(one.span), 80);
-                found.push(format!("`{text}` ({})", study.sources.place(one.span)));
-            }
-            group = one.parent;
-        }
-        found.reverse();
-        found
+        let rule = self.study.page.rules.get(entry.rule as usize);
+        rule.map_or_else(Vec::new, |rule| self.study.conditions_around(rule))
     }
 
     /// Declarations for the property that were dropped in rules that take the element.
@@ -45,7 +33,7 @@ impl<'s> Contest<'s> {
                 let message = n.message.strip_suffix("; the declaration is dropped").unwrap_or(&n.message);
                 let end = self.study.page.style_rule(rule).end;
                 let said = crate::text::shorten(&self.study.declaration_from(n.span, end), 80);
-                format!("`{said}` in {}: {message}; {hint}", self.study.sources.place(n.span))
+                format!("`{said}` in {}: {message}; {hint}", self.study.sources.placed(n.span))
             });
             found.extend(self.dropped(rule).into_iter().chain(misspelt));
         }
@@ -87,8 +75,8 @@ impl<'s> Contest<'s> {
         let told = sets.filter(|e| seen.insert(e.declaration.span)).map(|entry| OffContender {
             property: entry.declaration.name.to_string(),
             value: sheet.value(entry.declaration).text().to_owned(),
-            at: study.sources.place(entry.declaration.span),
-            selector: selector.map(|s| study.sources.text(s.span).to_owned()),
+            at: study.sources.placed(entry.declaration.span),
+            selector: selector.map(|s| study.sources.written(s.span).to_owned()),
             reason: reason.to_owned(),
         });
         told.collect()
@@ -103,15 +91,15 @@ impl<'s> Contest<'s> {
             let subject = About { study, element: self.element, pseudo: self.pseudo };
             let cut = style::substituted_text(&subject.computed(), entry, &self.style);
             if cut == Err(crate::style::substitution::Failure::CutOff) {
-                notes.push(format!("{}: {}", study.sources.place(entry.declaration.span), derive::CUT_OFF));
+                notes.push(format!("{}: {}", study.sources.placed(entry.declaration.span), derive::CUT_OFF));
             }
         }
         if study.page.document.written_in(self.element).is_some() {
-            notes.extend(study.how_parsed(self.element));
+            notes.extend(study.parsed_otherwise(self.element));
         }
         let unsure = |n: &&Note| matches!(n.kind, NoteKind::Sheet | NoteKind::Undecided);
-        for note in study.notes().iter().filter(unsure) {
-            let text = format!("{}: {}", study.sources.place(note.span), note.message);
+        for note in study.noted().iter().filter(unsure) {
+            let text = format!("{}: {}", study.sources.placed(note.span), note.message);
             if !notes.contains(&text) {
                 notes.push(text);
             }
@@ -135,7 +123,7 @@ impl<'s> Contest<'s> {
                 let hint = mismatch.hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
                 let (said, value) = (&declaration.name, sheet.value(declaration).text());
                 let said = crate::text::shorten(&format!("{said}: {value}"), 80);
-                let place = self.study.sources.place(declaration.span);
+                let place = self.study.sources.placed(declaration.span);
                 out.push(format!("`{said}` in {place}: {}{hint}", mismatch.message));
             }
         }

@@ -1,6 +1,6 @@
 //! Where a value comes from: whom it is inherited from, who gives it, and the steps that lead to it.
 
-use super::{Ancestor, Contest, From, Lineage};
+use super::{Ancestor, Contest, Lineage, ValueFrom};
 use crate::answer::asked::About;
 use crate::answer::derive;
 use crate::document::ElementId;
@@ -16,20 +16,20 @@ const MOST_SIZES: usize = 12;
 impl<'s> Contest<'s> {
     /// The element and its ancestors as far as inheritance leads, boxes of the browser's own among them; only itself where
     /// nothing is inherited.
-    pub(super) fn lineage(&self, from: From, source: Option<&Entry<'s>>) -> Lineage {
+    pub(super) fn lineage(&self, from: ValueFrom, source: Option<&Entry<'s>>) -> Lineage {
         let study = self.study;
-        let step = |contest: &Contest<'_>, from: From, source: Option<&Entry<'_>>| Ancestor {
-            element: contest.element.number(),
+        let step = |contest: &Contest<'_>, from: ValueFrom, source: Option<&Entry<'_>>| Ancestor {
+            element: contest.element,
             label: study.page.document.label(contest.element),
             pseudo: contest.pseudo.map(ToString::to_string),
-            at: study.sources.place(study.page.document.span(contest.element)),
+            at: study.sources.placed(study.page.document.span(contest.element)),
             value: study.asked_value(&contest.style, &self.asked),
             from,
-            declaration: source.map(|e| study.sources.place(e.declaration.span)),
+            declaration: source.map(|e| study.sources.placed(e.declaration.span)),
         };
         let mut steps = vec![step(self, from, source)];
         let (mut id, mut from, mut of_box, mut given) = (self.element, from, self.pseudo.is_some(), None);
-        while from == From::Inherited {
+        while from == ValueFrom::Inherited {
             let styles = study.styles();
             let around = if of_box { Around::Parent } else { Around::of(&study.page, id) };
             if !of_box {
@@ -43,7 +43,7 @@ impl<'s> Contest<'s> {
             let (from_here, source) = contest.source();
             from = from_here;
             steps.push(step(&contest, from, source));
-            given = source.filter(|_| from == From::Declared).map(|e| (contest.name(e), e.declaration.span));
+            given = source.filter(|_| from == ValueFrom::Declared).map(|e| (contest.name(e), e.declaration.span));
         }
         Lineage { steps, given }
     }
@@ -59,10 +59,15 @@ impl<'s> Contest<'s> {
 
     /// The same to the end: an inherited value from who gives it, and font sizes that steps are relative to from where they
     /// are set.
-    pub(super) fn derivation_to_the_end(&self, from: From, source: Option<&Entry<'s>>, value: &str) -> Vec<String> {
+    pub(super) fn derivation_to_the_end(
+        &self,
+        from: ValueFrom,
+        source: Option<&Entry<'s>>,
+        value: &str,
+    ) -> Vec<String> {
         let mut steps = self.derivation(source, value).all();
         let mut of = (self.element, self.pseudo);
-        let giver = if from == From::Inherited { self.giver() } else { None };
+        let giver = if from == ValueFrom::Inherited { self.giver() } else { None };
         if let Some((contest, given)) = &giver {
             let further = contest.derivation(Some(given), value).all();
             let label = format!("{}{}", self.study.page.document.label(contest.element), of_box(contest.pseudo));
@@ -80,7 +85,7 @@ impl<'s> Contest<'s> {
                 break;
             }
             let label = self.study.page.document.label(contest.element);
-            let place = self.study.sources.place(given.declaration.span);
+            let place = self.study.sources.placed(given.declaration.span);
             steps.push(format!("font-size of `{label}`, set at {place}: {}", further.join("; ")));
             from = derive::font_size_of_whom(self.study, (contest.element, None), &further);
         }
@@ -88,11 +93,11 @@ impl<'s> Contest<'s> {
     }
 
     /// The contest that gives the value, here or where it is inherited from, and the declaration that does.
-    fn giver(&self) -> Option<(Contest<'s>, Entry<'s>)> {
+    pub(super) fn giver(&self) -> Option<(Contest<'s>, Entry<'s>)> {
         let (from, source) = self.source();
         let lineage = self.lineage(from, source);
         let last = lineage.steps.last()?;
-        let element = self.study.page.document.id(last.element)?;
+        let element = last.element;
         let own = lineage.steps.len() == 1;
         // Boxes of the browser's own are left out: nobody declares anything on them that is worth a step.
         let pseudo = self.pseudo.filter(|_| own);
@@ -116,9 +121,9 @@ impl<'s> Contest<'s> {
         let (from, source) = around.source();
         let lineage = around.lineage(from, source);
         let giver = match from {
-            From::Declared => (around.study.page.document.label(around.element), around.name(source?)),
-            From::Inherited => (lineage.steps.last()?.name(), lineage.given?.0),
-            From::Initial => return None,
+            ValueFrom::Declared => (around.study.page.document.label(around.element), around.name(source?)),
+            ValueFrom::Inherited => (lineage.steps.last()?.name(), lineage.given?.0),
+            ValueFrom::Initial => return None,
         };
         (value == otherwise).then(|| format!("inherited from `{}`, where it is set by {}", giver.0, giver.1))
     }
@@ -132,7 +137,7 @@ impl Study {
         element: ElementId,
         pseudo: Option<&'s PseudoElement>,
         property: &str,
-    ) -> Option<(From, Option<Entry<'s>>)> {
+    ) -> Option<(ValueFrom, Option<Entry<'s>>)> {
         Some(contest(self, element, pseudo, property)?.1)
     }
 
@@ -154,7 +159,7 @@ fn contest<'s>(
     element: ElementId,
     pseudo: Option<&'s PseudoElement>,
     property: &str,
-) -> Option<(Contest<'s>, (From, Option<Entry<'s>>))> {
+) -> Option<(Contest<'s>, (ValueFrom, Option<Entry<'s>>))> {
     let asked = study.asked(element, pseudo, property).ok()?;
     let contest = Contest::new(study, element, pseudo, &asked);
     let (from, source) = contest.source();

@@ -1,8 +1,8 @@
 //! Several properties of one element at once, such as the longhands of a shorthand: grouped by what gives their values.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
-use super::{Contest, From, Lineage, Why, WhyError};
+use super::{Contest, Lineage, ValueFrom, Why, WhyError};
 use crate::answer::derive::Said;
 use crate::document::ElementId;
 use crate::selector::PseudoElement;
@@ -11,7 +11,8 @@ use crate::study::Study;
 use crate::style::Entry;
 
 /// Why several properties of one element have their values.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Together {
     /// The answer in one plain sentence.
@@ -21,7 +22,8 @@ pub struct Together {
 }
 
 /// Properties whose values have one cause: the same declaration, the same ancestor, or none.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Group {
     /// The cause in words: `set by …`, `inherited from …`, `their initial values: …`.
@@ -33,7 +35,8 @@ pub struct Group {
 }
 
 /// One of several properties.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Member {
     /// Its answer.
@@ -49,13 +52,14 @@ impl Study {
     /// longhands; what is named twice is answered once.
     ///
     /// # Errors
-    /// Where one of them does not exist.
+    /// Where one of them does not exist, or the element is of another page.
     pub fn why_together(
         &self,
         element: ElementId,
         pseudo: Option<&PseudoElement>,
         properties: &[&str],
     ) -> Result<Together, WhyError> {
+        let element = self.page.document.own(element)?;
         let mut names: Vec<String> = Vec::new();
         for property in properties {
             for longhand in self.longhands(property)? {
@@ -100,11 +104,11 @@ impl Study {
 #[derive(PartialEq)]
 struct Cause {
     /// Where they come from; what would be inherited, but is set nowhere, is initial.
-    from: From,
+    from: ValueFrom,
     /// The declaration that gives them, or that says to inherit them or to take the initial value.
     source: Option<Span>,
     /// The element that they are inherited from, and the declaration there.
-    giver: Option<(u32, Span)>,
+    giver: Option<(ElementId, Span)>,
     /// Whether there is no value at all.
     empty: bool,
     /// Whether they inherit.
@@ -114,10 +118,10 @@ struct Cause {
 impl Cause {
     /// Of one answer.
     fn of(answer: &Why, source: Option<&Entry<'_>>, lineage: &Lineage) -> Self {
-        let inherits = answer.from == From::Inherited;
+        let inherits = answer.from == ValueFrom::Inherited;
         let giver = lineage.steps.last().zip(lineage.given.as_ref());
         Self {
-            from: if inherits && giver.is_none() { From::Initial } else { answer.from },
+            from: if inherits && giver.is_none() { ValueFrom::Initial } else { answer.from },
             source: source.map(|e| e.declaration.span),
             giver: giver.map(|(step, (_, declaration))| (step.element, *declaration)),
             empty: answer.value.is_empty(),
@@ -135,13 +139,13 @@ fn sentence(found: &[(Cause, Group)], subject: &str) -> String {
         let count = |fits: &dyn Fn(&Cause) -> bool| -> usize {
             found.iter().filter(|(c, _)| fits(c)).map(|(_, g)| g.members.len()).sum()
         };
-        let of = |from: From| count(&|c| c.from == from && !c.empty);
-        let declarations = found.iter().filter(|(c, _)| c.from == From::Declared && !c.empty).count();
+        let of = |from: ValueFrom| count(&|c| c.from == from && !c.empty);
+        let declarations = found.iter().filter(|(c, _)| c.from == ValueFrom::Declared && !c.empty).count();
         let by = if declarations > 1 { format!(", by {declarations} declarations") } else { String::new() };
         let kinds = [
-            (of(From::Declared), ["is", "are"], format!("set here{by}")),
-            (of(From::Inherited), ["is", "are"], "inherited".to_owned()),
-            (of(From::Initial), ["is", "are"], "initial".to_owned()),
+            (of(ValueFrom::Declared), ["is", "are"], format!("set here{by}")),
+            (of(ValueFrom::Inherited), ["is", "are"], "inherited".to_owned()),
+            (of(ValueFrom::Initial), ["is", "are"], "initial".to_owned()),
             (count(&|c| c.empty), ["has", "have"], "no value".to_owned()),
         ];
         let kinds: Vec<_> = kinds.into_iter().filter(|(n, ..)| *n > 0).collect();
@@ -159,7 +163,7 @@ fn sentence(found: &[(Cause, Group)], subject: &str) -> String {
     let alike = group.members.iter().all(|m| m.why.value == first.value);
     let are = match cause.from {
         _ if group.members.len() == 1 => return first.sentence.clone(),
-        From::Initial => "have".to_owned(),
+        ValueFrom::Initial => "have".to_owned(),
         _ if cause.empty => "have".to_owned(),
         _ if alike => format!("are all {},", first.value),
         _ if group.members.len() <= FEW => {

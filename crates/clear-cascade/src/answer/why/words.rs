@@ -1,6 +1,6 @@
 //! The words of a contest: who gives the value, and why each contender won or went out.
 
-use super::{Ancestor, Contest, From, Lineage};
+use super::{Ancestor, Contest, Lineage, ValueFrom};
 use crate::cascade::{Origin, Stage};
 use crate::selector::Specificity;
 use crate::style::Entry;
@@ -21,7 +21,7 @@ impl<'s> Contest<'s> {
     pub(super) fn cause(
         &self,
         value: &str,
-        from: From,
+        from: ValueFrom,
         source: Option<&Entry<'s>>,
         lineage: &Lineage,
         many: bool,
@@ -46,8 +46,8 @@ impl<'s> Contest<'s> {
                 }
                 None => format!("no value: nobody {sets_it} {here}"),
             },
-            (From::Declared, Some(entry)) => format!("set by {}", self.name(entry)),
-            (From::Inherited, keyword) => {
+            (ValueFrom::Declared, Some(entry)) => format!("set by {}", self.name(entry)),
+            (ValueFrom::Inherited, keyword) => {
                 let by = keyword.map(|k| format!(" because of {}", self.name(k))).unwrap_or_default();
                 let (Some(giver), Some((name, _))) = (lineage.steps.last(), &lineage.given) else {
                     let where_none = if by.is_empty() { here } else { "further out" };
@@ -57,7 +57,7 @@ impl<'s> Contest<'s> {
                 let it_is = if many { "they are" } else { "it is" };
                 format!("inherited{by} from `{}` ({}), where {it_is} set by {name}", giver.name(), giver.at)
             }
-            (From::Initial, Some(entry)) => format!("{initial}, because of {}", self.name(entry)),
+            (ValueFrom::Initial, Some(entry)) => format!("{initial}, because of {}", self.name(entry)),
             _ => leaves_nothing()
                 .unwrap_or_else(|| format!("{initial}: nobody {sets_it} here, and {no_inheritance} not inherit")),
         }
@@ -65,7 +65,7 @@ impl<'s> Contest<'s> {
 
     /// A declaration in a few words: what took the element, and where it is.
     pub(super) fn name(&self, entry: &Entry<'s>) -> String {
-        let place = self.study.sources.place(entry.declaration.span);
+        let place = self.study.sources.placed(entry.declaration.span);
         match (entry.precedence.origin, self.study.selector_text(entry)) {
             (Origin::PresentationalHint, _) => match self.hint_attribute(entry) {
                 Some(name) => format!("the attribute `{name}` in {place}"),
@@ -85,7 +85,7 @@ impl<'s> Contest<'s> {
     /// The attribute that a presentational hint comes from.
     fn hint_attribute(&self, entry: &Entry<'s>) -> Option<String> {
         let start = entry.declaration.span.start;
-        let all = self.study.page.document.elements().iter().flat_map(|e| &e.attributes);
+        let all = self.study.page.document.light().iter().flat_map(|e| &e.attributes);
         all.filter(|a| a.value_span.start <= start).max_by_key(|a| a.value_span.start).map(|a| a.name.to_string())
     }
 

@@ -84,7 +84,7 @@ impl Study {
 
     /// Other names for a condition: near ones that the page has, and the same name as a class or id.
     fn renamed(&self, simple: &Simple, f: &mut dyn FnMut(String, String)) {
-        let elements = self.page.document.elements();
+        let elements = self.page.document.light();
         let classes = || elements.iter().flat_map(|e| e.classes.iter().map(|c| &**c));
         let ids = || elements.iter().filter_map(|e| e.id.as_deref());
         match simple {

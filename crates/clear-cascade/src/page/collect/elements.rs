@@ -22,13 +22,13 @@ pub(super) fn base_of(document: &Document, url: &Url) -> Url {
 
 /// Whether an element says what URLs are relative to.
 fn is_base(document: &Document, id: ElementId) -> bool {
-    let element = document.element(id);
+    let element = document.node(id);
     element.is_html("base") && element.attribute("href").is_some()
 }
 
 /// What a `<base>` says that URLs are relative to.
 fn based_on(document: &Document, base: ElementId, url: &Url) -> Url {
-    url.join(document.element(base).attribute("href").unwrap_or_default()).unwrap_or_else(|_| url.clone())
+    url.join(document.node(base).attribute("href").unwrap_or_default()).unwrap_or_else(|_| url.clone())
 }
 
 impl Collector<'_> {
@@ -38,7 +38,7 @@ impl Collector<'_> {
         // A link is followed as it is met, when a `<base>` behind it is not yet known.
         let (mut met, mut followed) = (false, url.clone());
         for id in document.all_ids() {
-            let element = document.element(id);
+            let element = document.node(id);
             if !met && is_base(document, id) {
                 (met, followed) = (true, base.clone());
             }
@@ -53,7 +53,7 @@ impl Collector<'_> {
 
     /// Why a sheet with this `media` attribute is off.
     fn media_off(&self, document: &Document, id: ElementId) -> Option<Off> {
-        let attribute = document.element(id).attribute_entry("media")?;
+        let attribute = document.node(id).attribute_entry("media")?;
         let tokens = crate::syntax::Tokens::read(&attribute.value);
         let list = stylesheet::media::parse(tokens.all());
         self.off_for(&list, attribute.value_span)
@@ -67,13 +67,13 @@ impl Collector<'_> {
             off: self.media_off(document, id),
             owner: Some(id),
             chain: Vec::new(),
-            tree: Some(document.element(id).tree),
+            tree: Some(document.node(id).tree),
         }
     }
 
     /// `<style>`
     fn style_element(&mut self, document: &Document, id: ElementId, base: &Url) {
-        let element = document.element(id);
+        let element = document.node(id);
         let kind = element.attribute("type").unwrap_or_default();
         if !kind.is_empty() && !kind.eq_ignore_ascii_case("text/css") {
             let message = format!("this `<style>` is not used: its type `{kind}` is not `text/css`");
@@ -95,7 +95,7 @@ impl Collector<'_> {
 
     /// `<link rel=stylesheet>`
     fn link_element(&mut self, document: &Document, id: ElementId, base: &Url) {
-        let element = document.element(id);
+        let element = document.node(id);
         let rel = element.attribute("rel").unwrap_or_default().to_ascii_lowercase();
         let words: Vec<&str> = rel.split_ascii_whitespace().collect();
         let href = element.attribute("href").unwrap_or_default().trim();
@@ -141,7 +141,7 @@ impl Collector<'_> {
         // A sheet that says nothing else is in the encoding of its link, else of the page (HTML Standard, "Link type
         // stylesheet").
         let charset = element.attribute("charset").and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
-        let encoding = charset.unwrap_or_else(|| self.sources.get(document.source).encoding());
+        let encoding = charset.unwrap_or_else(|| self.sources.at(document.source).decoder());
         self.load(href, base, &inside, (place, encoding));
     }
 
@@ -159,7 +159,7 @@ impl Collector<'_> {
     /// Takes in presentational hints and `style` attributes.
     pub(super) fn own_styles(&mut self, document: &Document, base: &Url, own: &mut Vec<(ElementId, u32)>) {
         for id in document.all_ids() {
-            let element = document.element(id);
+            let element = document.node(id);
             for (text, span) in hints::of(document, id) {
                 let map = OffsetMap::steps(document.source, vec![(0, span.start)]);
                 self.own_sheet(&text, map, Origin::PresentationalHint, (id, element.tree), base, own);
@@ -205,7 +205,7 @@ impl Collector<'_> {
 /// The title of the set of sheets that counts unless another is chosen: the one that `<meta http-equiv=default-style>`
 /// names, else that of the first sheet with a title that is no alternate one (HTML Standard, "Default style"; CSSOM 1, §6.3.1).
 fn preferred(document: &Document) -> Option<String> {
-    let meta = document.elements().iter().filter(|e| e.is_html("meta"));
+    let meta = document.light().iter().filter(|e| e.is_html("meta"));
     let meta = meta.filter(|e| e.attribute("http-equiv").is_some_and(|h| h.eq_ignore_ascii_case("default-style")));
     let named = meta.filter_map(|e| e.attribute("content")).rfind(|c| !c.is_empty());
     let first = || document.ids().filter_map(|e| title_of(document, e)).find(|(_, a)| !a).map(|(t, _)| t);
@@ -214,7 +214,7 @@ fn preferred(document: &Document) -> Option<String> {
 
 /// The title of a sheet and whether it is an alternate one; nothing for sheets without a title, which always count.
 fn title_of(document: &Document, id: ElementId) -> Option<(String, bool)> {
-    let element = document.element(id);
+    let element = document.node(id);
     let rel = element.attribute("rel").unwrap_or_default().to_ascii_lowercase();
     let words: Vec<&str> = rel.split_ascii_whitespace().collect();
     let sheet = element.is_html("style") || (element.is_html("link") && words.contains(&"stylesheet"));

@@ -46,7 +46,7 @@ impl Collector<'_> {
         let sheet = match self.parsed.linked.get(&key) {
             Some(found) => found.clone(),
             None => {
-                let found = self.fetch(&url, encoding);
+                let found = self.fetch(&url, (place, encoding));
                 self.parsed.linked.insert(key, found.clone());
                 found
             }
@@ -80,7 +80,7 @@ impl Collector<'_> {
     }
 
     /// Gets the text behind a URL and parses it.
-    fn fetch(&mut self, url: &Url, encoding: &'static encoding_rs::Encoding) -> Result<Read, String> {
+    fn fetch(&mut self, url: &Url, (place, encoding): (Span, &'static encoding_rs::Encoding)) -> Result<Read, String> {
         let (name, bytes, charset) = if url.scheme() == "data" {
             let (kind, bytes, charset) = data_url(url).ok_or("the data URL is broken")?;
             if !kind.to_ascii_lowercase().starts_with("text/css") {
@@ -99,10 +99,11 @@ impl Collector<'_> {
             }
             (loaded.name, loaded.bytes, loaded.charset)
         };
-        let hint = charset
-            .as_deref()
-            .and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()))
-            .or_else(|| at_charset(&bytes));
+        let named = charset.as_deref().and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
+        if let (Some(label), None) = (&charset, named) {
+            self.note(NoteKind::Sheet, place, unknown_encoding(&name, label), None);
+        }
+        let hint = named.or_else(|| at_charset(&bytes));
         let source = Source::decode(name, &bytes, SourceKind::Sheet, hint.or(Some(encoding)));
         let text = source.text.clone();
         let id = self.sources.add(source);
@@ -110,6 +111,11 @@ impl Collector<'_> {
             stylesheet::parse(&stylesheet::Input { text: &text, map: OffsetMap::slice(id, 0), quirks: self.quirks });
         Ok(Arc::new(sheet).into())
     }
+}
+
+/// That an encoding is not known.
+pub(crate) fn unknown_encoding(name: &str, label: &str) -> String {
+    format!("`{name}` came with the encoding `{label}`, which does not exist; it was read as if none were named")
 }
 
 /// Media type, bytes and encoding of a data URL (Fetch Standard, "data: URL processor").

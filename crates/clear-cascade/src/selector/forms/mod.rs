@@ -11,7 +11,7 @@ use crate::document::{Document, ElementId, Namespace};
 
 /// Whether an element is in a state of form controls.
 pub(in crate::selector) fn state(document: &Document, state: State, id: ElementId) -> bool {
-    let element = document.element(id);
+    let element = document.node(id);
     if element.namespace != Namespace::Html {
         // An SVG or MathML element is never read-only; one that users can edit may still be read-write.
         return state == State::ReadWrite && is_editable(document, id);
@@ -55,7 +55,7 @@ pub(in crate::selector) fn state(document: &Document, state: State, id: ElementI
 
 /// Whether the value of a control lies within its limits; nothing where it has none.
 fn range(document: &Document, id: ElementId) -> Option<bool> {
-    let element = document.element(id);
+    let element = document.node(id);
     let kind = InputType::of(element).filter(|k| k.has_range() && validity::is_candidate(document, id))?;
     let range = Range::of(element, kind);
     (range.min.is_some() || range.max.is_some()).then(|| {
@@ -69,22 +69,19 @@ const DISABLEABLE: &[&str] = &["button", "input", "select", "textarea", "optgrou
 
 /// Whether an element is actually disabled (HTML Standard, "actually disabled").
 fn is_disabled(document: &Document, id: ElementId) -> bool {
-    let element = document.element(id);
-    let has = |e: ElementId| document.element(e).attribute("disabled").is_some();
+    let element = document.node(id);
+    let has = |e: ElementId| document.node(e).attribute("disabled").is_some();
     match &*element.name {
         "option" => {
             // Browsers take the options of a disabled `select` as disabled too.
-            let select = document.lineage(id).skip(1).find(|e| document.element(*e).is_html("select"));
+            let select = document.lineage(id).skip(1).find(|e| document.node(*e).is_html("select"));
             has(id)
-                || element.parent.is_some_and(|p| document.element(p).is_html("optgroup") && has(p))
+                || element.parent.is_some_and(|p| document.node(p).is_html("optgroup") && has(p))
                 || select.is_some_and(|s| is_disabled(document, s))
         }
         "optgroup" => {
             has(id)
-                || document
-                    .lineage(id)
-                    .skip(1)
-                    .any(|e| document.element(e).is_html("select") && is_disabled(document, e))
+                || document.lineage(id).skip(1).any(|e| document.node(e).is_html("select") && is_disabled(document, e))
         }
         _ => has(id) || in_disabled_fieldset(document, id),
     }
@@ -94,9 +91,9 @@ fn is_disabled(document: &Document, id: ElementId) -> bool {
 fn in_disabled_fieldset(document: &Document, id: ElementId) -> bool {
     let mut inside = id;
     document.lineage(id).skip(1).any(|ancestor| {
-        let element = document.element(ancestor);
+        let element = document.node(ancestor);
         let found = element.is_html("fieldset") && element.attribute("disabled").is_some() && {
-            let legend = element.child_elements().find(|c| document.element(*c).is_html("legend"));
+            let legend = element.child_elements().find(|c| document.node(*c).is_html("legend"));
             legend != Some(inside)
         };
         inside = ancestor;
@@ -106,7 +103,7 @@ fn in_disabled_fieldset(document: &Document, id: ElementId) -> bool {
 
 /// Whether the `checked` attribute is there.
 fn checked_attribute(document: &Document, id: ElementId) -> bool {
-    document.element(id).attribute("checked").is_some()
+    document.node(id).attribute("checked").is_some()
 }
 
 /// Whether a check box or radio button is checked as the page loads: of a group of radio buttons, the last written so.
@@ -114,7 +111,7 @@ fn is_checked(document: &Document, id: ElementId) -> bool {
     if !checked_attribute(document, id) {
         return false;
     }
-    if InputType::of(document.element(id)) != Some(InputType::Radio) {
+    if InputType::of(document.node(id)) != Some(InputType::Radio) {
         return true;
     }
     document.radio_group(id).checked.unwrap_or(id) == id
@@ -122,16 +119,16 @@ fn is_checked(document: &Document, id: ElementId) -> bool {
 
 /// Whether an option is selected as the page loads (HTML Standard, "selectedness setting algorithm").
 fn is_selected(document: &Document, id: ElementId) -> bool {
-    let select = document.lineage(id).skip(1).find(|e| document.element(*e).is_html("select"));
-    match select.filter(|s| document.element(*s).attribute("multiple").is_none()) {
+    let select = document.lineage(id).skip(1).find(|e| document.node(*e).is_html("select"));
+    match select.filter(|s| document.node(*s).attribute("multiple").is_none()) {
         Some(select) => document.chosen_option(select) == Some(id),
-        None => document.element(id).attribute("selected").is_some(),
+        None => document.node(id).attribute("selected").is_some(),
     }
 }
 
 /// Whether an element is a button that submits.
 fn submits(document: &Document, id: ElementId) -> bool {
-    let element = document.element(id);
+    let element = document.node(id);
     match &*element.name {
         "input" => matches!(InputType::of(element), Some(InputType::Submit | InputType::Image)),
         "button" => {
@@ -151,7 +148,7 @@ fn is_default_button(document: &Document, id: ElementId) -> bool {
 
 /// Whether a user can change an element (HTML Standard, ":read-write").
 fn is_read_write(document: &Document, id: ElementId) -> bool {
-    let element = document.element(id);
+    let element = document.node(id);
     let control = match &*element.name {
         "input" => InputType::of(element).is_some_and(InputType::is_editable),
         "textarea" => true,
@@ -165,7 +162,7 @@ fn is_read_write(document: &Document, id: ElementId) -> bool {
 fn is_editable(document: &Document, id: ElementId) -> bool {
     let mut foreign = false;
     for ancestor in document.lineage(id) {
-        let element = document.element(ancestor);
+        let element = document.node(ancestor);
         if element.namespace != Namespace::Html {
             if foreign || !matches!(&*element.name, "svg" | "math") {
                 return false;

@@ -7,12 +7,12 @@ use crate::document::{Document, ElementId};
 
 /// Whether a control, form or field set is valid; nothing for what is never validated.
 pub(super) fn validity(document: &Document, id: ElementId) -> Option<bool> {
-    let element = document.element(id);
+    let element = document.node(id);
     match &*element.name {
         "form" => Some(!document.ids().any(|e| is_invalid(document, e) && document.form_owner(e) == Some(id))),
         "fieldset" => {
             let depth = element.depth;
-            let mut inside = document.all_ids().skip(id.index() + 1).take_while(|e| document.element(*e).depth > depth);
+            let mut inside = document.all_ids().skip(id.index() + 1).take_while(|e| document.node(*e).depth > depth);
             Some(!inside.any(|e| is_invalid(document, e)))
         }
         _ => is_candidate(document, id).then(|| is_valid(document, id)),
@@ -26,7 +26,7 @@ fn is_invalid(document: &Document, id: ElementId) -> bool {
 
 /// Whether a control takes part in validation ("candidate for constraint validation").
 pub(super) fn is_candidate(document: &Document, id: ElementId) -> bool {
-    let element = document.element(id);
+    let element = document.node(id);
     let read_only = element.attribute("readonly").is_some();
     let control = match &*element.name {
         "input" => match InputType::of(element) {
@@ -41,12 +41,12 @@ pub(super) fn is_candidate(document: &Document, id: ElementId) -> bool {
     control
         && crate::document::Namespace::Html == element.namespace
         && !is_disabled(document, id)
-        && !document.lineage(id).skip(1).any(|e| document.element(e).is_html("datalist"))
+        && !document.lineage(id).skip(1).any(|e| document.node(e).is_html("datalist"))
 }
 
 /// Whether the value of a control suits it.
 fn is_valid(document: &Document, id: ElementId) -> bool {
-    let element = document.element(id);
+    let element = document.node(id);
     let required = element.attribute("required").is_some();
     match &*element.name {
         "textarea" => !(required && textarea(document, id).is_empty()),
@@ -57,21 +57,21 @@ fn is_valid(document: &Document, id: ElementId) -> bool {
 
 /// Whether a `<select>` has nothing chosen but what stands for nothing ("placeholder label option").
 fn nothing_chosen(document: &Document, id: ElementId) -> bool {
-    let element = document.element(id);
+    let element = document.node(id);
     let all = document.options(id);
     let value = |e: ElementId| {
         let words = || document.text(e).split_ascii_whitespace().collect::<Vec<_>>().join(" ");
-        document.element(e).attribute("value").map_or_else(words, str::to_owned)
+        document.node(e).attribute("value").map_or_else(words, str::to_owned)
     };
     let drop_down = element.attribute("multiple").is_none() && element.display_size() == 1;
     let placeholder =
-        all.first().filter(|o| drop_down && value(**o).is_empty() && document.element(**o).parent == Some(id));
+        all.first().filter(|o| drop_down && value(**o).is_empty() && document.node(**o).parent == Some(id));
     all.iter().filter(|o| is_selected(document, **o)).all(|chosen| Some(chosen) == placeholder)
 }
 
 /// Whether the value of an `<input>` suits it.
 fn input_is_valid(document: &Document, id: ElementId, kind: InputType) -> bool {
-    let element = document.element(id);
+    let element = document.node(id);
     let required = element.attribute("required").is_some();
     let checked = |e: &ElementId| super::checked_attribute(document, *e);
     let value = value(element, kind);

@@ -8,11 +8,12 @@ use std::ops::Range;
 use rustc_hash::FxHashSet;
 
 use self::attributes::escaped;
-use super::{Change, TrialError};
+use super::{Change, RulePlace, TrialError};
 use crate::cascade::Origin;
 use crate::document::ElementId;
 use crate::page::{FlatRule, SheetEntry};
-use crate::source::{SourceId, SourceKind, Span, offset};
+use crate::selector;
+use crate::source::{OffsetMap, Place, SourceId, SourceKind, Span, offset};
 use crate::study::Study;
 use crate::stylesheet::{Declaration, Item};
 use crate::syntax::{Kind, Token, Tokens};
@@ -43,7 +44,7 @@ impl Edits<'_> {
     /// Takes one change in.
     pub(super) fn change(&mut self, change: &Change) -> Result<(), TrialError> {
         match change {
-            Change::Rule { text, into } => self.rule(text, into.as_ref()),
+            Change::Rule { text, to } => self.rule(text, to),
             Change::Attach { elements, declarations } => self.attach(elements, declarations),
             Change::Class { elements, class, on } => elements.iter().try_for_each(|e| self.class(*e, class, *on)),
             Change::Classes { elements, classes } => {
@@ -60,12 +61,12 @@ impl Edits<'_> {
                 elements.iter().try_for_each(|e| self.set_attribute(*e, &name, value.as_deref().map(escaped)))
             }
             Change::Text { elements, text } => elements.iter().try_for_each(|e| self.text_of(*e, text)),
-            Change::Value { file, line, column, by } => self.value(file, *line, *column, by),
+            Change::Value { at, by } => self.value(at, by),
             Change::MoveSheet { file, before } => self.move_sheet(file, before),
-            Change::Cut { file, line, column } => self.cut(file, *line, *column),
-            Change::Selectors { file, line, column, by } => self.selectors(file, (*line, *column), by),
-            Change::Important { file, line, column, on } => self.important(file, (*line, *column), *on),
-            Change::WithoutSheet(file) => self.without(file),
+            Change::Cut { at } => self.cut(at),
+            Change::Selectors { at, by } => self.selectors(at, by),
+            Change::Important { at, on } => self.important(at, *on),
+            Change::WithoutSheet { file } => self.without(file),
             Change::WithoutAuthor => {
                 self.author = false;
                 Ok(())
@@ -86,43 +87,42 @@ impl Edits<'_> {
 
     /// The text of a source.
     fn text(&self, source: SourceId) -> &str {
-        &self.study.sources.get(source).text
+        &self.study.sources.at(source).text
     }
 
     /// The source that a file name stands for.
     fn source(&self, file: &str) -> Result<SourceId, TrialError> {
         let source = self.study.file_named(file)?;
-        if self.study.sources.get(source).kind == SourceKind::Defaults {
+        if self.study.sources.at(source).kind == SourceKind::Defaults {
             return Err(TrialError::Fixed(file.to_owned(), "it is the browser's"));
         }
         Ok(source)
     }
 
     /// `--set`: a rule after all others, or in a file.
-    fn rule(&mut self, text: &str, into: Option<&(String, Option<u32>)>) -> Result<(), TrialError> {
+    fn rule(&mut self, text: &str, to: &RulePlace) -> Result<(), TrialError> {
         let rule = text.trim();
         let tokens = Tokens::read(rule);
         let (_, block) = tokens.all().split_at(|t| matches!(t.kind, Kind::Curly(_)));
-        if block.is_empty() || !tokens.unclosed.is_empty() {
+        if block.is_empty() || !tokens.is_whole() {
             return Err(TrialError::Text(format!("`{rule}` is no rule: write it as `selector {{ property: value }}`")));
         }
         let study = self.study;
-        let (source, at) = match into {
-            Some((file, line)) => {
+        let (source, at) = match to {
+            RulePlace::EndOf(file) => {
                 let source = self.source(file)?;
-                let end = self.end_of_sheet(source);
-                let at = match line {
-                    Some(line) => self.rule_start(source, *line).unwrap_or(end),
-                    None => end,
-                };
-                (source, at)
+                (source, self.end_of_sheet(source))
             }
-            None => match self.last_sheet() {
+            RulePlace::Before(place) => {
+                let source = self.source(&place.file)?;
+                (source, self.rule_start(source, place.line).unwrap_or_else(|| self.end_of_sheet(source)))
+            }
+            RulePlace::AfterAll => match self.last_sheet() {
                 Some(found) => found,
                 None => {
                     // A page without styles gets a sheet of its own.
                     let page = study.page.document.source;
-                    let head = study.page.document.elements().iter().find(|e| e.is_html("head") || e.is_html("html"));
+                    let head = study.page.document.light().iter().find(|e| e.is_html("head") || e.is_html("html"));
                     let at = head.and_then(|h| h.tag).map_or(0, |t| t.end);
                     self.edit(page, at..at, format!("<style>{rule}</style>"));
                     return Ok(());
@@ -145,7 +145,7 @@ impl Edits<'_> {
             plain.next().is_some_and(|r| r.within.layer == 0) && !off
         };
         let imported = |e: &SheetEntry| {
-            let owner = e.owner.map(|o| study.page.document.element(o));
+            let owner = e.owner.map(|o| study.page.document.node(o));
             owner.is_none_or(|o| !o.is_html("style") && !o.is_html("link"))
         };
         let mut entries = study.page.sheets.iter().enumerate();
@@ -165,8 +165,7 @@ impl Edits<'_> {
         if source != study.page.document.source {
             return offset(self.text(source).len());
         }
-        let styles =
-            study.page.document.texts.iter().filter(|(e, ..)| study.page.document.element(*e).is_html("style"));
+        let styles = study.page.document.texts.iter().filter(|(e, ..)| study.page.document.node(*e).is_html("style"));
         styles.into_iter().next_back().map_or(0, |(_, map, text)| map.at(offset(text.len())))
     }
 
@@ -177,7 +176,7 @@ impl Edits<'_> {
 
     /// The lines that a span is on.
     fn lines(&self, span: Span) -> std::ops::RangeInclusive<u32> {
-        let source = self.study.sources.get(span.source);
+        let source = self.study.sources.at(span.source);
         source.line_column(span.start).0..=source.line_column(span.end.saturating_sub(1)).0
     }
 
@@ -193,14 +192,14 @@ impl Edits<'_> {
     }
 
     /// How offsets of a sheet's tokens lead into its source.
-    fn base_of(&self, entry: &SheetEntry) -> crate::source::OffsetMap {
+    fn base_of(&self, entry: &SheetEntry) -> OffsetMap {
         let document = &self.study.page.document;
         let source = entry.sheet.source;
         let found = entry
             .owner
             .filter(|_| source == document.source)
             .and_then(|owner| document.texts.iter().find(|(e, ..)| *e == owner).map(|(_, map, _)| map.clone()));
-        found.unwrap_or_else(|| crate::source::OffsetMap::slice(source, 0))
+        found.unwrap_or_else(|| OffsetMap::slice(source, 0))
     }
 
     /// A rule as the file around it writes rules: on lines of its own, with the line ends and indentation of the file.
@@ -232,21 +231,23 @@ impl Edits<'_> {
     }
 
     /// `--value`: another value in a declaration.
-    fn value(&mut self, file: &str, line: u32, column: Option<u32>, by: &str) -> Result<(), TrialError> {
+    fn value(&mut self, place: &Place, by: &str) -> Result<(), TrialError> {
+        let Place { file, line, .. } = place;
+        let line = *line;
         let by = by.trim();
         let tokens = Tokens::read(by);
         let ends = |t: &Token| matches!(t.kind, Kind::Semicolon | Kind::Curly(_) | Kind::Close('}', _));
-        if by.is_empty() || tokens.list.iter().any(ends) || !tokens.unclosed.is_empty() {
+        if by.is_empty() || tokens.list.iter().any(ends) || !tokens.is_whole() {
             return Err(TrialError::Text(format!("`{by}` is no value of a declaration")));
         }
         self.source(file)?;
-        let written = self.study.written_at(file, line, column)?;
+        let written = self.study.written_at(place)?;
         let span = match written.declaration {
             Some(span) => span,
             None => {
                 let all = written.rules.iter().flat_map(|r| &self.study.page.style_rule(r).declarations);
                 let dropped = self.study.dropped_in(&written.rules).map(|n| n.span);
-                let at = |s: Span| self.study.sources.get(s.source).line_column(s.start);
+                let at = |s: Span| self.study.sources.at(s.source).line_column(s.start);
                 let spans = all.map(|d| d.span).chain(dropped);
                 let mut here: Vec<(u32, Span)> =
                     spans.map(|s| (at(s), s)).filter(|((l, _), _)| *l == line).map(|((_, c), s)| (c, s)).collect();
@@ -297,10 +298,12 @@ impl Edits<'_> {
     }
 
     /// `--cut`: the declaration that starts at a place, or the rule.
-    fn cut(&mut self, file: &str, line: u32, column: Option<u32>) -> Result<(), TrialError> {
+    fn cut(&mut self, place: &Place) -> Result<(), TrialError> {
+        let Place { file, line, column } = place;
+        let (line, column) = (*line, *column);
         let source = self.source(file)?;
         let study = self.study;
-        let text = study.sources.get(source);
+        let text = study.sources.at(source);
         let hints = study.page.rules.iter().filter(|r| r.origin == Origin::PresentationalHint);
         let hints: FxHashSet<u32> = hints.map(|r| r.sheet).collect();
         let entries = || study.page.sheets.iter().enumerate().filter(|(i, _)| !hints.contains(&offset(*i)));
@@ -344,38 +347,55 @@ impl Edits<'_> {
             }
         };
         let nothing = TrialError::Nothing { what: "declaration or rule", file: file.to_owned(), line };
-        let range = found.ok_or(nothing)?;
+        let range = found.or_else(|| self.dropped_at(place)).ok_or(nothing)?;
         self.edit(source, range, "");
         Ok(())
     }
 
+    /// The bytes of the declaration at a place that was dropped, since it is none.
+    fn dropped_at(&self, place: &Place) -> Option<Range<u32>> {
+        let written = self.study.written_at(place).ok()?;
+        let span = written.declaration?;
+        let end = written.rules.iter().map(|r| self.study.page.style_rule(r).end).max()?;
+        let whole = self.study.declaration_from(span, end);
+        Some(self.whole_declaration(Span { end: span.start + offset(whole.len()), ..span }))
+    }
+
     /// Replaces the selectors of a rule.
-    fn selectors(&mut self, file: &str, at: (u32, u32), by: &str) -> Result<(), TrialError> {
+    fn selectors(&mut self, at: &Place, by: &str) -> Result<(), TrialError> {
+        let Place { file, line, .. } = at;
         let source = self.source(file)?;
-        let text = self.study.sources.get(source);
-        let entries = self.study.page.sheets.iter().filter(|e| e.sheet.source == source);
-        let preludes = entries.flat_map(|e| e.sheet.rules.iter()).map(|r| r.prelude);
-        let found = preludes.into_iter().find(|p| text.line_column(p.start) == at);
-        let nothing = || TrialError::Nothing { what: "rule", file: file.to_owned(), line: at.0 };
-        let prelude = found.ok_or_else(nothing)?;
+        let written = self.study.written_at(at)?;
+        let prelude = self.study.page.style_rule(written.rules[0]).prelude;
+        if written.declaration.is_some() || written.rules[0].attached {
+            return Err(TrialError::Nothing { what: "selector", file: file.clone(), line: *line });
+        }
+        let tokens = Tokens::read(by);
+        let map = OffsetMap::slice(SourceId::QUESTION, 0);
+        let context = selector::Context { nested: true, ..selector::Context::plain(&map) };
+        if !tokens.is_whole() {
+            return Err(TrialError::Text(format!("`{by}` is no selector: something in it is not closed")));
+        }
+        if let Err(error) = selector::parse_list(tokens.all(), &context) {
+            return Err(TrialError::Text(format!("`{by}` is no selector: {}", error.message)));
+        }
         self.edit(source, prelude.start..prelude.end, by);
         Ok(())
     }
 
     /// Puts `!important` behind a declaration, or takes it off.
-    fn important(&mut self, file: &str, at: (u32, u32), on: bool) -> Result<(), TrialError> {
-        let source = self.source(file)?;
-        let text = self.study.sources.get(source);
-        let entries = self.study.page.sheets.iter().filter(|e| e.sheet.source == source);
-        let all = entries.flat_map(|e| e.sheet.rules.iter()).flat_map(|r| r.declarations.iter());
-        let found = all.into_iter().find(|d| text.line_column(d.span.start) == at);
-        let nothing = || TrialError::Nothing { what: "declaration", file: file.to_owned(), line: at.0 };
+    fn important(&mut self, at: &Place, on: bool) -> Result<(), TrialError> {
+        let source = self.source(&at.file)?;
+        let written = self.study.written_at(at)?;
+        let mut all = written.rules.iter().flat_map(|r| &self.study.page.style_rule(r).declarations);
+        let found = all.find(|d| Some(d.span) == written.declaration);
+        let nothing = || TrialError::Nothing { what: "declaration", file: at.file.clone(), line: at.line };
         let declaration = found.ok_or_else(nothing)?;
         let span = declaration.span;
         if on && !declaration.important {
             self.edit(source, span.end..span.end, " !important");
         } else if !on && declaration.important {
-            let written = self.study.sources.text(span);
+            let written = self.study.sources.written(span);
             let kept = written.rfind('!').map_or(written.len(), |i| written[..i].trim_end().len());
             self.edit(source, span.start + offset(kept)..span.end, "");
         }
@@ -409,7 +429,7 @@ impl Edits<'_> {
 
     /// The bytes of the innermost rule whose selectors are at a place, nested or not.
     fn rule_at(&self, source: SourceId, line: u32, column: u32) -> Option<Range<u32>> {
-        let text = self.study.sources.get(source);
+        let text = self.study.sources.at(source);
         let entries = self.study.page.sheets.iter().filter(|e| e.sheet.source == source);
         let preludes = entries.flat_map(|e| e.sheet.rules.iter().map(move |r| (e, r.prelude)));
         let fits = |p: &Span| text.line_column(p.start) <= (line, column) && (line, column) <= text.line_column(p.end);
@@ -438,7 +458,7 @@ impl Edits<'_> {
         let mut found = Vec::new();
         for entry in study.page.sheets.iter().filter(|e| e.sheet.source == source) {
             let Some(owner) = entry.owner else { continue };
-            let element = study.page.document.element(owner);
+            let element = study.page.document.node(owner);
             let Some(tag) = element.tag else { continue };
             if element.is_html("style") && source == study.page.document.source {
                 let text = study.page.document.texts.iter().find(|(e, ..)| *e == owner);
@@ -457,10 +477,10 @@ impl Edits<'_> {
                 .page
                 .sheets
                 .iter()
-                .find(|e| e.owner.is_some_and(|o| study.page.document.element(o).is_html("style")));
+                .find(|e| e.owner.is_some_and(|o| study.page.document.node(o).is_html("style")));
             let page_base = base.map_or(&study.url, |b| &b.base);
             for id in study.page.document.all_ids() {
-                let element = study.page.document.element(id);
+                let element = study.page.document.node(id);
                 let href = element.attribute("href").filter(|_| element.is_html("link"));
                 if let (Some(tag), Some(true)) =
                     (element.tag, href.map(|h| page_base.join(h.trim()).ok().as_ref() == Some(url)))
@@ -502,7 +522,7 @@ impl Edits<'_> {
                 entry.map_or_else(|| self.study.url.clone(), |e| e.base.clone())
             };
             let relative = target.as_ref().and_then(|t| base.make_relative(t)).unwrap_or_else(|| by.to_owned());
-            let old = self.study.sources.get(self.source(file)?).name.clone();
+            let old = self.study.sources.at(self.source(file)?).name.clone();
             let name = old.rsplit('/').next().unwrap_or(&old).to_owned();
             // The part of the tag that names the file.
             let at = written.find(&name).ok_or(TrialError::Fixed(file.to_owned(), "it is not named by its path"))?;
@@ -514,14 +534,14 @@ impl Edits<'_> {
     }
 
     /// `--move`: a rule cut and put before the rule at another line.
-    fn move_rule(&mut self, from: &(String, u32), to: &(String, u32)) -> Result<(), TrialError> {
-        let source = self.source(&from.0)?;
-        let nothing = || TrialError::Nothing { what: "rule", file: from.0.clone(), line: from.1 };
-        let whole = self.rules_of(source).find(|s| self.lines(*s).contains(&from.1)).ok_or_else(nothing)?;
-        let rule = self.study.sources.text(whole).to_owned();
+    fn move_rule(&mut self, from: &Place, to: &Place) -> Result<(), TrialError> {
+        let source = self.source(&from.file)?;
+        let nothing = || TrialError::Nothing { what: "rule", file: from.file.clone(), line: from.line };
+        let whole = self.rules_of(source).find(|s| self.lines(*s).contains(&from.line)).ok_or_else(nothing)?;
+        let rule = self.study.sources.written(whole).to_owned();
         let range = self.tidied(whole.start as usize, whole.end as usize, self.text(source));
-        let target = self.source(&to.0)?;
-        let at = self.rule_start(target, to.1).unwrap_or_else(|| self.end_of_sheet(target));
+        let target = self.source(&to.file)?;
+        let at = self.rule_start(target, to.line).unwrap_or_else(|| self.end_of_sheet(target));
         if target == source && (range.start..range.end).contains(&at) {
             return Ok(());
         }

@@ -49,7 +49,7 @@ impl Parsed {
     pub(super) fn read_whole(&mut self, sources: &Sources, quirks: bool) {
         for read in reads(self) {
             if let Some((_, by)) = &read.patch {
-                *read = whole(&sources.get(by.source).text, by.source, quirks);
+                *read = whole(&sources.at(by.source).text, by.source, quirks);
             }
         }
     }

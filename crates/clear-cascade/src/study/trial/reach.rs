@@ -98,7 +98,7 @@ fn mark_in_selects(document: &Document, reached: &mut [bool]) {
     let mut inside = vec![false; document.count()];
     for id in document.all_ids() {
         let around = document.flat_parent(id);
-        let within = |e: ElementId| inside[e.index()] || document.element(e).is_html("select");
+        let within = |e: ElementId| inside[e.index()] || document.node(e).is_html("select");
         inside[id.index()] = around.is_some_and(within);
         reached[id.index()] |= inside[id.index()];
     }

@@ -6,7 +6,7 @@ use super::Edits;
 use crate::document::{ElementId, Namespace};
 use crate::source::offset;
 use crate::study::trial::TrialError;
-use crate::syntax::Tokens;
+use crate::syntax::{Kind, Tokens};
 
 /// Elements whose content is no text that one reads.
 const RAW: &[&str] = &["script", "style", "textarea", "title", "img", "input", "br", "hr", "meta", "link"];
@@ -16,7 +16,8 @@ impl Edits<'_> {
     pub(super) fn attach(&mut self, elements: &[ElementId], declarations: &str) -> Result<(), TrialError> {
         let wanted = declarations.trim().trim_end_matches(';').trim();
         let tokens = Tokens::read(wanted);
-        if wanted.is_empty() || !wanted.contains(':') || !tokens.unclosed.is_empty() {
+        let broken = !tokens.is_whole() || tokens.list.iter().any(|t| t.kind == Kind::AtKeyword);
+        if wanted.is_empty() || !wanted.contains(':') || broken {
             return Err(TrialError::Text(format!("`{declarations}` is no declaration: write it as `property: value`")));
         }
         for id in elements {
@@ -37,14 +38,14 @@ impl Edits<'_> {
         if let Some(value) = self.attributes.get(&(id, name.to_owned())) {
             return value.clone();
         }
-        let entry = self.study.page.document.element(id).attribute_entry(name)?;
-        Some(self.study.sources.text(entry.value_span).replace('"', "&quot;"))
+        let entry = self.study.page.document.node(id).attribute_entry(name)?;
+        Some(self.study.sources.written(entry.value_span).replace('"', "&quot;"))
     }
 
     /// Sets an attribute of an element, or takes it off.
     pub(super) fn set_attribute(&mut self, id: ElementId, name: &str, value: Option<String>) -> Result<(), TrialError> {
         let document = &self.study.page.document;
-        if document.element(id).tag.is_none() {
+        if document.node(id).tag.is_none() {
             return Err(TrialError::Fixed(format!("`{}`", document.label(id)), "its tag is not written in the page"));
         }
         self.attributes.insert((id, name.to_owned()), value);
@@ -55,7 +56,7 @@ impl Edits<'_> {
     pub(in crate::study) fn write_attributes(&mut self) -> Result<(), TrialError> {
         let mut fresh: BTreeMap<ElementId, String> = BTreeMap::new();
         for ((id, name), value) in std::mem::take(&mut self.attributes) {
-            let element = self.study.page.document.element(id);
+            let element = self.study.page.document.node(id);
             match (element.attribute_entry(&name), value) {
                 (None, None) => {}
                 (None, Some(value)) => fresh.entry(id).or_default().push_str(&format!(" {name}=\"{value}\"")),
@@ -84,8 +85,8 @@ impl Edits<'_> {
             }
         }
         for (id, text) in fresh {
-            let Some(tag) = self.study.page.document.element(id).tag else { continue };
-            let at = after_tag_name(self.study.sources.text(tag), tag.start);
+            let Some(tag) = self.study.page.document.node(id).tag else { continue };
+            let at = after_tag_name(self.study.sources.written(tag), tag.start);
             self.edit(tag.source, at..at, text);
         }
         Ok(())
@@ -93,6 +94,9 @@ impl Edits<'_> {
 
     /// `--add-class`, `--drop-class`
     pub(super) fn class(&mut self, id: ElementId, class: &str, on: bool) -> Result<(), TrialError> {
+        if class.is_empty() || class.contains(|c: char| c.is_ascii_whitespace()) {
+            return Err(TrialError::Text(format!("`{class}` is no class: a class is one word without spaces")));
+        }
         let written = self.attribute(id, "class");
         let classes: Vec<&str> = written.as_deref().unwrap_or_default().split_ascii_whitespace().collect();
         let class = escaped(class);
@@ -110,7 +114,7 @@ impl Edits<'_> {
     /// `--text`: another text in an element that holds text alone.
     pub(super) fn text_of(&mut self, id: ElementId, text: &str) -> Result<(), TrialError> {
         let document = &self.study.page.document;
-        let element = document.element(id);
+        let element = document.node(id);
         let fixed = |why: &'static str| TrialError::Fixed(format!("the text of `{}`", document.label(id)), why);
         let tag = element.tag.ok_or_else(|| fixed("its tag is not written in the page"))?;
         if element.child_elements().next().is_some() {

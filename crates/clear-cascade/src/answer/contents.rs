@@ -1,0 +1,229 @@
+//! What the stylesheets and attributes of a page hold: its rules, its declarations, and what becomes of each on the whole page.
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+
+use super::fates;
+use super::reach::Tally;
+use crate::cascade::Origin;
+use crate::document::ElementId;
+use crate::page::FlatRule;
+use crate::selector::{PseudoElement, Specificity};
+use crate::source::Place;
+use crate::study::{Study, WrittenAt};
+use crate::style;
+use crate::stylesheet::GroupKind;
+
+/// A style rule where it is written, or an attribute that is one: `style`, or an HTML attribute such as `bgcolor`.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct Rule {
+    /// Where its selectors are written, or the value of the attribute.
+    pub at: Place,
+    /// Its selectors, those of the rules around it not put in; none of an attribute.
+    pub selectors: Vec<Aimed>,
+    /// The element whose attribute it is, where it is one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub element: Option<ElementId>,
+    /// Whose stylesheet it is in.
+    pub origin: Origin,
+    /// The layer it is in.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub layer: Option<String>,
+    /// The conditions and scopes around it, from the outside in, each with its place.
+    pub conditions: Vec<String>,
+    /// Why it is off as the page is seen, where it is. Whether a style query holds is a matter of each element.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub off: Option<String>,
+    /// Its declarations in written order, those that were dropped among them.
+    pub declarations: Vec<Written>,
+}
+
+/// A selector of a rule.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct Aimed {
+    /// The selector as written.
+    pub selector: String,
+    /// What it weighs.
+    pub specificity: Specificity,
+}
+
+/// A declaration where it is written.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct Written {
+    /// The property as written; empty where what is written is no declaration.
+    pub property: String,
+    /// The value as written, `!important` left out.
+    pub value: String,
+    /// Whether it is important.
+    pub important: bool,
+    /// Where it is written.
+    pub at: Place,
+    /// Its first byte in the file.
+    pub start: u32,
+    /// The byte after its last in the file.
+    pub end: u32,
+    /// Why it was dropped, where it was.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub dropped: Option<String>,
+}
+
+impl Study {
+    /// Every rule of the page: of its own stylesheets and attributes, of user stylesheets, and of browser defaults, text by text in
+    /// written order. A sheet that is brought twice counts once; a rule is off where it is off each time.
+    ///
+    /// ```
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// use clear_cascade::cascade::Origin;
+    /// let files = MemoryLoader::default()
+    ///     .with("a.html", "<style>@media print { p { color: black; colr: red } }</style><p>Hello");
+    /// let page = Study::open(&files, "a.html")?;
+    /// let rules = page.rules();
+    /// let own = rules.iter().find(|r| r.origin == Origin::Author).unwrap();
+    /// assert_eq!((own.selectors[0].selector.as_str(), own.at.to_string().as_str()), ("p", "a.html:1:23"));
+    /// assert!(own.off.is_some() && own.conditions[0].starts_with("`@media print`"));
+    /// assert!(own.declarations[1].dropped.as_ref().unwrap().contains("`color`"));
+    /// # Ok::<(), clear_cascade::Error>(())
+    /// ```
+    #[must_use]
+    pub fn rules(&self) -> Vec<Rule> {
+        self.written_rules(|_| true).iter().map(|written| self.rule_of(written)).collect()
+    }
+
+    /// Every declaration of the page's own stylesheets and `style` attributes, text by text in written order, those that were
+    /// dropped among them.
+    #[must_use]
+    pub fn declarations(&self) -> Vec<Written> {
+        let written = self.written_rules(|origin| origin == Origin::Author);
+        written.iter().flat_map(|written| self.written_in(written)).collect()
+    }
+
+    /// What becomes of every declaration of the page's own stylesheets and `style` attributes over all that its rule takes, as
+    /// [`Study::reach`] tells it of one: those that hit nothing are there with zeros.
+    ///
+    /// ```
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default()
+    ///     .with("a.html", "<style>p { color: navy } .lead { color: gold } b { top: 0 }</style><p class=lead>1<p>2");
+    /// let page = Study::open(&files, "a.html")?;
+    /// let counts: Vec<_> = page.tallies().into_iter().map(|t| (t.declaration, t.wins, t.loses)).collect();
+    /// let told = |text: &str, wins, loses| (text.to_owned(), wins, loses);
+    /// assert_eq!(counts, [told("color: navy", 1, 1), told("color: gold", 1, 0), told("top: 0", 0, 0)]);
+    /// # Ok::<(), clear_cascade::Error>(())
+    /// ```
+    #[must_use]
+    pub fn tallies(&self) -> Vec<Tally> {
+        let written = self.written_rules(|origin| origin == Origin::Author);
+        let said: Vec<_> = written.iter().map(|w| self.said_by(w)).collect();
+        let mut tallies: Vec<Vec<Tally>> = said.iter().map(|s| s.iter().map(Tally::of).collect()).collect();
+        let key = |rule: &FlatRule| {
+            let prelude = self.page.style_rule(rule).prelude;
+            (prelude.source, prelude.start, prelude.end)
+        };
+        let place: BTreeMap<_, usize> = written.iter().enumerate().map(|(i, w)| (key(w.rules[0]), i)).collect();
+        let own_off: Vec<&FlatRule> = self.page.off_rules.iter().filter(|r| r.origin == Origin::Author).collect();
+        let matcher = self.page.rule_matcher();
+        for element in self.page.document.all_ids() {
+            self.style(element);
+            let matched = style::matched_rules(&self.page, &matcher, element);
+            let mut taken: Vec<(usize, Option<&PseudoElement>, &FlatRule)> = Vec::new();
+            for m in &matched {
+                let rule = &self.page.rules[m.rule as usize];
+                if let (Origin::Author, Some(at)) = (rule.origin, place.get(&key(rule))) {
+                    taken.push((*at, m.pseudo, rule));
+                }
+            }
+            for rule in &own_off {
+                let Some(at) = place.get(&key(rule)) else { continue };
+                taken.extend(self.taken_by(&matcher, rule, element).iter().map(|m| (*at, m.pseudo, *rule)));
+            }
+            taken.sort_by(|a, b| (a.1, a.0).cmp(&(b.1, b.0)));
+            for of_one in taken.chunk_by(|a, b| a.1 == b.1) {
+                let pseudo = of_one[0].1;
+                let entries =
+                    style::entries_of(&self.page, self.styles(), element, &matched, pseudo, style::Wanted::All);
+                for by in of_one.chunk_by(|a, b| a.0 == b.0) {
+                    let rules: Vec<&FlatRule> = by.iter().map(|(.., rule)| *rule).collect();
+                    let at = by[0].0;
+                    let fates = self.fates_among((element, pseudo), &rules, &said[at], (&matched, &entries));
+                    for (fate, tally) in fates.into_iter().zip(&mut tallies[at]) {
+                        tally.add(fate);
+                    }
+                }
+            }
+        }
+        tallies.into_iter().flatten().collect()
+    }
+
+    /// The rules of some origins as they are written, text by text in written order; each with as often as the page has it, those
+    /// that are on first.
+    fn written_rules(&self, of: impl Fn(Origin) -> bool) -> Vec<WrittenAt<'_>> {
+        let mut found: BTreeMap<_, Vec<&FlatRule>> = BTreeMap::new();
+        for rule in self.page.rules.iter().chain(&self.page.off_rules).filter(|r| of(r.origin)) {
+            let prelude = self.page.style_rule(rule).prelude;
+            found.entry((prelude.source, prelude.start, prelude.end)).or_default().push(rule);
+        }
+        found.into_values().map(|rules| WrittenAt { rules, declaration: None }).collect()
+    }
+
+    /// A rule as it is told.
+    fn rule_of(&self, written: &WrittenAt<'_>) -> Rule {
+        let rule = written.rules[0];
+        let style_rule = self.page.style_rule(rule);
+        let attribute = style_rule.selectors.selectors.is_empty();
+        let text = |span| self.sources.written(span).trim().to_owned();
+        let selectors = style_rule.selectors.selectors.iter();
+        let selectors = selectors.map(|s| Aimed { selector: text(s.span), specificity: s.specificity }).collect();
+        let off = written.rules.iter().all(|r| r.within.off.is_some());
+        Rule {
+            at: self.sources.placed(style_rule.prelude),
+            selectors,
+            element: self.page.sheets[rule.sheet as usize].owner.filter(|_| attribute),
+            origin: rule.origin,
+            layer: self.page.layer_name(rule).map(str::to_owned),
+            conditions: self.conditions_around(rule),
+            off: rule.within.off.as_ref().filter(|_| off).map(|off| self.off_in_words(off)),
+            declarations: self.written_in(written),
+        }
+    }
+
+    /// The declarations of a rule as they are told.
+    fn written_in(&self, written: &WrittenAt<'_>) -> Vec<Written> {
+        let told = |one: fates::Said<'_>| {
+            let source = self.sources.at(one.span.source);
+            let (property, value, important) = match one.declaration {
+                Some((d, sheet)) => (d.name.to_string(), sheet.value(d).text().to_owned(), d.important),
+                None => match one.fate.declaration.split_once(':') {
+                    Some((name, value)) => (name.trim().to_owned(), value.trim().to_owned(), false),
+                    None => (String::new(), one.fate.declaration.clone(), false),
+                },
+            };
+            let (at, dropped) = (one.fate.at, one.fate.dropped);
+            let (start, end) = (source.file_offset(one.span.start), source.file_offset(one.end));
+            Written { property, value, important, at, start, end, dropped }
+        };
+        self.said_by(written).into_iter().map(told).collect()
+    }
+
+    /// The conditions and scopes around a rule, from the outside in, each with its place; layers are told apart.
+    pub(super) fn conditions_around(&self, rule: &FlatRule) -> Vec<String> {
+        let sheet = &self.page.sheets[rule.sheet as usize].sheet;
+        let mut group = sheet.rules[rule.rule as usize].group;
+        let mut found = Vec::new();
+        while let Some(one) = group.and_then(|g| sheet.groups.get(g.0 as usize)) {
+            if !matches!(one.kind, GroupKind::Layer(_)) {
+                let text = crate::text::shorten(self.sources.written(one.span), 80);
+                found.push(format!("`{text}` ({})", self.sources.placed(one.span)));
+            }
+            group = one.parent;
+        }
+        found.reverse();
+        found
+    }
+}

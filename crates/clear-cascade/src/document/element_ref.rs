@@ -1,0 +1,115 @@
+//! An element together with the page it is in.
+
+use std::ops::Deref;
+
+use super::{Document, Element, ElementId};
+use crate::source::Span;
+
+/// An id was given to a page that it is not of.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("the element {element} is of another page")]
+pub struct ForeignElement {
+    /// The id.
+    pub element: ElementId,
+}
+
+/// An element in its page: all that an [`Element`] has, and what takes the elements around it to tell.
+///
+/// ```
+/// use clear_cascade::{MemoryLoader, Study};
+/// let page = Study::open(&MemoryLoader::default().with("a.html", "<main><p class=lead>Hello <b>you</b>"), "a.html").unwrap();
+/// let p = page.document().element(page.select("p").unwrap()[0])?;
+/// assert_eq!((p.label(), p.text()), ("p.lead".to_owned(), "Hello you".to_owned()));
+/// let outwards: Vec<String> = p.lineage().map(|e| e.label()).collect();
+/// assert_eq!(outwards, ["p.lead", "main", "body", "html"]);
+/// # Ok::<(), clear_cascade::document::ForeignElement>(())
+/// ```
+#[derive(Clone, Copy)]
+pub struct ElementRef<'d> {
+    /// The page.
+    document: &'d Document,
+    /// Which of its elements.
+    id: ElementId,
+}
+
+impl<'d> ElementRef<'d> {
+    /// An element of a document by an id of this document.
+    pub(super) fn new(document: &'d Document, id: ElementId) -> Self {
+        Self { document, id }
+    }
+
+    /// Its id.
+    #[must_use]
+    pub fn id(self) -> ElementId {
+        self.id
+    }
+
+    /// A short name as people write it: `h1#top.night`.
+    #[must_use]
+    pub fn label(self) -> String {
+        self.document.label(self.id)
+    }
+
+    /// Where its start tag is, or the end tag that made it; the tag of the nearest written ancestor or the start of the page where
+    /// the parser implied the element.
+    #[must_use]
+    pub fn span(self) -> Span {
+        self.document.span(self.id)
+    }
+
+    /// All text inside, that of elements inside included.
+    #[must_use]
+    pub fn text(self) -> String {
+        self.document.text(self.id)
+    }
+
+    /// The element around it; at the top of a shadow tree nothing.
+    #[must_use]
+    pub fn parent(self) -> Option<Self> {
+        let parent = self.document.node(self.id).parent;
+        parent.map(|id| Self { id, ..self })
+    }
+
+    /// The elements directly inside, in document order.
+    pub fn child_elements(self) -> impl DoubleEndedIterator<Item = Self> {
+        self.document.node(self.id).child_elements().map(move |id| Self { id, ..self })
+    }
+
+    /// The element itself and its ancestors, outwards to the root; out of a shadow tree it goes on with the host.
+    pub fn lineage(self) -> impl Iterator<Item = Self> {
+        self.document.lineage(self.id).map(move |id| Self { id, ..self })
+    }
+
+    /// The element from which it inherits: the one around it in the flattened tree (CSS Scoping 1, §3.2). A child of a host without
+    /// a slot is shown nowhere; its parent stands in.
+    #[must_use]
+    pub fn flat_parent(self) -> Option<Self> {
+        self.document.flat_parent(self.id).map(|id| Self { id, ..self })
+    }
+
+    /// The element itself and those that it inherits from, outwards to the root.
+    pub fn flat_lineage(self) -> impl Iterator<Item = Self> {
+        self.document.flat_lineage(self.id).map(move |id| Self { id, ..self })
+    }
+
+    /// The element inside of which it is written, where the parser closed that before it or moved it out of it (HTML Standard,
+    /// "Tree construction").
+    #[must_use]
+    pub fn written_in(self) -> Option<Self> {
+        self.document.written_in(self.id).map(|id| Self { id, ..self })
+    }
+}
+
+impl Deref for ElementRef<'_> {
+    type Target = Element;
+
+    fn deref(&self) -> &Element {
+        self.document.node(self.id)
+    }
+}
+
+impl std::fmt::Debug for ElementRef<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{} {}", self.label(), self.id)
+    }
+}
