@@ -3,7 +3,6 @@
 
 use std::collections::BTreeMap;
 
-use clear_cascade::source::Place;
 use clear_cascade::{FileLoader, Study};
 
 /// What goes wrong is told as it is.
@@ -24,19 +23,17 @@ fn main() -> Result<()> {
 /// A line for each declaration of the sheet: how often it wins and loses on all pages together, and where it is written.
 pub fn answer(root: &str, sheet: &str, pages: &[String]) -> Result<String> {
     let files = FileLoader::new(root);
-    let mut counts: BTreeMap<(u32, Option<u32>), (String, Place, usize, usize)> = BTreeMap::new();
+    let mut counts: BTreeMap<(u32, Option<u32>), (String, usize, usize)> = BTreeMap::new();
     for page in pages {
         let tallies = Study::open(&files, page)?.tallies();
         for tally in tallies.into_iter().filter(|t| t.at.file.ends_with(sheet)) {
             let said = tally.declaration.split_whitespace().collect::<Vec<_>>().join(" ");
-            let start = (said, tally.at.clone(), 0, 0);
+            let start = (said, 0, 0);
             let count = counts.entry((tally.at.line, tally.at.column)).or_insert(start);
-            count.2 += tally.wins + tally.partly;
-            count.3 += tally.loses - tally.partly;
+            count.1 += tally.wins + tally.partly;
+            count.2 += tally.loses - tally.partly;
         }
     }
-    let line = |(declaration, at, wins, loses): (String, Place, usize, usize)| {
-        format!("wins {wins:3}, loses {loses:3}  `{declaration}` {}:{}\n", sheet, at.line)
-    };
-    Ok(counts.into_values().map(line).collect())
+    let line = |((line, _), (said, wins, loses))| format!("wins {wins:3}, loses {loses:3}  `{said}` {sheet}:{line}\n");
+    Ok(counts.into_iter().map(line).collect())
 }

@@ -1,9 +1,6 @@
 //! Tells why an HTML element looks as it does.
 //!
-//! The way through the crate is the way of a page from bytes to an answer: texts and places in [`source`], the tree in
-//! [`document`], what a value is in `value`, what properties take in [`property`], who is hit in [`selector`], rules in
-//! [`stylesheet`], who wins in [`cascade`], the rules of a page in order in `page`, what comes of them in `style`, all of it
-//! together in [`Study`], and the answers in [`answer`]. A stage looks only at stages before it.
+//! A [`Loader`] gets the page and its stylesheets, a [`Study`] is the page with all its styles, and everything is asked of it:
 //!
 //! ```
 //! use clear_cascade::{MemoryLoader, Study};
@@ -15,6 +12,39 @@
 //! let why = study.why(h1, "color").unwrap();
 //! assert_eq!(why.sentence, "`color` is rgb(0, 0, 128), set by `h1` in site.css:1:6.");
 //! ```
+//!
+//! | one wants to know | one calls |
+//! |---|---|
+//! | which elements there are, and one by its name | [`Study::document`], [`Study::select`], [`Study::locate`] |
+//! | a value, all values | [`Study::value`], [`Study::values`], [`Study::generated`] |
+//! | why it is so, and who decides | [`Study::why`], [`Why::decided_by`](answer::Why::decided_by) |
+//! | why a rule does nothing here | [`Study::why_not`], with changes that help |
+//! | what a selector or rule takes, and how often its declarations win | [`Study::reach`], [`Study::tallies`] |
+//! | what the sheets hold, and what was dropped | [`Study::rules`], [`Study::declarations`], [`Study::notes`] |
+//! | a selector for these elements and no others | [`Study::aim`] |
+//! | what would be if | [`Study::attempt`], [`Study::compare_trial`] |
+//! | how two elements, pages or views differ | [`Study::compare_elements`], [`Study::compare`], [`Study::compare_views`] |
+//! | the page in print, on a small screen, hovered, in the dark | [`Study::seen_with`] and a [`Viewing`] |
+//!
+//! [`guide`] has more: what comes from which command of the program, and where the library departs from browsers.
+//!
+//! # Ids, places, orders
+//! An [`ElementId`](document::ElementId) knows its page; other pages refuse it. A [`Place`](source::Place) is `FILE:LINE:COLUMN`, as answers
+//! print it and questions take it; a file may be named by the end of its path, where that fits one file only. Lines and columns
+//! count from 1, columns in characters; offsets are bytes of the decoded text from 0. Lengths are CSS px. Elements come in
+//! document order, contenders strongest first, a lineage outwards from the element. A contender without a
+//! [`Stage`](cascade::Stage) was alone in its contest.
+//!
+//! # Errors and panics
+//! Whatever is wrong in a page or a sheet is a [`Note`](stylesheet::Note), and the rest counts. A question that cannot be answered is
+//! an error that says why in one clause, often with what was probably meant. The library never panics, prints or exits, and reads
+//! no file but through a loader.
+//!
+//! # How it is built
+//! The way through the crate is the way of a page from bytes to an answer: texts and places in [`source`], the tree in
+//! [`document`], what a value is in `value`, what properties take in [`property`], who is hit in [`selector`], rules in
+//! [`stylesheet`], who wins in [`cascade`], the rules of a page in order in `page`, what comes of them in `style`, all of it
+//! together in [`Study`], and the answers in [`answer`]. A stage looks only at stages before it.
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
 // Names that are near each other.
@@ -49,6 +79,20 @@ mod style;
 mod study;
 // Questions -> structured answers.
 pub mod answer;
+
+/// More to read.
+pub mod guide {
+    /// From the commands of the program to calls of the library.
+    #[doc = include_str!("../docs/from_the_program.md")]
+    pub mod from_the_program {}
+
+    #[doc = include_str!("../../../docs/departures.md")]
+    pub mod departures {}
+}
+
+#[cfg(doctest)]
+#[doc = include_str!("../../../README.md")]
+mod readme {}
 
 pub use source::{FileLoader, Loader, MemoryLoader, SITE};
 pub use study::{Change, Edit, Error, Options, PlaceError, RulePlace, Study, Trial, TrialError};

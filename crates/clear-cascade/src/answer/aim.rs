@@ -43,6 +43,20 @@ impl Study {
     /// Selectors that take an element and all those it is to be like, and none of those it is not to be like, from broad
     /// to narrow. Ids that look made by a program, and places among siblings, are used only where nothing else works.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let (one, two) = (page.select("#one")?[0], page.select("#two")?[0]);
+    /// let aims = page.aim(one, &[], &[two])?;
+    /// assert!(aims.iter().any(|aim| aim.selector == ".lead" && aim.besides == 0));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the element is of another page.
     pub fn aim(&self, element: ElementId, like: &[ElementId], not: &[ElementId]) -> Result<Vec<Aim>, ForeignElement> {
@@ -52,6 +66,21 @@ impl Study {
 
     /// The same over several pages: each selector takes what it is to take on all of them. The first element of the first
     /// page says what selectors can name.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// use clear_cascade::answer::Target;
+    /// let take = page.select("p")?;
+    /// let aims = Study::aim_on(&[Target { study: &page, take, leave: Vec::new() }])?;
+    /// assert_eq!((aims[0].selector.as_str(), aims[0].takes), ("p", 2)); // From broad to narrow.
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where an element is of another page than that of its target.

@@ -86,6 +86,20 @@ impl Comparison {
 impl Study {
     /// How an element differs from another, of this page or of another page.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let (one, two) = (page.select("#one")?[0], page.select("#two")?[0]);
+    /// let twins = page.compare_elements(one, &page, two)?;
+    /// assert_eq!((twins.differences[0].left.as_str(), twins.differences[0].right.as_str()), ("rgb(255, 215, 0)", "rgb(0, 0, 128)"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the element is of another page.
     pub fn compare_elements(&self, left: ElementId, other: &Study, right: ElementId) -> Result<Twins, ForeignElement> {
@@ -167,6 +181,19 @@ impl Study {
 
     /// How another page, or this one seen in another way, differs from this one; elements are paired by id, then by where
     /// they stand and what they hold.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let printed = page.seen_with(clear_cascade::Viewing::print())?;
+    /// assert_eq!(page.compare(&printed).sentence, "1 of 7 elements looks different.");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn compare(&self, other: &Study) -> Comparison {
         let pairs = Pairing::new(self, other);
@@ -195,6 +222,20 @@ impl Study {
     }
 
     /// How one element of this page, or a pseudo-element of it, differs from itself in the page seen in another way.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let printed = page.seen_with(clear_cascade::Viewing::print())?;
+    /// let seen = page.compare_views((page.select("#two")?[0], None), &printed)?;
+    /// assert_eq!(seen.changes[0].after, "rgb(0, 0, 0)");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where the element is of another page than one of the two.

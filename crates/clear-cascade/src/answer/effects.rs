@@ -399,6 +399,19 @@ impl Study {
     /// The declarations of the page that win on an element and have no effect on this kind of box. Parts of a shorthand that
     /// were not written are left out.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let idle = page.without_effect(page.select("b")?[0])?;
+    /// assert_eq!(idle[0].property, "width"); // Nothing to size on an inline box.
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the element is of another page.
     pub fn without_effect(&self, element: ElementId) -> Result<Vec<NoEffect>, ForeignElement> {

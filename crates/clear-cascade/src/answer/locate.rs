@@ -98,6 +98,20 @@ pub struct Located {
 impl Study {
     /// The elements that a selector takes, in document order; at least one.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// assert_eq!(page.select("p")?.len(), 2);
+    /// let error = page.select(".laed").unwrap_err().to_string();
+    /// assert!(error.ends_with("no class `laed` is on the page; the nearest is `.lead`"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the text is no selector, names a pseudo-element, or takes no element.
     pub fn select(&self, selector: &str) -> Result<Vec<ElementId>, LocateError> {
@@ -135,6 +149,20 @@ impl Study {
     /// What a name stands for: `@N`, `FILE:LINE[:COL]`, a text in quotes or a selector, with a pseudo-element at its end or
     /// not.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let located = page.locate("\"Bye\"::before")?;
+    /// assert_eq!(page.document().element(located.elements[0])?.label(), "p#two");
+    /// assert_eq!(located.pseudo.unwrap().to_string(), "::before");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the name stands for nothing on the page.
     pub fn locate(&self, name: &str) -> Result<Located, LocateError> {
@@ -167,6 +195,18 @@ impl Study {
     }
 
     /// Whether a name is several selectors with commas between them.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// assert!(page.names_several("#one, b") && !page.names_several("p"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn names_several(&self, name: &str) -> bool {
         let plain = quoted(name).is_none() && name.parse::<Place>().is_err() && !name.starts_with('@');
@@ -196,6 +236,18 @@ impl Study {
     /// An element as people find it again: its label, the first words of its text, and the attributes that `asked` asks for,
     /// where that is a selector.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// assert_eq!(page.described(page.select("p")?[1], "p")?, "p#two \"Bye\"");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the element is of another page.
     pub fn described(&self, element: ElementId, asked: &str) -> Result<String, ForeignElement> {
@@ -221,6 +273,18 @@ impl Study {
 
     /// Where an element, or the nearest one around it of which that is so, is written inside of another than it is in: what the
     /// parser made of the page, as one sentence.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// assert_eq!(page.how_parsed(page.select("b")?[0])?, None); // It is where it is written.
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where the element is of another page.
@@ -250,6 +314,18 @@ impl Study {
     }
 
     /// The first words of the text in an element; empty where it has none, or holds the whole page.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// assert_eq!(page.words(page.select("#one")?[0])?, "Hello you");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where the element is of another page.

@@ -49,6 +49,20 @@ use crate::value::Value;
 impl Study {
     /// The computed value of a longhand or custom property, as `getComputedStyle()` would give it; nothing for an
     /// unknown property, a shorthand, a custom property without a value, or an element of another page.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let p = page.select("#one")?[0];
+    /// assert_eq!(page.value(p, "color").as_deref(), Some("rgb(255, 215, 0)"));
+    /// assert_eq!(page.value(p, "margin"), None); // A shorthand has no computed value of its own.
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn value(&self, element: ElementId, property: &str) -> Option<String> {
         let style = self.style(self.page.document.own(element).ok()?);
@@ -61,6 +75,19 @@ impl Study {
 
     /// All longhands in the order of their names, then all custom properties, with their computed values.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let values = page.values(page.select("#two")?[0])?;
+    /// assert!(values.contains(&("margin-top".to_owned(), "1px".to_owned())));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the element is of another page.
     pub fn values(&self, element: ElementId) -> Result<Vec<(String, String)>, ForeignElement> {
@@ -68,6 +95,19 @@ impl Study {
     }
 
     /// The pseudo-elements that make boxes on an element, with their computed values.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let boxes = page.generated(page.select("#two")?[0])?;
+    /// assert_eq!(boxes[0].0, "::before");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where the element is of another page.
@@ -113,6 +153,20 @@ impl Study {
 
 /// The channels, from 0 to 255, of a computed value that is an opaque or translucent colour, as a screen shows it; nothing
 /// for other values and for what is transparent.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
+/// # let page = Study::open(&files, "a.html").unwrap();
+/// use clear_cascade::answer::channels;
+/// assert_eq!(channels("rgb(255, 215, 0)"), Some([255, 215, 0]));
+/// assert_eq!(channels("10px"), None);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[must_use]
 pub fn channels(value: &str) -> Option<[u8; 3]> {
     let tokens = crate::syntax::Tokens::read(value);

@@ -121,6 +121,20 @@ pub struct Hit {
 impl Study {
     /// What a selector hits, or the rule at `FILE:LINE`; where that is nothing, the answer is empty and has a hint.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let rule = page.reach("a.html:1:55")?;
+    /// assert_eq!((rule.selector.as_str(), rule.elements.len()), (".lead", 1));
+    /// assert_eq!(rule.declarations[0].wins, 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the text is no selector, or no rule is written there.
     pub fn reach(&self, text: &str) -> Result<Reach, LocateError> {

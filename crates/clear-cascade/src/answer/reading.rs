@@ -36,6 +36,20 @@ impl Study {
     /// The values of an element that are not initial ones, or that the page made initial, in the order of their names, custom
     /// properties last.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let readings = page.read(page.select("#two")?[0])?;
+    /// let color = readings.iter().find(|r| r.property == "color").unwrap();
+    /// assert_eq!((color.value.as_str(), color.by.as_str()), ("rgb(0, 0, 128)", "p"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the element is of another page.
     pub fn read(&self, element: ElementId) -> Result<Vec<Reading>, ForeignElement> {

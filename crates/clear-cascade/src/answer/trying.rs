@@ -110,6 +110,22 @@ pub(crate) fn rank(property: &str) -> usize {
 impl Study {
     /// What a trial of this page changes, and why where nothing changes.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// use clear_cascade::Change;
+    /// let trial = page.attempt(&[Change::Cut { at: "a.html:1:62".parse()? }])?;
+    /// let tried = page.compare_trial(&trial)?;
+    /// assert_eq!(tried.sentence, "`color` changes on 2 elements.");
+    /// assert_eq!((tried.changes[0].before.as_str(), tried.changes[0].after.as_str()), ("rgb(255, 215, 0)", "rgb(0, 0, 128)"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the trial is of another page.
     pub fn compare_trial(&self, trial: &Trial) -> Result<Tried, ForeignElement> {

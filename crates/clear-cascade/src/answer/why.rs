@@ -251,6 +251,22 @@ pub enum WhyError {
 impl Study {
     /// Why a longhand or custom property has the value it has on an element.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let why = page.why(page.select("b")?[0], "color")?;
+    /// assert_eq!(why.sentence, "`color` is rgb(255, 215, 0), inherited from `p#one.lead` (a.html:2:54), where it is set by `.lead` in a.html:1:62.");
+    /// assert_eq!(why.decided_by.unwrap().contender.at.to_string(), "a.html:1:62");
+    /// let p = page.why(page.select("#one")?[0], "color")?;
+    /// assert_eq!((p.winner().unwrap().value.as_str(), p.contenders.len()), ("gold", 2)); // Strongest first.
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where there is no such property, it is a shorthand, or the element is of another page.
     pub fn why(&self, element: ElementId, property: &str) -> Result<Why, WhyError> {
@@ -258,6 +274,20 @@ impl Study {
     }
 
     /// The same for a pseudo-element, such as `::before`.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let before = "::before".parse()?;
+    /// let why = page.why_of(page.select("#two")?[0], Some(&before), "content")?;
+    /// assert_eq!(why.value, "\"*\"");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where there is no such property, it is a shorthand, or the element is of another page.
@@ -268,6 +298,19 @@ impl Study {
     }
 
     /// The longhands that a property name stands for: those of a shorthand, or itself.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// assert_eq!(page.longhands("overflow")?, ["overflow-x", "overflow-y"]);
+    /// assert_eq!(page.longhands("color")?, ["color"]);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where there is no such property.

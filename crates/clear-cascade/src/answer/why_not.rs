@@ -220,6 +220,20 @@ impl Study {
     /// Why a rule, named by a selector or by `FILE:LINE`, does not take or does not style an element; at the line of a
     /// declaration, why that does not.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let answer = page.why_not(page.select("#two")?[0], ".lead")?;
+    /// assert!(!answer.takes);
+    /// assert!(answer.selectors[0].reason.as_ref().unwrap().contains("`lead`"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where there is no such rule, or the text is no selector.
     pub fn why_not(&self, element: ElementId, rule: &str) -> Result<WhyNot, LocateError> {
@@ -227,6 +241,19 @@ impl Study {
     }
 
     /// The same for a pseudo-element, such as `::before`.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let before = "::before".parse()?;
+    /// assert!(page.why_not_of(page.select("#two")?[0], Some(&before), "p::before")?.takes);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where there is no such rule, or the text is no selector.

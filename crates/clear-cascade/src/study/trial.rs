@@ -357,6 +357,26 @@ impl Loader for Nowhere {
 impl Study {
     /// The page as it would be after some changes. A sheet that the page does not have yet comes from `loader`.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// use clear_cascade::Change;
+    /// let files = MemoryLoader::default()
+    ///     .with("b.html", "<link rel=stylesheet href=day.css><p>")
+    ///     .with("day.css", "p { color: navy }")
+    ///     .with("night.css", "p { color: gold }");
+    /// let page = Study::open(&files, "b.html")?;
+    /// let change = Change::Replace { file: "day.css".to_owned(), by: "night.css".to_owned() };
+    /// let trial = page.attempt_with(&files, &[change])?;
+    /// assert_eq!(trial.study.value(trial.study.select("p")?[0], "color").as_deref(), Some("rgb(255, 215, 0)"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where a change names nothing that is there, or its text is none.
     pub fn attempt_with(&self, loader: &dyn Loader, changes: &[Change]) -> Result<Trial, TrialError> {
@@ -371,6 +391,23 @@ impl Study {
     }
 
     /// The same where no new sheet is asked for.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// use clear_cascade::{Change, RulePlace};
+    /// let change = Change::Rule { text: "b { color: red }".to_owned(), to: RulePlace::AfterAll };
+    /// let trial = page.attempt(&[change])?;
+    /// let b = trial.element(page.select("b")?[0]).unwrap();
+    /// assert_eq!(trial.study.value(b, "color").as_deref(), Some("rgb(255, 0, 0)"));
+    /// assert!(trial.edits[0].after.contains("b { color: red }")); // What makes it permanent.
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where a change names nothing that is there, or its text is none.

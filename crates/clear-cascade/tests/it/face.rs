@@ -17,6 +17,94 @@ use serde::de::DeserializeOwned;
 
 use crate::{demo, files, page};
 
+/// Pieces that texts of questions are put together from.
+const PIECES: &[&str] = &[
+    "p",
+    "::before",
+    ":",
+    "@",
+    "0",
+    "7",
+    "99999999999",
+    ".x",
+    "#",
+    "[a",
+    "=",
+    "\"",
+    "'",
+    "]",
+    "(",
+    ")",
+    "{",
+    "}",
+    "/*",
+    "*/",
+    "\\",
+    "\0",
+    "\u{1F680}",
+    "ä",
+    " ",
+    "\n",
+    ",",
+    ">",
+    "&",
+    "!important",
+    "index.html",
+    ":1",
+    ":1:9",
+    "--x",
+    "margin",
+    "var(",
+    ";",
+    "<",
+    "e\u{301}",
+    "\u{200F}",
+    "-",
+    "nth-child(",
+    "2n",
+    "revert",
+    "\t",
+];
+
+proptest::proptest! {
+    #![proptest_config(proptest::prelude::ProptestConfig { failure_persistence: None, cases: 400, ..Default::default() })]
+    #[test]
+    fn no_text_makes_a_question_panic(pieces in proptest::collection::vec(proptest::sample::select(PIECES), 0..7), number in proptest::num::u32::ANY) {
+        let study = page("<style>p { color: red; margin: var(--x) } p::before { content: 'x' }</style><p class=x style='top: 1px'>1<p>2");
+        let text = pieces.concat();
+        let p = study.select("p").unwrap();
+        let _ = (study.locate(&text), study.select(&text), study.reach(&text), study.longhands(&text), study.names_several(&text));
+        let _ = (study.why(p[0], &text), study.why_not(p[1], &text), study.why_together(p[0], None, &[&text]), study.described(p[0], &text));
+        let _ = (study.value(p[0], &text), text.parse::<SelectorList>().map(|l| (l.to_string(), l.undecided(), l.parts().count())));
+        let _ = (text.parse::<PseudoElement>(), text.parse::<Place>(), text.parse::<ElementId>());
+        let at = Place { file: "index.html".to_owned(), line: number % 4, column: Some(number % 90) };
+        let (elements, by) = (p.clone(), text.clone());
+        let changes = [
+            Change::Rule { text: text.clone(), to: RulePlace::Before(at.clone()) },
+            Change::Rule { text: text.clone(), to: RulePlace::EndOf(text.clone()) },
+            Change::Attach { elements: elements.clone(), declarations: text.clone() },
+            Change::Class { elements: elements.clone(), class: text.clone(), on: number % 2 == 0 },
+            Change::Classes { elements: elements.clone(), classes: text.clone() },
+            Change::Attribute { elements: elements.clone(), name: text.clone(), value: Some(text.clone()) },
+            Change::Text { elements, text: text.clone() },
+            Change::Value { at: at.clone(), by: by.clone() },
+            Change::Selectors { at: at.clone(), by: by.clone() },
+            Change::Cut { at: at.clone() },
+            Change::Important { at: at.clone(), on: true },
+            Change::Move { from: at.clone(), to: Place::line(text.clone(), number) },
+            Change::Replace { file: text.clone(), by },
+            Change::WithoutSheet { file: text.clone() },
+            Change::MoveSheet { file: "index.html".to_owned(), before: text },
+        ];
+        for change in changes {
+            if let Ok(trial) = study.attempt(std::slice::from_ref(&change)) {
+                study.compare_trial(&trial).unwrap();
+                trial.moved_to(&at);
+            }
+        }
+    }
+}
+
 /// Every question about an element; gives whether it was refused.
 type Ask = fn(&Study, &Study, ElementId) -> bool;
 
@@ -218,6 +306,7 @@ fn changes_are_checked_and_escaped() {
     let class = |class: &str| Change::Class { elements: elements(), class: class.to_owned(), on: true };
     let attach = |text: &str| Change::Attach { elements: elements(), declarations: text.to_owned() };
     let selectors = |by: &str| Change::Selectors { at: at("css/a.css:1:1"), by: by.to_owned() };
+    let rule = |text: &str| Change::Rule { text: text.to_owned(), to: RulePlace::AfterAll };
     let cases: &[(Change, &str)] = &[
         (class("a b"), "`a b` is no class"),
         (class(""), "`` is no class"),
@@ -230,6 +319,8 @@ fn changes_are_checked_and_escaped() {
         (selectors("p {"), "`p {` is no selector"),
         (selectors("p } q"), "is no selector"),
         (selectors("p:is(.a, .b)"), "p:is(.a, .b) {"),
+        (rule("p { top: 0 } q"), "is no rule: this is no rule"),
+        (rule("p:hoover { top: 0 }"), "did you mean `:hover`?"),
         (Change::Cut { at: at("a.css:1:5") }, "`a.css` may be css/a.css or more/a.css"),
         (Change::Important { at: at("a.css:1:5"), on: true }, "`a.css` may be css/a.css or more/a.css"),
         (Change::WithoutSheet { file: "a.css".to_owned() }, "`a.css` may be css/a.css or more/a.css"),
@@ -240,6 +331,17 @@ fn changes_are_checked_and_escaped() {
     for (change, expected) in cases {
         let told = refused(change.clone());
         assert!(told.contains(expected), "{change:?}: {told}");
+    }
+    // What would end the `<style>` that it is put into is refused.
+    let styled = page("<style>p { color: red }</style><p>1");
+    let inside = [
+        rule("p { content: '</STYLE>' }"),
+        Change::Value { at: at("index.html:1:14"), by: "'</style>'".to_owned() },
+        Change::Selectors { at: at("index.html:1:8"), by: "[a='</style']".to_owned() },
+    ];
+    for change in inside {
+        let told = styled.attempt(&[change]).unwrap_err().to_string();
+        assert!(told.contains("would end the `<style>`"), "{told}");
     }
     assert!(study.reach("a.css:1").unwrap_err().to_string().contains("`a.css` may be css/a.css or more/a.css"));
 }

@@ -51,6 +51,19 @@ impl Study {
     /// Why properties of an element, or of one of its pseudo-elements, have their values. A shorthand stands for its
     /// longhands; what is named twice is answered once.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let together = page.why_together(page.select("#two")?[0], None, &["margin"])?;
+    /// assert_eq!((together.groups.len(), together.groups[0].members.len()), (1, 4)); // One declaration gives all four.
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where one of them does not exist, or the element is of another page.
     pub fn why_together(

@@ -44,7 +44,10 @@ impl<'s> Contest<'s> {
                     let on = giver.map(Ancestor::name).unwrap_or_default();
                     format!("no value: {name} on `{on}` comes to nothing")
                 }
-                None => format!("no value: nobody {sets_it} {here}"),
+                None => match lineage.steps.last().and_then(|step| Some((step.name(), step.declaration.as_ref()?))) {
+                    Some((on, place)) => format!("no value: what is declared on `{on}` in {place} comes to nothing"),
+                    None => format!("no value: nobody {sets_it} {here}"),
+                },
             },
             (ValueFrom::Declared, Some(entry)) => format!("set by {}", self.name(entry)),
             (ValueFrom::Inherited, keyword) => {

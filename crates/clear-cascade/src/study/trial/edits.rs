@@ -15,7 +15,7 @@ use crate::page::{FlatRule, SheetEntry};
 use crate::selector;
 use crate::source::{OffsetMap, Place, SourceId, SourceKind, Span, offset};
 use crate::study::Study;
-use crate::stylesheet::{Declaration, Item};
+use crate::stylesheet::{self, Declaration, Item, NoteKind};
 use crate::syntax::{Kind, Token, Tokens};
 
 /// Edits of texts, while they are gathered.
@@ -80,6 +80,15 @@ impl Edits<'_> {
         }
     }
 
+    /// Notes an edit of style sheets. In a `<style>` of the page, nothing may stand that HTML takes for its end.
+    fn edit_sheet(&mut self, source: SourceId, range: Range<u32>, text: &str) -> Result<(), TrialError> {
+        if source == self.study.page.document.source {
+            fits_style_element(text)?;
+        }
+        self.edit(source, range, text);
+        Ok(())
+    }
+
     /// Notes an edit.
     fn edit(&mut self, source: SourceId, range: Range<u32>, text: impl Into<String>) {
         self.list.entry(source).or_default().push((range, text.into()));
@@ -107,6 +116,12 @@ impl Edits<'_> {
         if block.is_empty() || !tokens.is_whole() {
             return Err(TrialError::Text(format!("`{rule}` is no rule: write it as `selector {{ property: value }}`")));
         }
+        let map = OffsetMap::slice(SourceId::QUESTION, 0);
+        let read = stylesheet::parse(&stylesheet::Input { text: rule, map, quirks: false });
+        if let Some(note) = read.notes.iter().find(|n| matches!(n.kind, NoteKind::Syntax | NoteKind::Selector)) {
+            let hint = note.hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
+            return Err(TrialError::Text(format!("`{rule}` is no rule: {}{hint}", note.message)));
+        }
         let study = self.study;
         let (source, at) = match to {
             RulePlace::EndOf(file) => {
@@ -124,14 +139,14 @@ impl Edits<'_> {
                     let page = study.page.document.source;
                     let head = study.page.document.light().iter().find(|e| e.is_html("head") || e.is_html("html"));
                     let at = head.and_then(|h| h.tag).map_or(0, |t| t.end);
+                    fits_style_element(rule)?;
                     self.edit(page, at..at, format!("<style>{rule}</style>"));
                     return Ok(());
                 }
             },
         };
         let formatted = self.formatted(source, rule, at);
-        self.edit(source, at..at, formatted);
-        Ok(())
+        self.edit_sheet(source, at..at, &formatted)
     }
 
     /// The end of the last sheet of the page that is on, outside all layers: what stands there comes after all else.
@@ -279,9 +294,12 @@ impl Edits<'_> {
             false => start + value.all().split_at(|t| ends(&t)).0.trim().text().len(),
         };
         let inside_page = span.source == self.study.page.document.source && written.rules[0].attached;
-        let by = if inside_page { escaped(by) } else { by.to_owned() };
-        self.edit(span.source, offset(start)..offset(end), by);
-        Ok(())
+        let range = offset(start)..offset(end);
+        if inside_page {
+            self.edit(span.source, range, escaped(by));
+            return Ok(());
+        }
+        self.edit_sheet(span.source, range, by)
     }
 
     /// `--move FILE=FILE`: what brings a sheet, before what brings another.
@@ -379,8 +397,7 @@ impl Edits<'_> {
         if let Err(error) = selector::parse_list(tokens.all(), &context) {
             return Err(TrialError::Text(format!("`{by}` is no selector: {}", error.message)));
         }
-        self.edit(source, prelude.start..prelude.end, by);
-        Ok(())
+        self.edit_sheet(source, prelude.start..prelude.end, by)
     }
 
     /// Puts `!important` behind a declaration, or takes it off.
@@ -550,6 +567,13 @@ impl Edits<'_> {
         self.edit(target, at..at, formatted);
         Ok(())
     }
+}
+
+/// Refuses what HTML takes for the end of the `<style>` that it is put into.
+fn fits_style_element(text: &str) -> Result<(), TrialError> {
+    let ends = text.to_ascii_lowercase().contains("</style");
+    let told = "`</style` would end the `<style>` of the page that it is put into; write `<\\/style` in a string";
+    if ends { Err(TrialError::Text(told.to_owned())) } else { Ok(()) }
 }
 
 /// The white space at the end of a text, behind its last line end.

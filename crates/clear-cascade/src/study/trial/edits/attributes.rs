@@ -123,7 +123,8 @@ impl Edits<'_> {
         let from = tag.end as usize;
         let page = self.text(tag.source);
         let raw = element.namespace == Namespace::Html && RAW.contains(&&*element.name);
-        if raw || page[..from].ends_with("/>") {
+        // Of HTML elements, only those without contents may end so.
+        if raw || (element.namespace != Namespace::Html && page[..from].ends_with("/>")) {
             return Err(fixed("it holds no text"));
         }
         let to = from + page[from..].find('<').unwrap_or(page.len() - from);
