@@ -54,6 +54,19 @@ impl States {
 }
 
 /// What a page is seen with.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// # let page = Study::open(&files, "a.html").unwrap();
+///
+/// use clear_cascade::Viewing;
+/// let b = page.select("b")?[0];
+/// let viewing = Viewing::screen(360.0, 640.0).prefer("color-scheme", "dark").hover([b]).focus([b]);
+/// assert!(viewing.prefers_dark() && viewing.states.hover == [b]);
+/// assert_eq!(page.seen_with(viewing)?.viewing().width, 360.0);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct Viewing {
     /// Screen or print.

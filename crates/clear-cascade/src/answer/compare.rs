@@ -108,6 +108,18 @@ impl Study {
 
     /// The same for pseudo-elements.
     ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    ///
+    /// let p = page.select("p")?[0];
+    /// let before = "::before".parse()?;
+    /// let twins = page.compare_parts((p, None), &page, (p, Some(&before)))?;
+    /// assert!(twins.differences.iter().any(|d| d.property == "display"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the element is of another page.
     pub fn compare_parts(&self, left: Side<'_>, other: &Study, right: Side<'_>) -> Result<Twins, ForeignElement> {

@@ -98,6 +98,16 @@ impl Study {
 
     /// Every declaration of the page's own stylesheets and `style` attributes, text by text in written order, those that were
     /// dropped among them.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    ///
+    /// let told: Vec<String> = page.declarations().iter().map(|d| format!("{}: {} {}", d.property, d.value, d.at)).collect();
+    /// assert_eq!(told, ["color: navy a.html:1:27", "top: 1px a.html:1:46"]);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn declarations(&self) -> Vec<Written> {
         let written = self.written_rules(|origin| origin == Origin::Author);

@@ -189,6 +189,20 @@ static BY_NAME: LazyLock<Vec<PropertyId>> = LazyLock::new(|| {
 });
 
 /// Writes out the values of many elements; what they share is written out once.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// # let page = Study::open(&files, "a.html").unwrap();
+///
+/// use clear_cascade::answer::Texts;
+/// let (mut texts, mut lines) = (Texts::default(), 0);
+/// for element in page.document().ids() {
+///     texts.values(&page, element, &mut |_name, _value| lines += 1)?;
+/// }
+/// assert!(lines > 6 * 300);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Default)]
 pub struct Texts<'s> {
     /// Texts of values that depend on nothing around them, by the place that they are shared at.

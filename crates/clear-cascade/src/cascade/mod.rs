@@ -40,6 +40,13 @@ impl Origin {
 }
 
 /// One criterion of the cascade, in the standard's order.
+///
+/// ```
+/// use clear_cascade::cascade::{Origin, Stage};
+/// assert!(Stage::Layer < Stage::Specificity); // In the standard's order.
+/// assert_eq!((Stage::Order.name(), Origin::Defaults.name()), ("order of appearance", "browser defaults"));
+/// assert_eq!(Stage::ALL.len(), 7);
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]

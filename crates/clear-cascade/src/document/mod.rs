@@ -29,6 +29,20 @@ use crate::source::{OffsetMap, SourceId, Span};
 /// An id holds for every [`Document`] that was parsed from the same text, so also for the page opened again, seen otherwise, or
 /// with other stylesheets; everything else refuses it with [`ForeignElement`]. One that is read from a text or from JSON, where it
 /// is its number, is of no page yet and holds for any that has such a number.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// # let page = Study::open(&files, "a.html").unwrap();
+///
+/// let p = page.select("p")?[0];
+/// assert_eq!((p.number(), p.to_string().as_str()), (4, "@4"));
+/// let other = Study::open(&files.with("b.html", "<p>Bye"), "b.html")?;
+/// assert!(other.value(p, "color").is_none() && other.why(p, "color").is_err());
+/// let read: clear_cascade::document::ElementId = "@2".parse()?; // Of no page yet.
+/// assert!(page.value(read, "color").is_some() && other.value(read, "color").is_some());
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct ElementId {
     /// The number.
@@ -162,6 +176,20 @@ pub enum Child {
 }
 
 /// An element.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// # let page = Study::open(&files, "a.html").unwrap();
+///
+/// let p = page.document().element(page.select("p")?[0])?;
+/// assert_eq!((p.name.as_str(), p.attribute("title"), p.own_text().as_str()), ("p", Some("hi"), "Hello "));
+/// assert!(p.is_html("p") && p.classes.iter().any(|class| *class == "b"));
+/// let title = p.attribute_entry("title").unwrap();
+/// assert_eq!(page.sources().text(title.value_span), Some("hi"));
+/// assert_eq!(p.child_elements().count(), 1);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 pub struct Element {
     /// Its local name, such as `h1`.
@@ -240,6 +268,18 @@ pub(crate) struct ShadowTree {
 }
 
 /// A parsed page.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// # let page = Study::open(&files, "a.html").unwrap();
+///
+/// let document = page.document();
+/// assert!(!document.quirks() && document.elements().len() == 6);
+/// let p = document.id(4).unwrap();
+/// assert_eq!(document.get(p).unwrap().label(), "p#x.a.b");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 pub struct Document {
     /// The page's text.

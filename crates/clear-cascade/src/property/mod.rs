@@ -34,6 +34,15 @@ use crate::syntax::Tokens;
 use crate::value::Value;
 
 /// A property by its row in the table.
+///
+/// ```
+/// use clear_cascade::property::{PropertyId, id};
+/// let margin = PropertyId::named("margin").unwrap();
+/// assert!(margin == id::MARGIN && !margin.is_longhand() && !margin.inherits());
+/// assert_eq!(margin.longhands_of()[0].name(), "margin-top");
+/// assert_eq!((id::COLOR.initial_text(), id::COLOR.inherits()), ("canvastext", true));
+/// assert!(id::MARGIN_INLINE_START.is_flow_relative() && PropertyId::longhands().count() > 300);
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct PropertyId(pub(crate) u16);
 

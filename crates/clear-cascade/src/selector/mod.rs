@@ -24,6 +24,15 @@ use crate::source::Span;
 
 /// The weight of a selector in three columns, compared left to right; a column never carries over into the next
 /// (Selectors 4, §15 "Calculating a selector's specificity"). In JSON it is a list of the three. A sum stops at the largest number.
+///
+/// ```
+/// use clear_cascade::selector::{SelectorList, Specificity};
+/// let list: SelectorList = "#top .menu a".parse()?;
+/// let weight = list.selectors[0].specificity;
+/// assert_eq!((weight, weight.columns()), (Specificity::new(1, 1, 1), [1, 1, 1]));
+/// assert!(Specificity::new(0, 10, 0) < Specificity::new(1, 0, 0)); // Columns never carry over.
+/// # Ok::<(), clear_cascade::selector::SelectorError>(())
+/// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "schema", schemars(with = "[u32; 3]"))]
@@ -89,6 +98,16 @@ pub struct SelectorList {
 }
 
 /// A complex selector: compounds with combinators between them.
+///
+/// ```
+/// use clear_cascade::selector::{Combinator, SelectorList};
+/// let list: SelectorList = "nav > a:hover".parse()?;
+/// let selector = &list.selectors[0];
+/// assert_eq!((selector.compounds.len(), selector.subject().combinator), (2, Combinator::Child));
+/// assert_eq!(selector.read_aloud(), "an `a` in state `:hover` directly inside a `nav`");
+/// assert_eq!(list.undecided().len(), 1); // Whether something is hovered is a matter of the question.
+/// # Ok::<(), clear_cascade::selector::SelectorError>(())
+/// ```
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct Selector {
@@ -211,6 +230,12 @@ pub enum AttributeOperator {
 }
 
 /// `An+B` of `:nth-child()` and its kin.
+///
+/// ```
+/// use clear_cascade::selector::Nth;
+/// let odd = Nth { a: 2, b: 1 };
+/// assert!(odd.takes(1) && !odd.takes(2) && odd.takes(3));
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Nth {
     /// The step.

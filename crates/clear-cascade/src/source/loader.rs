@@ -108,6 +108,26 @@ impl LoadError {
 const LARGEST: u64 = 64 << 20;
 
 /// Where pages and sheets come from.
+///
+/// ```
+/// use clear_cascade::source::{LoadError, Loaded, Url};
+/// use clear_cascade::{Loader, Study};
+///
+/// /// One page, and no stylesheets.
+/// struct Alone(&'static str);
+///
+/// impl Loader for Alone {
+///     fn load(&self, url: &Url) -> Result<Loaded, LoadError> {
+///         match url.path() {
+///             "/page.html" => Ok(Loaded::new("page.html", self.0)),
+///             path => Err(LoadError::missing(path, ["page.html"])),
+///         }
+///     }
+/// }
+/// let page = Study::open(&Alone("<link rel=stylesheet href=a.css><p>Hello"), "page.html")?;
+/// assert!(page.notes()[0].message.starts_with("the sheet `a.css` could not be loaded"));
+/// # Ok::<(), clear_cascade::Error>(())
+/// ```
 pub trait Loader: Send + Sync {
     /// The bytes behind an absolute URL.
     ///
@@ -122,6 +142,16 @@ pub trait Loader: Send + Sync {
 }
 
 /// Files below a root folder.
+///
+/// ```
+/// use clear_cascade::{FileLoader, Study};
+/// # let demo = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo");
+/// let files = FileLoader::new(demo);
+/// let page = Study::open(&files, "index.html")?;
+/// let (_, source) = page.sources().iter().next().unwrap();
+/// assert!(source.name.ends_with("index.html"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 pub struct FileLoader {
     /// The folder that `/` stands for.

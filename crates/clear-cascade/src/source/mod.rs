@@ -259,6 +259,21 @@ pub(crate) fn offset(n: usize) -> u32 {
 /// All texts of one study: the page, its stylesheets, browser defaults.
 ///
 /// Ids and spans hold for the study they come from and for trials made of it.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// # let page = Study::open(&files, "a.html").unwrap();
+///
+/// let note = page.document().element(page.select("#x")?[0])?.span();
+/// assert_eq!(page.sources().text(note).unwrap(), "<p id=x class='a b' title=hi>");
+/// let place = page.sources().place(note).unwrap();
+/// assert_eq!(place.to_string(), "a.html:1:64");
+/// let source = page.sources().get(note.source).unwrap();
+/// assert_eq!((source.encoding(), source.line_count(), source.line_column(note.start)), ("UTF-8", 1, (1, 64)));
+/// assert_eq!(source.byte_at(1, 64), Some(note.start));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Default)]
 pub struct Sources {
     /// The texts in the order of their numbers.

@@ -86,6 +86,14 @@ impl Study {
 
     /// Opens a page with options.
     ///
+    /// ```
+    /// use clear_cascade::{MemoryLoader, Options, Study, Viewing};
+    /// let files = MemoryLoader::default().with("a.html", "<style>p { color: navy }</style><p>Hello");
+    /// let bare = Study::open_with(&files, "a.html", &Options::default().without_author().viewing(Viewing::print()))?;
+    /// assert_eq!(bare.value(bare.select("p").unwrap()[0], "color").as_deref(), Some("rgb(0, 0, 0)"));
+    /// # Ok::<(), clear_cascade::Error>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the page itself cannot be had; a stylesheet that cannot is a note.
     pub fn open_with(loader: &dyn Loader, path: &str, options: &Options) -> Result<Self, Error> {

@@ -25,6 +25,25 @@ use crate::source::{LoadError, Loaded, Loader, Place, Source, SourceKind, Span, 
 /// A change that is tried. Files are named as questions name them, and places are those that answers give.
 ///
 /// In JSON a change is an object whose key `change` says which it is, as in `{"change": "cut", "at": "theme.css:31:3"}`.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// # let page = Study::open(&files, "a.html").unwrap();
+///
+/// use clear_cascade::{Change, RulePlace};
+/// let p = page.select("p")?;
+/// let changes = [
+///     Change::Rule { text: "b { color: red }".to_owned(), to: RulePlace::AfterAll },
+///     Change::Attach { elements: p.clone(), declarations: "margin: 0".to_owned() },
+///     Change::Class { elements: p.clone(), class: "a".to_owned(), on: false },
+///     Change::Value { at: "a.html:1:27".parse()?, by: "gold".to_owned() },
+/// ];
+/// let trial = page.attempt(&changes)?;
+/// assert_eq!(trial.study.value(trial.element(p[0]).unwrap(), "color").as_deref(), Some("rgb(255, 215, 0)"));
+/// assert_eq!(serde_json::to_string(&changes[3])?, r#"{"change":"value","at":"a.html:1:27","by":"gold"}"#);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(tag = "change", rename_all = "kebab-case")]
@@ -230,6 +249,19 @@ pub struct Edit {
 }
 
 /// A page as it would be.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// # let page = Study::open(&files, "a.html").unwrap();
+///
+/// use clear_cascade::Change;
+/// let trial = page.attempt(&[Change::Cut { at: "a.html:1:27".parse()? }])?;
+/// let p = page.select("p")?[0];
+/// assert_eq!(trial.study.value(trial.element(p).unwrap(), "color").as_deref(), Some("rgb(0, 0, 0)"));
+/// assert_eq!((trial.edits.len(), trial.changes().len()), (1, 1));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Debug)]
 pub struct Trial {
     /// The page with the changes.

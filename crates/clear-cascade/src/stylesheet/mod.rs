@@ -23,6 +23,17 @@ use crate::source::{SourceId, Span};
 use crate::syntax::{Kind, Slice, Token, Tokens};
 
 /// Something the standard says to drop, or that cannot be decided here: with its place and the reason.
+///
+/// ```
+/// use clear_cascade::stylesheet::NoteKind;
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<style>p { colour: navy }</style><p>Hello");
+/// let page = Study::open(&files, "a.html")?;
+/// let note = &page.notes()[0];
+/// assert_eq!((note.kind, page.sources().text(note.span)), (NoteKind::Property, Some("colour")));
+/// assert_eq!(note.message, "there is no property `colour`; the declaration is dropped");
+/// # Ok::<(), clear_cascade::Error>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq)]
 #[non_exhaustive]
 pub struct Note {

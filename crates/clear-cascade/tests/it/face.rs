@@ -78,7 +78,7 @@ proptest::proptest! {
         let _ = (study.value(p[0], &text), text.parse::<SelectorList>().map(|l| (l.to_string(), l.undecided(), l.parts().count())));
         let _ = (text.parse::<PseudoElement>(), text.parse::<Place>(), text.parse::<ElementId>());
         let at = Place { file: "index.html".to_owned(), line: number % 4, column: Some(number % 90) };
-        let (elements, by) = (p.clone(), text.clone());
+        let (elements, by) = (p, text.clone());
         let changes = [
             Change::Rule { text: text.clone(), to: RulePlace::Before(at.clone()) },
             Change::Rule { text: text.clone(), to: RulePlace::EndOf(text.clone()) },
@@ -99,7 +99,7 @@ proptest::proptest! {
         for change in changes {
             if let Ok(trial) = study.attempt(std::slice::from_ref(&change)) {
                 study.compare_trial(&trial).unwrap();
-                trial.moved_to(&at);
+                let _ = trial.moved_to(&at);
             }
         }
     }
