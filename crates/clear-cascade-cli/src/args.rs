@@ -35,6 +35,8 @@ pub(crate) enum Command {
     Try(Box<Try>),
     /// What looks different: two elements, one element seen in two ways, two pages, or two versions of a site
     Compare(Box<Compare>),
+    /// Write a page in which to see why anything on these pages looks as it does
+    Report(Box<Report>),
     /// Write the sample site of an observatory and ask it a few questions
     Demo(Demo),
 }
@@ -233,6 +235,20 @@ pub(crate) struct Try {
     /// What the pages are seen with.
     #[command(flatten)]
     pub(crate) seen: Seen,
+    /// What is tried.
+    #[command(flatten)]
+    pub(crate) changes: Changes,
+    /// Print the changes of the files as a unified diff instead, for `git apply`
+    #[arg(long, conflicts_with = "format")]
+    pub(crate) patch: bool,
+    /// How to print the answer
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub(crate) format: Format,
+}
+
+/// Changes that are tried.
+#[derive(Debug, Args)]
+pub(crate) struct Changes {
     /// Add a rule, such as '.menu a { color: gold }', after all others; may be repeated, like all changes below
     #[arg(long, allow_hyphen_values = true, value_name = "RULE")]
     pub(crate) set: Vec<String>,
@@ -275,12 +291,44 @@ pub(crate) struct Try {
     /// Move a rule before the rule at another line, or a stylesheet before another
     #[arg(long = "move", value_name = "FILE[:LINE]=FILE[:LINE]")]
     pub(crate) moves: Vec<String>,
-    /// Print the changes of the files as a unified diff instead, for `git apply`
-    #[arg(long, conflicts_with = "format")]
-    pub(crate) patch: bool,
-    /// How to print the answer
-    #[arg(long, value_enum, default_value_t = Format::Text)]
-    pub(crate) format: Format,
+}
+
+impl Changes {
+    /// Whether nothing is asked for.
+    pub(crate) fn is_none(&self) -> bool {
+        let pairs = [&self.on, &self.classes, &self.attribute, &self.drop_attribute, &self.text];
+        let single = [
+            &self.set,
+            &self.add_class,
+            &self.drop_class,
+            &self.value,
+            &self.cut,
+            &self.without,
+            &self.replace,
+            &self.moves,
+        ];
+        pairs.into_iter().chain(single).all(Vec::is_empty)
+    }
+}
+
+/// `report`
+#[derive(Debug, Args)]
+pub(crate) struct Report {
+    /// The HTML pages
+    #[arg(required = true, value_name = "PAGE")]
+    pub(crate) pages: Vec<PathBuf>,
+    /// The file that is written
+    #[arg(short, long, value_name = "FILE", default_value = "report.html")]
+    pub(crate) output: PathBuf,
+    /// Open the report in the browser of this machine
+    #[arg(long)]
+    pub(crate) open: bool,
+    /// What the pages are seen with.
+    #[command(flatten)]
+    pub(crate) seen: Seen,
+    /// What is tried: the report shows before and after.
+    #[command(flatten)]
+    pub(crate) changes: Changes,
 }
 
 /// `compare`

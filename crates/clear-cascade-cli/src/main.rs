@@ -7,6 +7,7 @@ mod open;
 mod pages;
 mod paint;
 mod render;
+mod report;
 mod web;
 
 use std::ffi::OsString;

@@ -50,6 +50,16 @@ impl Web {
         Self { files, fetch, agent }
     }
 
+    /// The URL of a page by the path it is shown by.
+    pub(crate) fn page_url(&self, name: &str) -> Option<Url> {
+        self.files.url_of(std::path::Path::new(name))
+    }
+
+    /// What a sheet at a URL is shown by.
+    pub(crate) fn name_of(&self, url: &Url) -> Option<String> {
+        self.load(url).ok().map(|loaded| loaded.name)
+    }
+
     /// Gets a URL of another site.
     fn get(&self, url: &Url) -> Result<Loaded, LoadError> {
         let failed = |reason: String| LoadError::Network(reason);

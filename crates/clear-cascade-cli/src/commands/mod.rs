@@ -4,6 +4,7 @@ mod aim;
 mod comparing;
 mod demo;
 mod reach;
+mod report;
 mod trying;
 mod values;
 mod why;
@@ -88,6 +89,7 @@ pub(crate) fn run(
             other => other.map(|_| ()),
         },
         Command::Try(args) => trying::run(args, out, width),
+        Command::Report(args) => report::run(args, out),
         Command::Demo(args) => demo::demo(args, out, width, &mut |command, out| {
             let mut error = Vec::new();
             run(command, out, &mut error, width);

@@ -8,7 +8,7 @@ use clear_cascade::answer::Tried;
 use clear_cascade::{Change, RulePlace, Study, Trial, TrialError};
 use serde::Serialize;
 
-use crate::args::{Format, Try};
+use crate::args::{Changes, Format, Seen, Try};
 use crate::failure::Failure;
 use crate::open::{self, Refusal};
 use crate::pages::{Pages, json};
@@ -40,7 +40,14 @@ pub(super) fn run(args: &Try, out: &mut dyn Write, width: usize) -> Result<(), F
     open::all_there(&args.pages)?;
     for page in Pages::of(&args.pages) {
         let (study, loader) = open::page_with_files(page, &args.seen)?;
-        let tried = changes(args, &study).and_then(|changes| {
+        if args.changes.is_none() {
+            return Err(Refusal {
+                hint: Some("for example --set '.menu a { color: gold }'; --help lists all".to_owned()),
+                ..Refusal::new("nothing to try: no change is given")
+            }
+            .into());
+        }
+        let tried = changes((&args.changes, &args.seen, &args.pages[0]), &study).and_then(|changes| {
             let trial = study.attempt_with(&loader, &changes)?;
             Ok((study.compare_trial(&trial)?, trial))
         });
@@ -86,8 +93,8 @@ pub(super) fn run(args: &Try, out: &mut dyn Write, width: usize) -> Result<(), F
     }
 }
 
-/// The changes that the arguments ask for on a page.
-fn changes(args: &Try, study: &Study) -> Result<Vec<Change>, Failure> {
+/// The changes that the arguments ask for on a page; files are found from the first page.
+pub(super) fn changes((args, seen, page): (&Changes, &Seen, &Path), study: &Study) -> Result<Vec<Change>, Failure> {
     let refuse = |what: &str, given: &str| Refusal::new(format!("`{given}` is no {what}"));
     let mut changes = Vec::new();
     let to = args.into.as_deref().map_or_else(RulePlace::default, |text| match text.parse() {
@@ -139,7 +146,7 @@ fn changes(args: &Try, study: &Study) -> Result<Vec<Change>, Failure> {
     }
     for text in &args.replace {
         let (file, by) = text.split_once('=').ok_or_else(|| refuse("FILE=OTHER", text))?;
-        let by = open::path_in_site(Path::new(by), &args.pages[0], &args.seen)?;
+        let by = open::path_in_site(Path::new(by), page, seen)?;
         changes.push(Change::Replace { file: file.to_owned(), by });
     }
     for text in &args.moves {
@@ -149,13 +156,6 @@ fn changes(args: &Try, study: &Study) -> Result<Vec<Change>, Failure> {
             (Err(_), Err(_)) => Change::MoveSheet { file: from.to_owned(), before: to.to_owned() },
             _ => return Err(refuse("pair of two rules, nor of two sheets", text).into()),
         });
-    }
-    if changes.is_empty() {
-        return Err(Refusal {
-            hint: Some("for example --set '.menu a { color: gold }'; --help lists all".to_owned()),
-            ..Refusal::new("nothing to try: no change is given")
-        }
-        .into());
     }
     Ok(changes)
 }

@@ -1,0 +1,68 @@
+//! `report`: pages with all their answers as one file to look at.
+
+use std::fs;
+use std::io::Write;
+use std::path::Path;
+
+use crate::args::Report;
+use crate::failure::Failure;
+use crate::open::{self, Refusal};
+use crate::paint::{ANSWER, QUIET, paint};
+use crate::report::{self, Subject};
+
+use super::trying;
+
+/// Carries `report` out.
+pub(super) fn run(args: &Report, out: &mut dyn Write) -> Result<(), Failure> {
+    open::all_there(&args.pages)?;
+    let mut subjects = Vec::new();
+    for page in &args.pages {
+        let (study, loader) = open::page_with_files(page, &args.seen)?;
+        let trial = if args.changes.is_none() {
+            None
+        } else {
+            let changes = trying::changes((&args.changes, &args.seen, page), &study)?;
+            Some(study.attempt_with(&loader, &changes)?)
+        };
+        subjects.push(Subject { name: page.display().to_string(), study, loader, trial });
+    }
+    let text = report::page(&subjects);
+    let shown = args.output.display();
+    fs::write(&args.output, &text).map_err(|e| Refusal::new(format!("`{shown}` cannot be written: {e}")))?;
+    let size = match text.len() {
+        small if small < 1_000_000 => format!("{} kB", small.div_ceil(1000)),
+        large => format!("{:.1} MB", large as f64 / 1e6),
+    };
+    let pages = if args.pages.len() == 1 { "1 page".to_owned() } else { format!("{} pages", args.pages.len()) };
+    writeln!(
+        out,
+        "{}",
+        paint(
+            ANSWER,
+            format!("{shown} shows why {pages} look as they do ({size}).")
+                .replace("1 page look as they do", "1 page looks as it does")
+        )
+    )?;
+    if args.open {
+        opened(&args.output)?;
+    } else {
+        writeln!(out, "{}", paint(QUIET, "Open it in a browser; it needs no network and nothing else."))?;
+    }
+    Ok(())
+}
+
+/// Opens a file in the browser of this machine.
+fn opened(file: &Path) -> Result<(), Failure> {
+    let (command, before): (&str, &[&str]) = if cfg!(target_os = "macos") {
+        ("open", &[])
+    } else if cfg!(windows) {
+        ("cmd", &["/C", "start", ""])
+    } else {
+        ("xdg-open", &[])
+    };
+    let started = std::process::Command::new(command).args(before).arg(file).spawn();
+    started.map(|_| ()).map_err(|e| {
+        let hint = Some("open the file in a browser yourself".to_owned());
+        Refusal { hint, ..Refusal::new(format!("the browser of this machine could not be started: {e}")) }.into()
+    })
+}

@@ -1,0 +1,661 @@
+//! What a report holds: elements, answers, declarations and sheets, each once and named by its number.
+
+use std::collections::BTreeMap;
+
+use clear_cascade::answer::{Contender, Outcome, Tally, ValueFrom, Why};
+use clear_cascade::cascade::{Origin, Stage};
+use clear_cascade::document::{ElementId, ElementRef};
+use clear_cascade::property::PropertyId;
+use clear_cascade::selector::PseudoElement;
+use clear_cascade::source::{Place, SourceKind};
+use clear_cascade::{Study, Viewing};
+use rayon::prelude::*;
+use serde::Serialize;
+
+use super::pool::Pool;
+use super::{Subject, frame};
+
+/// The number of a text.
+type Text = u32;
+
+/// How many elements get all their answers; of pages with more, elements behind these get those that the page itself gives.
+const MOST_ELEMENTS: usize = 1500;
+/// How many links are looked at in all their states.
+const MOST_LINKS: usize = 40;
+
+/// A report.
+#[derive(Serialize)]
+pub(crate) struct Data {
+    /// What made it.
+    made: &'static str,
+    /// The stages in the standard's order: a name, and what is compared.
+    stages: Vec<[&'static str; 2]>,
+    /// All texts.
+    texts: Pool<String>,
+    /// All declarations.
+    declarations: Pool<Declaration>,
+    /// All answers; many elements share one.
+    answers: Pool<Answer>,
+    /// The pages.
+    pages: Vec<Page>,
+    /// The sheets, pages with styles of their own among them.
+    sheets: Vec<Sheet>,
+    /// By property, the part of the standards that it is in.
+    groups: BTreeMap<Text, Text>,
+    /// What is shown first: page, element, property.
+    first: (usize, u32, Text),
+}
+
+/// A declaration where it is written.
+#[derive(Clone, PartialEq, Eq, Hash, Serialize)]
+struct Declaration {
+    /// The property.
+    property: Text,
+    /// The value.
+    value: Text,
+    /// Whether it is important.
+    important: bool,
+    /// The place.
+    at: Text,
+    /// Whose it is.
+    origin: Text,
+    /// The selector that takes the element.
+    selector: Option<Text>,
+    /// Its weight.
+    weight: Option<[u32; 3]>,
+    /// Its layer.
+    layer: Option<Text>,
+    /// The conditions around it.
+    conditions: Vec<Text>,
+}
+
+/// Why a property has its value, as far as elements share it.
+#[derive(Clone, PartialEq, Eq, Hash, Serialize)]
+struct Answer {
+    /// The sentence.
+    sentence: Text,
+    /// The belief that is in play.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    belief: Option<Text>,
+    /// What is seen instead.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    seen: Vec<Text>,
+    /// The contenders, strongest first: declaration, stage, reason, what it computes to.
+    contest: Vec<(u32, Option<u8>, Text, Text)>,
+    /// What there would be without all of them.
+    otherwise: Text,
+    /// Whom that would be inherited from.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    otherwise_by: Option<Text>,
+    /// The steps to the value.
+    steps: Vec<Text>,
+    /// What was dropped.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    dropped: Vec<Text>,
+    /// What is off: the declaration, where, why.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    off: Vec<(Text, Text, Text)>,
+    /// What else to know.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    notes: Vec<Text>,
+    /// Where the value comes from: 0 declared, 1 inherited, 2 initial.
+    from: u8,
+}
+
+/// A value of an element: property, value, answer, and the element that it comes from where that is another.
+type Row = (Text, Text, u32, Option<u32>);
+
+/// A page.
+#[derive(Serialize)]
+struct Page {
+    /// The page as it is named in commands.
+    name: String,
+    /// Its elements in document order.
+    elements: Vec<Element>,
+    /// The page for its frame.
+    frame: String,
+    /// The page for a frame without its own styles.
+    plain: String,
+    /// What a trial makes of it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    trial: Option<Trial>,
+    /// The viewport that it is seen with, in CSS px.
+    viewport: (f64, f64),
+    /// By which rule not all of it is here.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    cut: Option<String>,
+}
+
+/// An element.
+#[derive(Serialize)]
+struct Element {
+    /// Its label.
+    label: Text,
+    /// Its first words.
+    words: Text,
+    /// Where it is written.
+    at: Text,
+    /// The element around it, as inheritance has it.
+    parent: Option<u32>,
+    /// Its values that someone set or that are not the initial ones.
+    rows: Vec<Row>,
+    /// Its edges in px or as written: margin, border, padding, each from the top on.
+    edges: [[Text; 4]; 3],
+    /// What is set and does nothing: property, value, place, why.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    idle: Vec<(Text, Text, Text, Text)>,
+    /// Its pseudo-elements with their values.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pseudos: Vec<(Text, Vec<Row>)>,
+    /// Of a link: what is different in each state, as state, property, value.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    states: Vec<(Text, Text, Text)>,
+    /// What the parser made of it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    parsed: Option<Text>,
+}
+
+/// A trial of a page.
+#[derive(Serialize)]
+struct Trial {
+    /// The page as it would be.
+    frame: String,
+    /// The answer.
+    sentence: String,
+    /// Where nothing changes, why.
+    because: Vec<String>,
+    /// What changes: the element, a pseudo-element of it, property, before, after, by what.
+    changes: Vec<(u32, Option<Text>, Text, Text, Text, Text)>,
+    /// By element of the page as it is, the one it would be.
+    pairs: Vec<Option<u32>>,
+}
+
+/// A sheet.
+#[derive(Serialize)]
+struct Sheet {
+    /// Its file.
+    file: String,
+    /// Its text.
+    text: String,
+    /// Whether it is a page, of which only the lines with styles are shown.
+    page: bool,
+    /// Its declarations: line, the text, what became of it on each page.
+    declarations: Vec<InSheet>,
+    /// Its rules: line, selectors, the heaviest weight, why it is off.
+    rules: Vec<(u32, Text, [u32; 3], Option<Text>)>,
+    /// What was noted: line, message with what was probably meant.
+    notes: Vec<(u32, Text)>,
+}
+
+/// A declaration in a sheet.
+#[derive(Serialize)]
+struct InSheet {
+    /// Its line.
+    line: u32,
+    /// Its place.
+    at: Text,
+    /// The declaration.
+    text: Text,
+    /// By page: how often it wins, loses, wins in part, is off.
+    counts: Vec<[usize; 4]>,
+    /// What it loses to, and why it is off.
+    reasons: Vec<Text>,
+    /// Why it was dropped.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    dropped: Option<Text>,
+    /// By page, elements that it wins on, a few.
+    wins: Vec<Vec<u32>>,
+}
+
+/// What each stage compares.
+fn about(stage: Stage) -> &'static str {
+    match stage {
+        Stage::Origin => {
+            "Whose style sheet it is in, and whether it is important. Important declarations come first, and among them the order of origins is turned round."
+        }
+        Stage::Context => "Which tree it is in, on pages with shadow trees.",
+        Stage::StyleAttribute => "A style attribute comes before all selectors.",
+        Stage::Layer => {
+            "Later layers come before earlier ones, and styles outside layers before all layers; among important ones it is the other way round."
+        }
+        Stage::Specificity => {
+            "The weight of the selector in three columns: ids; classes, attributes and pseudo-classes; types and pseudo-elements. Columns never carry over."
+        }
+        Stage::Proximity => "In @scope: how near the scoping root is.",
+        Stage::Order => "The one that comes later.",
+    }
+}
+
+impl Data {
+    /// Gathers all that is to be seen of some pages.
+    pub(crate) fn of(subjects: &[Subject]) -> Self {
+        let mut data = Self {
+            made: concat!("clear-cascade ", env!("CARGO_PKG_VERSION")),
+            stages: Stage::ALL.iter().map(|s| [s.name(), about(*s)]).collect(),
+            texts: Pool::default(),
+            declarations: Pool::default(),
+            answers: Pool::default(),
+            pages: Vec::new(),
+            sheets: Vec::new(),
+            groups: BTreeMap::new(),
+            first: (0, 0, 0),
+        };
+        for subject in subjects {
+            let page = data.page(subject);
+            data.pages.push(page);
+        }
+        data.sheets(subjects);
+        data.groups();
+        data.first = data.most_telling();
+        data
+    }
+
+    /// What the report is of.
+    pub(crate) fn title(&self) -> String {
+        let names: Vec<&str> = self.pages.iter().map(|p| p.name.as_str()).collect();
+        format!("Why {} looks as it does", names.join(", "))
+    }
+
+    /// The number of a text.
+    fn text(&mut self, text: impl AsRef<str>) -> Text {
+        self.texts.add(text.as_ref().to_owned())
+    }
+
+    /// The number of a place.
+    fn place(&mut self, place: &Place) -> Text {
+        self.text(place.to_string())
+    }
+
+    /// One page.
+    fn page(&mut self, subject: &Subject) -> Page {
+        let study = &subject.study;
+        study.resolve_all();
+        let all: Vec<ElementRef<'_>> = study.document().all_elements().collect();
+        let asked: Vec<Asked> =
+            all.par_iter().map(|e| Asked::of(study, e.id(), e.id().number() as usize >= MOST_ELEMENTS)).collect();
+        let states = states(study, &all);
+        let mut elements = Vec::with_capacity(all.len());
+        for (element, asked) in all.iter().zip(asked) {
+            let own = states.iter().filter(|(id, ..)| *id == element.id());
+            let own: Vec<_> = own.map(|(_, state, p, v)| (self.text(state), self.text(p), self.text(v))).collect();
+            elements.push(self.element(study, *element, asked, own));
+        }
+        let trial = subject.trial.as_ref().map(|trial| self.trial(subject, trial));
+        let cut = (all.len() > MOST_ELEMENTS).then(|| {
+            format!("Of {} elements, the first {MOST_ELEMENTS} have all their answers; the others have those that the page itself gives.", all.len())
+        });
+        Page {
+            name: subject.name.clone(),
+            elements,
+            frame: frame::text(study, &subject.loader, frame::Styles::All),
+            plain: frame::text(study, &subject.loader, frame::Styles::None),
+            trial,
+            viewport: (study.viewing().width, study.viewing().height),
+            cut,
+        }
+    }
+
+    /// One element.
+    fn element(
+        &mut self,
+        study: &Study,
+        element: ElementRef<'_>,
+        asked: Asked,
+        states: Vec<(Text, Text, Text)>,
+    ) -> Element {
+        let id = element.id();
+        let edge = |data: &mut Self, pattern: &str| {
+            ["top", "right", "bottom", "left"].map(|side| {
+                let value = study.value(id, &pattern.replace('*', side)).unwrap_or_default();
+                data.text(value)
+            })
+        };
+        let edges = ["margin-*", "border-*-width", "padding-*"].map(|pattern| edge(self, pattern));
+        let at = study.sources().place(element.span()).map(|p| p.to_string()).unwrap_or_default();
+        let idle = asked
+            .idle
+            .into_iter()
+            .map(|n| (self.text(n.property), self.text(n.value), self.place(&n.at), self.text(n.reason)))
+            .collect();
+        let pseudos = asked.pseudos.into_iter().map(|(name, whys)| (self.text(name), self.rows(id, whys))).collect();
+        Element {
+            label: self.text(element.label()),
+            words: self.text(study.words(id).unwrap_or_default()),
+            at: self.text(at),
+            parent: element.flat_parent().map(|p| p.id().number()),
+            rows: self.rows(id, asked.whys),
+            edges,
+            idle,
+            pseudos,
+            states,
+            parsed: study.how_parsed(id).ok().flatten().map(|t| self.text(t)),
+        }
+    }
+
+    /// Answers as rows.
+    fn rows(&mut self, id: ElementId, whys: Vec<Why>) -> Vec<Row> {
+        whys.iter()
+            .map(|why| {
+                let giver = why.decided_by.as_ref().map(|d| d.element).filter(|e| *e != id).map(ElementId::number);
+                (self.text(&why.property), self.text(&why.value), self.answer(why), giver)
+            })
+            .collect()
+    }
+
+    /// The number of an answer.
+    fn answer(&mut self, why: &Why) -> u32 {
+        let texts = |data: &mut Self, list: &[String]| list.iter().map(|t| data.text(t)).collect::<Vec<_>>();
+        let contest = why
+            .contenders
+            .iter()
+            .map(|c| {
+                let stage = c.stage.and_then(|stage| Stage::ALL.iter().position(|s| *s == stage));
+                let stage = stage.and_then(|s| u8::try_from(s).ok()).filter(|_| c.outcome == Outcome::Out);
+                (self.declaration(c), stage, self.text(&c.reason), self.text(&c.computes_to))
+            })
+            .collect();
+        let off = why
+            .off
+            .iter()
+            .map(|o| {
+                let selector = o.selector.as_ref().map(|s| format!(" of {s}")).unwrap_or_default();
+                (self.text(format!("{}: {}{selector}", o.property, o.value)), self.place(&o.at), self.text(&o.reason))
+            })
+            .collect();
+        let answer = Answer {
+            sentence: self.text(&why.sentence),
+            belief: why.belief.as_ref().map(|b| self.text(b)),
+            seen: texts(self, &why.seen),
+            contest,
+            otherwise: self.text(&why.otherwise),
+            otherwise_by: why.otherwise_by.as_ref().map(|b| self.text(b)),
+            steps: texts(self, &why.derivation),
+            dropped: texts(self, &why.dropped),
+            off,
+            notes: texts(self, &why.notes),
+            from: match why.from {
+                ValueFrom::Declared => 0,
+                ValueFrom::Inherited => 1,
+                _ => 2,
+            },
+        };
+        self.answers.add(answer)
+    }
+
+    /// The number of a declaration.
+    fn declaration(&mut self, c: &Contender) -> u32 {
+        let declaration = Declaration {
+            property: self.text(&c.property),
+            value: self.text(&c.value),
+            important: c.important,
+            at: self.place(&c.at),
+            origin: self.text(c.origin.name()),
+            selector: c.selector.as_ref().map(|s| self.text(s)),
+            weight: c.specificity.map(|s| s.columns()),
+            layer: c.layer.as_ref().map(|l| self.text(l)),
+            conditions: c.conditions.iter().map(|t| self.text(t)).collect(),
+        };
+        self.declarations.add(declaration)
+    }
+
+    /// What a trial makes of a page.
+    fn trial(&mut self, subject: &Subject, trial: &clear_cascade::Trial) -> Trial {
+        let study = &subject.study;
+        let tried = study.compare_trial(trial).ok();
+        let changes = tried
+            .iter()
+            .flat_map(|t| &t.changes)
+            .filter(|c| !c.echo)
+            .map(|c| {
+                let pseudo = c.pseudo.as_ref().map(|p| self.text(p));
+                (
+                    c.element.number(),
+                    pseudo,
+                    self.text(&c.property),
+                    self.text(&c.before),
+                    self.text(&c.after),
+                    self.text(&c.by),
+                )
+            })
+            .collect();
+        Trial {
+            frame: frame::text(&trial.study, &subject.loader, frame::Styles::All),
+            sentence: tried.as_ref().map(|t| t.sentence.clone()).unwrap_or_default(),
+            because: tried.map(|t| t.because).unwrap_or_default(),
+            changes,
+            pairs: study.document().all_ids().map(|id| trial.element(id).map(ElementId::number)).collect(),
+        }
+    }
+
+    /// The sheets of all pages.
+    fn sheets(&mut self, subjects: &[Subject]) {
+        let mut sheets: BTreeMap<String, Sheet> = BTreeMap::new();
+        let mut order: Vec<String> = Vec::new();
+        let mut index: BTreeMap<(String, u32, Option<u32>), usize> = BTreeMap::new();
+        for (page, subject) in subjects.iter().enumerate() {
+            let study = &subject.study;
+            for (_, source) in study.sources().iter() {
+                if matches!(source.kind, SourceKind::Page | SourceKind::Sheet | SourceKind::User)
+                    && !sheets.contains_key(&source.name)
+                {
+                    order.push(source.name.clone());
+                    sheets.insert(
+                        source.name.clone(),
+                        Sheet {
+                            file: source.name.clone(),
+                            text: source.text.to_string(),
+                            page: source.kind == SourceKind::Page,
+                            declarations: Vec::new(),
+                            rules: Vec::new(),
+                            notes: Vec::new(),
+                        },
+                    );
+                }
+            }
+            for tally in study.tallies() {
+                self.tally(subjects.len(), page, &tally, &mut sheets, &mut index);
+            }
+            for rule in study.rules().iter().filter(|r| r.origin == Origin::Author && !r.selectors.is_empty()) {
+                let names: Vec<&str> = rule.selectors.iter().map(|s| s.selector.as_str()).collect();
+                let heaviest = rule.selectors.iter().map(|s| s.specificity).max().unwrap_or_default();
+                let told = (
+                    rule.at.line,
+                    self.text(names.join(", ")),
+                    heaviest.columns(),
+                    rule.off.as_ref().map(|o| self.text(o)),
+                );
+                let Some(sheet) = sheets.get_mut(&rule.at.file) else { continue };
+                match sheet.rules.iter_mut().find(|r| (r.0, r.1) == (told.0, told.1)) {
+                    // It is off only where it is off on all pages.
+                    Some(known) => known.3 = known.3.and(told.3),
+                    None => sheet.rules.push(told),
+                }
+            }
+            for note in study.notes() {
+                let Some(place) = study.sources().place(note.span) else { continue };
+                let hint = note.hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
+                let told = (place.line, self.text(format!("{}{hint}", note.message)));
+                if let Some(sheet) = sheets.get_mut(&place.file).filter(|s| !s.notes.contains(&told)) {
+                    sheet.notes.push(told);
+                }
+            }
+            self.winners(page, subjects.len(), &mut sheets, &index);
+        }
+        let kept = |s: &Sheet| !s.page || !s.declarations.is_empty() || !s.notes.is_empty();
+        self.sheets = order.iter().filter_map(|name| sheets.remove(name)).filter(kept).collect();
+    }
+
+    /// What became of a declaration on one page.
+    fn tally(
+        &mut self,
+        pages: usize,
+        page: usize,
+        tally: &Tally,
+        sheets: &mut BTreeMap<String, Sheet>,
+        index: &mut BTreeMap<(String, u32, Option<u32>), usize>,
+    ) {
+        let (at, text) = (self.place(&tally.at), self.text(&tally.declaration));
+        let reasons: Vec<Text> = tally.to.iter().chain(&tally.because).map(|t| self.text(t)).collect();
+        let dropped = tally.dropped.as_ref().map(|d| self.text(d));
+        let Some(sheet) = sheets.get_mut(&tally.at.file) else { return };
+        let key = (tally.at.file.clone(), tally.at.line, tally.at.column);
+        let place = *index.entry(key).or_insert_with(|| {
+            sheet.declarations.push(InSheet {
+                line: tally.at.line,
+                at,
+                text,
+                counts: vec![[0; 4]; pages],
+                reasons: Vec::new(),
+                dropped,
+                wins: vec![Vec::new(); pages],
+            });
+            sheet.declarations.len() - 1
+        });
+        let one = &mut sheet.declarations[place];
+        one.counts[page] = [tally.wins, tally.loses, tally.partly, tally.off];
+        one.reasons.extend(reasons.iter().filter(|r| !one.reasons.contains(r)).copied().collect::<Vec<_>>());
+    }
+
+    /// The elements on which declarations win: those whose own contests they won.
+    fn winners(
+        &self,
+        page: usize,
+        _pages: usize,
+        sheets: &mut BTreeMap<String, Sheet>,
+        index: &BTreeMap<(String, u32, Option<u32>), usize>,
+    ) {
+        let mut by_place: BTreeMap<Text, Vec<u32>> = BTreeMap::new();
+        for (number, element) in self.pages[page].elements.iter().enumerate() {
+            let rows = element.rows.iter().chain(element.pseudos.iter().flat_map(|(_, rows)| rows));
+            for (_, _, answer, _) in rows {
+                let Some(answer) = self.answers.get(*answer) else { continue };
+                let Some((winner, None, ..)) = answer.contest.first().copied() else { continue };
+                let Some(declaration) = self.declarations.get(winner) else { continue };
+                let list = by_place.entry(declaration.at).or_default();
+                let number = u32::try_from(number).unwrap_or(u32::MAX);
+                if list.last() != Some(&number) {
+                    list.push(number);
+                }
+            }
+        }
+        for (key, place) in index {
+            if let Some(one) = sheets.get_mut(&key.0).and_then(|s| s.declarations.get_mut(*place)) {
+                one.wins[page] = by_place.get(&one.at).cloned().unwrap_or_default();
+            }
+        }
+    }
+
+    /// The parts of the standards that properties are in, by the names of the documents: `css-color-4` is Color.
+    fn groups(&mut self) {
+        let rows = self.pages.iter().flat_map(|p| &p.elements);
+        let rows = rows.flat_map(|e| e.rows.iter().chain(e.pseudos.iter().flat_map(|(_, rows)| rows)));
+        let mut properties: Vec<Text> = rows.map(|row| row.0).collect();
+        properties.sort_unstable();
+        properties.dedup();
+        for property in properties {
+            let Some(id) = self.texts.get(property).and_then(|name| PropertyId::named(name)) else { continue };
+            let document = id.standard().split('#').next().unwrap_or_default().trim_end_matches('/');
+            let name = document
+                .rsplit('/')
+                .next()
+                .unwrap_or_default()
+                .trim_end_matches(|c: char| c.is_ascii_digit() || c == '-');
+            let words = name.trim_start_matches("css-").replace('-', " ");
+            let mut letters = words.chars();
+            let title: String = letters.next().into_iter().flat_map(char::to_uppercase).chain(letters).collect();
+            let title = self.text(title);
+            self.groups.insert(property, title);
+        }
+    }
+
+    /// The contest that shows most at a glance: several contenders of the page's own that go out at different stages.
+    fn most_telling(&self) -> (usize, u32, Text) {
+        let color = self.texts.position("color");
+        let mut best = (0, (0, 0, 0));
+        for (p, page) in self.pages.iter().enumerate() {
+            for (e, element) in page.elements.iter().enumerate() {
+                for (property, _, answer, _) in &element.rows {
+                    let Some(answer) = self.answers.get(*answer) else { continue };
+                    let mut stages: Vec<u8> = answer.contest.iter().filter_map(|c| c.1).collect();
+                    stages.sort_unstable();
+                    stages.dedup();
+                    let words = usize::from(self.texts.get(element.words).is_some_and(|w| !w.is_empty()));
+                    let seen = usize::from(Some(*property) == color);
+                    let score = stages.len() * 4
+                        + answer.contest.len().min(8)
+                        + words * 4
+                        + seen * 6
+                        + usize::from(answer.belief.is_some()) * 3;
+                    if score > best.0 {
+                        best = (score, (p, u32::try_from(e).unwrap_or(0), *property));
+                    }
+                }
+            }
+        }
+        best.1
+    }
+}
+
+impl Pool<String> {
+    /// The number of a text that is there.
+    fn position(&self, text: &str) -> Option<u32> {
+        (0..).map_while(|n| self.get(n).map(|t| (n, t))).find(|(_, t)| *t == text).map(|(n, _)| n)
+    }
+}
+
+/// What was asked about an element.
+struct Asked {
+    /// Why its values are what they are.
+    whys: Vec<Why>,
+    /// What does nothing.
+    idle: Vec<clear_cascade::answer::NoEffect>,
+    /// The same for its pseudo-elements.
+    pseudos: Vec<(String, Vec<Why>)>,
+}
+
+impl Asked {
+    /// Asks about an element; briefly, about what the page itself gives only.
+    fn of(study: &Study, id: ElementId, briefly: bool) -> Self {
+        let readings = study.read(id).unwrap_or_default();
+        let echo = |p: &str| PropertyId::named(p).is_some_and(PropertyId::is_flow_relative);
+        let own = readings.iter().filter(|r| !echo(&r.property)).filter(|r| {
+            let custom = r.property.starts_with("--");
+            (!custom && !briefly) || r.from == ValueFrom::Declared && r.origin == Some(Origin::Author)
+        });
+        let whys = own.filter_map(|r| study.why(id, &r.property).ok()).collect();
+        let idle = study.without_effect(id).unwrap_or_default();
+        let pseudos = study.generated(id).unwrap_or_default().into_iter().filter_map(|(name, values)| {
+            let pseudo: PseudoElement = name.parse().ok()?;
+            let differs = |(property, value): &(String, String)| {
+                !echo(property) && study.value(id, property).as_ref() != Some(value) && !property.starts_with("--")
+            };
+            let whys = values
+                .iter()
+                .filter(|v| differs(v))
+                .filter_map(|(property, _)| study.why_of(id, Some(&pseudo), property).ok());
+            Some((name, whys.filter(|w| w.from == ValueFrom::Declared).collect()))
+        });
+        Self { whys, idle, pseudos: pseudos.collect() }
+    }
+}
+
+/// What is different of links in their states: the element, the state, the property, its value there.
+fn states(study: &Study, all: &[ElementRef<'_>]) -> Vec<(ElementId, &'static str, String, String)> {
+    let links: Vec<ElementId> =
+        all.iter().filter(|e| e.is_html("a") && e.attribute("href").is_some()).map(|e| e.id()).collect();
+    let ways: [(&str, fn(Viewing, ElementId) -> Viewing); 3] = [
+        ("visited", |v, e| v.visited([e])),
+        ("hovered", |v, e| v.hover([e])),
+        ("active", |v, e| v.hover([e]).active([e])),
+    ];
+    let asked: Vec<(ElementId, usize)> =
+        links.into_iter().take(MOST_LINKS).flat_map(|e| (0..ways.len()).map(move |w| (e, w))).collect();
+    let one = |(element, way): &(ElementId, usize)| {
+        let (name, set) = ways[*way];
+        let seen = study.seen_with(set(study.viewing().clone(), *element)).ok();
+        let compared = seen.and_then(|seen| study.compare_views((*element, None), &seen).ok());
+        let changes = compared.into_iter().flat_map(|c| c.changes).filter(|c| !c.echo && c.pseudo.is_none());
+        changes.map(|c| (*element, name, c.property, c.after)).collect::<Vec<_>>()
+    };
+    asked.par_iter().flat_map_iter(one).collect()
+}

@@ -1,0 +1,112 @@
+//! A page for a frame: as it is, with the stylesheets and small images that it has put into it, and nothing that loads or runs.
+
+use base64::Engine as _;
+use base64::engine::general_purpose::STANDARD;
+use clear_cascade::Study;
+use clear_cascade::source::{SourceKind, Url};
+
+use crate::web::Web;
+
+/// Which of its own styles the page has in the frame.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(super) enum Styles {
+    /// All.
+    All,
+    /// None: neither sheets nor `style` attributes.
+    None,
+}
+
+/// How deeply imports are put into one another.
+const DEEPEST: usize = 8;
+
+/// The text of the page for a frame. Each tag that is written carries the number of its element, and links to stylesheets carry the
+/// sheets; without styles, sheets and `style` attributes are taken off.
+pub(super) fn text(study: &Study, loader: &Web, styles: Styles) -> String {
+    let document = study.document();
+    let Some(source) = study.sources().get(document.source()) else { return String::new() };
+    let page = loader.page_url(&source.name);
+    let mut edits: Vec<(usize, usize, String)> = Vec::new();
+    for element in document.all_elements() {
+        let Some(tag) = element.tag.filter(|t| t.source == document.source()) else { continue };
+        let name =
+            source.text[tag.start as usize + 1..].find(|c: char| c.is_ascii_whitespace() || matches!(c, '>' | '/'));
+        let after = tag.start as usize + 1 + name.unwrap_or_default();
+        edits.push((after, after, format!(" data-element-number={}", element.id().number())));
+        let sheet = element.is_html("link")
+            && element
+                .attribute("rel")
+                .is_some_and(|r| r.split_ascii_whitespace().any(|w| w.eq_ignore_ascii_case("stylesheet")));
+        for attribute in &element.attributes {
+            let (start, end) = (attribute.value_span.start as usize, attribute.value_span.end as usize);
+            let quoted = source.text[..start].ends_with(['"', '\'']);
+            let mut put = |text: String| edits.push((start, end, if quoted { text } else { format!("\"{text}\"") }));
+            match &*attribute.name {
+                "href" if sheet => put(match (styles, &page) {
+                    (Styles::All, Some(page)) => {
+                        data_url("text/css", sheet_text(page, attribute.value.trim(), study, loader, 0).as_bytes())
+                    }
+                    _ => "data:text/css,".to_owned(),
+                }),
+                "media" if styles == Styles::None && element.is_html("style") => put("not all".to_owned()),
+                "style" if styles == Styles::None => put(String::new()),
+                _ => {}
+            }
+        }
+        if styles == Styles::None && element.is_html("style") && element.attribute("media").is_none() {
+            edits.push((after, after, " media=\"not all\"".to_owned()));
+        }
+    }
+    edits.sort_by_key(|(start, end, _)| (*start, *end));
+    let mut out = String::with_capacity(source.text.len() * 2);
+    let mut at = 0;
+    for (start, end, text) in edits {
+        if start < at {
+            continue;
+        }
+        out.push_str(&source.text[at..start]);
+        out.push_str(&text);
+        at = end;
+    }
+    out.push_str(&source.text[at..]);
+    out
+}
+
+/// The text of a sheet with those that it imports put in as data.
+fn sheet_text(base: &Url, href: &str, study: &Study, loader: &Web, depth: usize) -> String {
+    let Some(url) = base.join(href).ok().filter(|_| depth < DEEPEST) else { return String::new() };
+    // A text that a trial edited is the newest of its name.
+    let Some(name) = loader.name_of(&url) else { return String::new() };
+    let sources = study.sources().iter().filter(|(_, s)| s.kind == SourceKind::Sheet && s.name == name);
+    let Some((_, source)) = sources.last() else { return String::new() };
+    let mut out = String::with_capacity(source.text.len());
+    let mut rest = &*source.text;
+    while let Some(at) = rest.find("@import") {
+        let (before, after) = rest.split_at(at);
+        out.push_str(before);
+        let behind = after["@import".len()..].trim_start();
+        let inner = behind.strip_prefix("url(").map_or(behind, str::trim_start);
+        let quote = inner.chars().next().filter(|c| matches!(c, '"' | '\''));
+        let target = match quote {
+            Some(quote) => inner[1..].split(quote).next().unwrap_or_default(),
+            None => inner.split([')', ';', ' ']).next().unwrap_or_default(),
+        };
+        let text = sheet_text(&url, target, study, loader, depth + 1);
+        let end = after.find(target).map_or("@import".len(), |i| i + target.len());
+        let head = &after[..end - target.len().min(end)];
+        if target.is_empty() {
+            out.push_str(&after["@import".len() - "@import".len().."@import".len()]);
+            rest = &after["@import".len()..];
+            continue;
+        }
+        out.push_str(head);
+        out.push_str(&data_url("text/css", text.as_bytes()));
+        rest = &after[end..];
+    }
+    out.push_str(rest);
+    out
+}
+
+/// Bytes as a URL.
+fn data_url(kind: &str, bytes: &[u8]) -> String {
+    format!("data:{kind};base64,{}", STANDARD.encode(bytes))
+}
