@@ -55,6 +55,11 @@ impl Web {
         self.files.url_of(std::path::Path::new(name))
     }
 
+    /// The bytes of a file of the site.
+    pub(crate) fn bytes(&self, url: &Url) -> Option<Vec<u8>> {
+        self.files.bytes(url).ok().map(|loaded| loaded.bytes)
+    }
+
     /// What a sheet at a URL is shown by.
     pub(crate) fn name_of(&self, url: &Url) -> Option<String> {
         self.load(url).ok().map(|loaded| loaded.name)

@@ -317,13 +317,13 @@ impl Data {
             .into_iter()
             .map(|n| (self.text(n.property), self.text(n.value), self.place(&n.at), self.text(n.reason)))
             .collect();
-        let pseudos = asked.pseudos.into_iter().map(|(name, whys)| (self.text(name), self.rows(id, whys))).collect();
+        let pseudos = asked.pseudos.into_iter().map(|(name, whys)| (self.text(name), self.rows(id, &whys))).collect();
         Element {
             label: self.text(element.label()),
             words: self.text(study.words(id).unwrap_or_default()),
             at: self.text(at),
             parent: element.flat_parent().map(|p| p.id().number()),
-            rows: self.rows(id, asked.whys),
+            rows: self.rows(id, &asked.whys),
             edges,
             idle,
             pseudos,
@@ -333,7 +333,7 @@ impl Data {
     }
 
     /// Answers as rows.
-    fn rows(&mut self, id: ElementId, whys: Vec<Why>) -> Vec<Row> {
+    fn rows(&mut self, id: ElementId, whys: &[Why]) -> Vec<Row> {
         whys.iter()
             .map(|why| {
                 let giver = why.decided_by.as_ref().map(|d| d.element).filter(|e| *e != id).map(ElementId::number);
@@ -639,11 +639,14 @@ impl Asked {
     }
 }
 
+/// How a viewing comes to one in which an element is in a state.
+type Way = fn(Viewing, ElementId) -> Viewing;
+
 /// What is different of links in their states: the element, the state, the property, its value there.
 fn states(study: &Study, all: &[ElementRef<'_>]) -> Vec<(ElementId, &'static str, String, String)> {
     let links: Vec<ElementId> =
         all.iter().filter(|e| e.is_html("a") && e.attribute("href").is_some()).map(|e| e.id()).collect();
-    let ways: [(&str, fn(Viewing, ElementId) -> Viewing); 3] = [
+    let ways: [(&str, Way); 3] = [
         ("visited", |v, e| v.visited([e])),
         ("hovered", |v, e| v.hover([e])),
         ("active", |v, e| v.hover([e]).active([e])),

@@ -32,23 +32,39 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles) -> String {
             source.text[tag.start as usize + 1..].find(|c: char| c.is_ascii_whitespace() || matches!(c, '>' | '/'));
         let after = tag.start as usize + 1 + name.unwrap_or_default();
         edits.push((after, after, format!(" data-element-number={}", element.id().number())));
-        let sheet = element.is_html("link")
-            && element
-                .attribute("rel")
-                .is_some_and(|r| r.split_ascii_whitespace().any(|w| w.eq_ignore_ascii_case("stylesheet")));
+        let sheet = element.is_html("link") && is_sheet(element.attribute("rel").unwrap_or_default());
+        // Of two attributes with one name the first counts: what would load or run is told otherwise before it can.
+        let first = match &*element.name {
+            "script" => " type=\"text/plain\" src=\"\"",
+            "link" if !sheet => " rel=\"\"",
+            "base" => " href=\"\" target=\"\"",
+            "meta" if element.attribute("http-equiv").is_some() => " http-equiv=\"\"",
+            "iframe" | "frame" => " src=\"\" srcdoc=\"\"",
+            "object" => " data=\"\"",
+            "embed" | "video" | "audio" | "source" | "track" => " src=\"\" srcset=\"\" poster=\"\"",
+            _ => "",
+        };
+        edits.push((after, after, first.to_owned()));
         for attribute in &element.attributes {
             let (start, end) = (attribute.value_span.start as usize, attribute.value_span.end as usize);
+            if start == end {
+                continue;
+            }
             let quoted = source.text[..start].ends_with(['"', '\'']);
             let mut put = |text: String| edits.push((start, end, if quoted { text } else { format!("\"{text}\"") }));
+            let value = attribute.value.trim();
             match &*attribute.name {
                 "href" if sheet => put(match (styles, &page) {
                     (Styles::All, Some(page)) => {
-                        data_url("text/css", sheet_text(page, attribute.value.trim(), study, loader, 0).as_bytes())
+                        data_url("text/css", sheet_text(page, value, study, loader, 0).as_bytes())
                     }
                     _ => "data:text/css,".to_owned(),
                 }),
+                "src" if element.is_html("img") => put(image(page.as_ref(), value, loader)),
+                "srcset" if element.is_html("img") => put(String::new()),
                 "media" if styles == Styles::None && element.is_html("style") => put("not all".to_owned()),
                 "style" if styles == Styles::None => put(String::new()),
+                name if name.starts_with("on") => put(String::new()),
                 _ => {}
             }
         }
@@ -69,6 +85,35 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles) -> String {
     }
     out.push_str(&source.text[at..]);
     out
+}
+
+/// Whether a link is one to a stylesheet.
+fn is_sheet(rel: &str) -> bool {
+    rel.split_ascii_whitespace().any(|word| word.eq_ignore_ascii_case("stylesheet"))
+}
+
+/// The largest image that is put into the page, in bytes.
+const LARGEST_IMAGE: usize = 200_000;
+
+/// An image as data: one that is data already, or a small one of the site; nothing of all others.
+fn image(page: Option<&Url>, href: &str, loader: &Web) -> String {
+    if href.starts_with("data:") {
+        return href.replace('"', "%22").replace('\'', "%27");
+    }
+    let kinds = [
+        ("png", "png"),
+        ("jpg", "jpeg"),
+        ("jpeg", "jpeg"),
+        ("gif", "gif"),
+        ("webp", "webp"),
+        ("svg", "svg+xml"),
+        ("avif", "avif"),
+    ];
+    let Some(url) = page.and_then(|page| page.join(href).ok()) else { return String::new() };
+    let end = url.path().rsplit('.').next().unwrap_or_default().to_ascii_lowercase();
+    let Some((_, kind)) = kinds.iter().find(|(name, _)| *name == end) else { return String::new() };
+    let bytes = loader.bytes(&url).filter(|bytes| bytes.len() <= LARGEST_IMAGE);
+    bytes.map(|bytes| data_url(&format!("image/{kind}"), &bytes)).unwrap_or_default()
 }
 
 /// The text of a sheet with those that it imports put in as data.
@@ -94,7 +139,7 @@ fn sheet_text(base: &Url, href: &str, study: &Study, loader: &Web, depth: usize)
         let end = after.find(target).map_or("@import".len(), |i| i + target.len());
         let head = &after[..end - target.len().min(end)];
         if target.is_empty() {
-            out.push_str(&after["@import".len() - "@import".len().."@import".len()]);
+            out.push_str("@import");
             rest = &after["@import".len()..];
             continue;
         }

@@ -131,7 +131,9 @@ function pageWindow(content, name, pair) {
   };
   const fit = () => {
     const scale = Math.min(1, box.clientWidth / width) || 1;
-    const high = Math.min(460, Math.max(260, innerHeight * 0.45));
+    const most = Math.min(460, Math.max(260, innerHeight * 0.45));
+    const whole = frame.contentDocument?.body ? Math.max(frame.contentDocument.documentElement.offsetHeight, frame.contentDocument.body.scrollHeight) * scale : most;
+    const high = Math.min(most, Math.max(110, whole + 2));
     Object.assign(frame.style, { width: `${width}px`, height: `${high / scale}px` });
     scaled.style.transform = `scale(${scale})`;
     box.style.height = `${high}px`;
@@ -191,7 +193,7 @@ function pageStage() {
   } else if (beside === 'trial' && page.trial) {
     const { pairs, sentence } = page.trial;
     windows.push(pageWindow(page.trial.frame, `The page ${page.name} with the changes`, (n) => pairs[n] ?? null));
-    figures.push(make('figure', {}, make('figcaption', {}, `with the changes: ${sentence}`), windows[1].box));
+    figures.push(make('figure', {}, make('figcaption', {}, 'with the changes: ', ...prose(sentence)), windows[1].box));
   }
   const walk = (/** @type {string} */ name, /** @type {() => number} */ to) =>
     make('button', { type: 'button', onclick: () => { const next = to(); if (next >= 0) choose(next, true); } }, name);
@@ -267,7 +269,11 @@ function contest(answer, value) {
     const row = { gridRow: `${i + 1}` };
     if (!c) {
       const more = out[at] - 2;
-      grid.append(make('button', { type: 'button', class: 'fold', style: row, onclick: () => { way.open.add(at); render(); } }, `and ${more} more that go out at ${data.stages[at][0]}`));
+      grid.append(make('button', { type: 'button', class: 'fold', style: row, onclick: () => { way.open.add(at); render(); } }, `Show ${more} more`));
+      if (at <= last) {
+        if (at > 0) grid.append(make('div', { class: 'stream', style: { ...row, gridColumn: `2 / ${at + 2}` } }));
+        grid.append(make('div', { class: 'drop', style: { ...row, gridColumn: `${at + 2}` } }), make('div', { class: 'reason', style: { ...row, gridColumn: `${at + 2} / -1` } }, `${more} more go out here`));
+      } else if (last >= 0) grid.append(make('div', { class: 'stream', style: { ...row, gridColumn: `2 / ${last + 3}` } }));
       return;
     }
     const won = c.out === null;
@@ -404,7 +410,7 @@ function elementSections(element) {
   for (const [name, rows] of element.pseudos ?? []) {
     parts.push(make('section', {}, make('h2', {}, `Its ${text(name)}`), values(n, text(name), rows)));
   }
-  const head = make('tr', {}, make('th', {}, ''), ...['top', 'right', 'bottom', 'left'].map((s) => make('th', { scope: 'col' }, s)));
+  const head = make('tr', {}, make('td'), ...['top', 'right', 'bottom', 'left'].map((s) => make('th', { scope: 'col' }, s)));
   const edges = ['margin', 'border', 'padding'].map((name, i) => make('tr', {}, make('th', { scope: 'row' }, name), ...element.edges[i].map((v) => make('td', {}, make('code', {}, text(v))))));
   parts.push(make('section', {}, make('h2', {}, 'Its edges'), make('div', { class: 'wide' }, make('table', {}, make('thead', {}, head), make('tbody', {}, ...edges)))));
   if (element.states?.length) {
@@ -532,7 +538,7 @@ function siteView() {
     const bar = make('span', { class: 'bar', role: 'img', 'aria-label': told, title: told }, ...counts.map((n, i) => (n ? make('i', { class: FATES[i][0], style: { flexGrow: String(n) } }) : null)));
     return make('tr', {}, make('th', { scope: 'row' }, make('a', { href: `#sheets/${data.sheets.indexOf(sheet)}` }, make('code', {}, sheet.file))), make('td', { style: { width: '40%' } }, bar), ...counts.map((n) => make('td', {}, n ? String(n) : '')));
   });
-  const head = make('tr', {}, make('th', { scope: 'col' }, 'sheet'), make('th', {}, ''), ...FATES.map(([, name]) => make('th', { scope: 'col' }, name)));
+  const head = make('tr', {}, make('th', { scope: 'col' }, 'sheet'), make('td'), ...FATES.map(([, name]) => make('th', { scope: 'col' }, name)));
   return [make('h1', {}, 'What the sheets do on ', data.pages.length === 1 ? data.pages[0].name : `${data.pages.length} pages`), key,
     make('div', { class: 'wide' }, make('table', {}, make('thead', {}, head), make('tbody', {}, ...rows))),
     ...data.sheets.filter((s) => s.rules.length > 1).flatMap((sheet) => [make('h2', {}, 'The weight of selectors along ', make('code', {}, sheet.file)), weights(sheet)])];

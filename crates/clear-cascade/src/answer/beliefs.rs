@@ -166,5 +166,10 @@ fn carried_over(winner: Specificity, loser: Specificity) -> Option<String> {
     } else {
         format!("{} {}", w[decided], names[decided].1)
     };
-    Some(format!("Columns never carry over: {} {} do not add up to {one}.", l[more], names[more].1))
+    let fewer = if l[more] == 1 {
+        format!("one {} does not make up for", names[more].0)
+    } else {
+        format!("{} {} do not add up to", l[more], names[more].1)
+    };
+    Some(format!("Columns never carry over: {fewer} {one}."))
 }

@@ -213,8 +213,12 @@ impl FileLoader {
     }
 }
 
-impl Loader for FileLoader {
-    fn load(&self, url: &Url) -> Result<Loaded, LoadError> {
+impl FileLoader {
+    /// The bytes of a file of the site, whatever they are: an image, say. Nothing outside the root is read.
+    ///
+    /// # Errors
+    /// Where there is no such file, it is too large, or the system refuses.
+    pub fn bytes(&self, url: &Url) -> Result<Loaded, LoadError> {
         if url.origin() != self.site().origin() {
             return Err(LoadError::Remote);
         }
@@ -242,11 +246,18 @@ impl Loader for FileLoader {
             return Err(LoadError::TooLarge(shown));
         }
         let bytes = fs::read(&full).map_err(system)?;
-        if encoding_rs::Encoding::for_bom(&bytes).is_none() && bytes.iter().take(4096).filter(|b| **b == 0).count() > 0
-        {
-            return Err(LoadError::NotText(shown));
-        }
         Ok(Loaded::new(shown, bytes))
+    }
+}
+
+impl Loader for FileLoader {
+    fn load(&self, url: &Url) -> Result<Loaded, LoadError> {
+        let loaded = self.bytes(url)?;
+        let start = loaded.bytes.iter().take(4096);
+        if encoding_rs::Encoding::for_bom(&loaded.bytes).is_none() && start.filter(|b| **b == 0).count() > 0 {
+            return Err(LoadError::NotText(loaded.name));
+        }
+        Ok(loaded)
     }
 }
 
