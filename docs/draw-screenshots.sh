@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Draws the pictures of the README: each command in a terminal window on a virtual screen.
-# Keeps them in docs/screenshots. Needs Xvfb, xterm, ImageMagick and the DejaVu fonts; run from the root after `cargo build --release`.
+# Keeps them in docs/screenshots, and those of the report, drawn by a browser. Needs Xvfb, xterm, chromium, ImageMagick and the DejaVu fonts; run from the root after `cargo build --release`.
 set -euo pipefail
 root=$(pwd)
 site=$(mktemp -d)
@@ -23,6 +23,15 @@ shot() {
   wait "$window" 2>/dev/null || true
 }
 
+# page NAME HASH HEIGHT ARGUMENTS…: a view of the report of some pages; what is above the window is cut off.
+page() {
+  local name=$1 hash=$2 from=$3; shift 3
+  (cd "$site" && clear-cascade report "$@" -o report.html >/dev/null)
+  chromium --headless=new --no-sandbox --disable-gpu --hide-scrollbars --virtual-time-budget=5000 \
+    --window-size=1280,$((800 + from)) --screenshot="$site/shot.png" "file://$site/report.html$hash" >/dev/null 2>&1
+  convert "$site/shot.png" -crop "1280x800+0+$from" +repage "$root/docs/screenshots/$name.png"
+}
+
 only=${1:-}
 all() {
   shot why-declared "clear-cascade why programme.html 'article h2' color"
@@ -35,5 +44,9 @@ all() {
   shot reach "clear-cascade reach programme.html css/programme.css:13"
   shot aim "clear-cascade aim programme.html 'article h2'"
   shot demo "clear-cascade demo"
+  page report-contest "#0/26/color" 560 programme.html
+  page report-page "" 0 index.html --set '.menu a { color: gold }' --set 'h1 { font-size: 3rem; color: gold !important }'
+  page report-sheet "#sheets/2" 0 index.html programme.html visit.html
+  page report-site "#site" 0 index.html programme.html visit.html
 }
 if [ -n "$only" ]; then shot "$only" "$2"; else all; fi

@@ -301,14 +301,14 @@ fn one_finds_ones_way_in_a_browser() {
     assert_eq!(browser.run("return document.querySelectorAll('.pool').length"), 0);
     browser.run("document.getElementById('step-next').click()");
     assert_eq!(browser.run("return document.querySelectorAll('.pool').length"), 1);
-    browser.run("[...document.querySelectorAll('button')].find((b) => b.textContent === 'Guess first').click(); document.querySelector('.guess button').click()");
+    browser.run("document.getElementById('step-next').click(); [...document.querySelectorAll('button')].find((b) => b.textContent === 'Guess first').click(); document.querySelector('.guess button').click()");
     assert!(
         browser.run("return document.querySelector('.verdict').textContent").as_str().unwrap().contains("goes out at")
     );
     // Found by words, by selector, by place.
     for (wanted, expected) in [
         ("rings lean", "p.lead"),
-        ("main > h2", "h2"),
+        ("main > h1", "h1#headline"),
         ("theme.css:12", "css/theme.css:12"),
         ("lavender", "color: lavender !important"),
     ] {

@@ -253,7 +253,10 @@ impl Data {
     /// What the report is of.
     pub(crate) fn title(&self) -> String {
         let names: Vec<&str> = self.pages.iter().map(|p| p.name.as_str()).collect();
-        format!("Why {} looks as it does", names.join(", "))
+        match names.as_slice() {
+            [one] => format!("Why {one} looks as it does"),
+            several => format!("Why {} look as they do", several.join(", ")),
+        }
     }
 
     /// The number of a text.

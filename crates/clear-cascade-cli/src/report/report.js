@@ -30,6 +30,8 @@ let way = { step: -1, guess: false, open: new Set() };
 let beside = data.pages.some((p) => p.trial) ? 'trial' : '';
 /** The elements that are marked besides the chosen one. */
 let marked = /** @type {number[]} */ ([]);
+/** What they are marked for. */
+let markedFor = '';
 
 /**
  * Makes an element. Texts go in as texts, so that nothing of the page can become markup.
@@ -218,7 +220,6 @@ function choose(element, keep = false) {
   const same = rows.find((row) => text(row[0]) === shown.property);
   const most = [...rows].sort((a, b) => data.answers[b[2]].contest.length - data.answers[a[2]].contest.length)[0];
   const property = text((same ?? most)?.[0]) || 'color';
-  marked = [];
   location.hash = address(shown.page, element, '', property);
   if (keep) requestAnimationFrame(() => /** @type {HTMLElement | null} */ (document.activeElement)?.focus());
 }
@@ -241,7 +242,7 @@ function contest(answer, value) {
   const order = [...all].sort((a, b) => (a.out ?? 99) - (b.out ?? 99));
   const out = data.stages.map((_, i) => all.filter((c) => c.out === i).length);
   const deciding = out.flatMap((n, i) => (n ? [i] : []));
-  const last = way.step < 0 ? 99 : deciding[way.step - 1] ?? -1;
+  const last = way.step < 0 || way.step > deciding.length ? 99 : deciding[way.step - 1] ?? -1;
   const columns = ['minmax(13rem, 19rem)', ...out.map((n) => (n ? 'minmax(8.5rem, 1fr)' : '2.4rem')), 'minmax(9rem, 16rem)'];
   const grid = make('div', { class: 'contest', style: { gridTemplateColumns: columns.join(' ') } });
   // Of many that go out at one stage, the first two stand for the others.
@@ -444,6 +445,8 @@ function elementView() {
   const rows = shown.pseudo ? element.pseudos?.find((p) => text(p[0]) === shown.pseudo)?.[1] ?? [] : element.rows;
   const row = rows.find((r) => text(r[0]) === shown.property) ?? rows[0];
   const nodes = [pageStage()];
+  const count = marked.length === 1 ? 'The element' : `All ${marked.length} elements`;
+  if (markedFor) nodes.push(make('p', { class: 'aside' }, `${count} on which `, make('code', {}, markedFor), marked.length === 1 ? ' wins is marked in the page. ' : ' wins are marked in the page. ', make('a', { href: address(shown.page, shown.element, shown.pseudo, shown.property) }, 'Take the marks off')));
   const words = text(element.words) ? `, “${text(element.words)}”` : '';
   const where = make('p', { class: 'where' }, make('code', {}, `${text(element.label)}${shown.pseudo}`), words, `, @${shown.element}, `, text(element.at));
   if (!row) {
@@ -459,6 +462,10 @@ function elementView() {
     if (answer.steps.length) nodes.push(make('section', {}, make('h2', {}, 'How the value comes about'), make('ol', { class: 'steps' }, ...answer.steps.map((s) => make('li', {}, ...prose(text(s)))))));
     if (answer.dropped?.length) nodes.push(make('section', {}, make('h2', {}, 'Dropped'), make('ul', { class: 'steps' }, ...answer.dropped.map((s) => make('li', {}, ...prose(text(s)))))));
     if (answer.off?.length) nodes.push(make('section', {}, make('h2', {}, 'Not in the contest'), make('ul', { class: 'steps' }, ...answer.off.map(([what, at, why]) => make('li', {}, make('code', {}, text(what)), ' at ', placeLink(text(at)), ': ', ...prose(text(why)))))));
+    if (row[3] !== null && !answer.contest.length) {
+      const giver = page.elements[row[3]];
+      nodes.push(make('p', {}, 'Nothing here wants to set it: ', make('a', { href: address(shown.page, row[3], '', property) }, 'see the contest on ', make('code', {}, text(giver.label))), ', whose value reaches here.'));
+    }
     if (!shown.pseudo) nodes.push(lineage(shown.element, property, row[3]));
     const name = `@${shown.element}${shown.pseudo}`;
     nodes.push(make('p', { class: 'tools' }, copy('Copy the selector', text(element.label) + shown.pseudo), copy('Copy the place', text(element.at)), copy('Copy the command', `clear-cascade why ${page.name} ${name} ${property}`)));
@@ -493,6 +500,15 @@ function fate(one) {
   return { kind: wins + partly ? 'wins' : loses ? 'loses' : 'off', told: told.map(([n, what]) => `${what} ${n}`).join(', ') };
 }
 
+/** A property that a declaration wins for on an element: a shorthand is no property that an element has. @param {InSheet} one @param {number} page @param {number} [element] */
+function longhand(one, page, element = one.wins[page][0]) {
+  const row = data.pages[page].elements[element].rows.find((r) => {
+    const winner = data.answers[r[2]].contest.find((c) => c[1] === null);
+    return winner && data.declarations[winner[0]].at === one.at;
+  });
+  return text(row?.[0]) || text(one.text).split(':')[0].trim();
+}
+
 /** The view of the sheets, or of one. @param {number} number @param {number} line */
 function sheetView(number, line) {
   const list = make('ul', {}, ...data.sheets.map((s, i) => make('li', {}, make('a', { href: `#sheets/${i}`, 'aria-current': i === number && 'true' }, make('code', {}, s.file)), ` ${s.declarations.length} declarations`)));
@@ -509,8 +525,12 @@ function sheetView(number, line) {
     const told = (at.get(n) ?? []).map((one) => {
       const { told: short } = fate(one);
       const reasons = [...one.reasons, ...(one.dropped === undefined ? [] : [one.dropped])].map((r) => make('li', {}, ...prose(text(r))));
-      const wins = one.wins.flatMap((list, page) => list.slice(0, 12).map((e) => make('a', { href: address(page, e, '', text(one.text).split(':')[0].trim()) }, text(data.pages[page].elements[e].label))));
-      const links = wins.length ? make('li', {}, 'wins on ', ...wins.flatMap((w, i) => (i ? [', ', w] : [w]))) : null;
+      const wins = one.wins.flatMap((list, page) => list.slice(0, 12).map((e) => make('a', { href: address(page, e, '', longhand(one, page, e)) }, text(data.pages[page].elements[e].label))));
+      const own = sheet.declarations.indexOf(one);
+      const there = one.wins.findIndex((l) => l.length);
+      const mark = there >= 0 ? make('a', { href: `${address(there, one.wins[there][0], '', longhand(one, there))}/mark/${number}/${own}` }, 'mark them in the page') : null;
+      const more = one.wins.reduce((sum, l) => sum + Math.max(0, l.length - 12), 0);
+      const links = wins.length ? make('li', {}, 'wins on ', ...wins.flatMap((w, i) => (i ? [', ', w] : [w])), more ? `, and ${more} more` : '', '; ', mark) : null;
       const several = (at.get(n) ?? []).length > 1 ? make('code', {}, `${text(one.text)} `) : '';
       return reasons.length || links ? make('details', { class: 'fate' }, make('summary', {}, several, make('b', {}, short)), make('ul', {}, links, ...reasons)) : make('p', { class: 'fate' }, several, make('b', {}, short));
     });
@@ -637,6 +657,9 @@ function render() {
     const known = data.pages[Number(parts[0] || page)] && asked[1] !== undefined;
     shown = known ? { page: Number(parts[0]), element: Number(asked[1]), pseudo: asked[2] ?? '', property: decodeURIComponent(parts[2] ?? '') } : { page, element, pseudo: '', property: text(property) };
     if (!data.pages[shown.page].elements[shown.element]) shown.element = 0;
+    const chosen = parts[3] === 'mark' ? data.sheets[Number(parts[4])]?.declarations[Number(parts[5])] : undefined;
+    marked = chosen?.wins[shown.page] ?? [];
+    markedFor = chosen ? `${text(chosen.text)} at ${text(chosen.at)}` : '';
     nodes = elementView();
   }
   for (const id of ['to-page', 'to-sheets', 'to-site']) {
