@@ -11,6 +11,7 @@ use clear_cascade::source::{Place, SourceKind};
 use clear_cascade::{Study, Viewing};
 use rayon::prelude::*;
 use serde::Serialize;
+use serde_tuple::Serialize_tuple;
 
 use super::pool::Pool;
 use super::{Subject, frame};
@@ -20,8 +21,10 @@ type Text = u32;
 
 /// How many elements get all their answers; of pages with more, elements behind these get those that the page itself gives.
 const MOST_ELEMENTS: usize = 1500;
-/// How many links are looked at in all their states.
+/// How many links are looked at in all their states; of large pages fewer.
 const MOST_LINKS: usize = 40;
+/// The same of pages with more than 300 elements.
+const MOST_LINKS_OF_LARGE: usize = 10;
 
 /// A report.
 #[derive(Serialize)]
@@ -47,7 +50,7 @@ pub(crate) struct Data {
 }
 
 /// A declaration where it is written.
-#[derive(Clone, PartialEq, Eq, Hash, Serialize)]
+#[derive(Clone, PartialEq, Eq, Hash, Serialize_tuple)]
 struct Declaration {
     /// The property.
     property: Text,
@@ -70,33 +73,27 @@ struct Declaration {
 }
 
 /// Why a property has its value, as far as elements share it.
-#[derive(Clone, PartialEq, Eq, Hash, Serialize)]
+#[derive(Clone, PartialEq, Eq, Hash, Serialize_tuple)]
 struct Answer {
     /// The sentence.
     sentence: Text,
     /// The belief that is in play.
-    #[serde(skip_serializing_if = "Option::is_none")]
     belief: Option<Text>,
     /// What is seen instead.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     seen: Vec<Text>,
     /// The contenders, strongest first: declaration, stage, reason, what it computes to.
     contest: Vec<(u32, Option<u8>, Text, Text)>,
     /// What there would be without all of them.
     otherwise: Text,
     /// Whom that would be inherited from.
-    #[serde(skip_serializing_if = "Option::is_none")]
     otherwise_by: Option<Text>,
     /// The steps to the value.
     steps: Vec<Text>,
     /// What was dropped.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     dropped: Vec<Text>,
     /// What is off: the declaration, where, why.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     off: Vec<(Text, Text, Text)>,
     /// What else to know.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     notes: Vec<Text>,
     /// Where the value comes from: 0 declared, 1 inherited, 2 initial.
     from: u8,
@@ -127,7 +124,7 @@ struct Page {
 }
 
 /// An element.
-#[derive(Serialize)]
+#[derive(Serialize_tuple)]
 struct Element {
     /// Its label.
     label: Text,
@@ -142,16 +139,12 @@ struct Element {
     /// Its edges in px or as written: margin, border, padding, each from the top on.
     edges: [[Text; 4]; 3],
     /// What is set and does nothing: property, value, place, why.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     idle: Vec<(Text, Text, Text, Text)>,
     /// Its pseudo-elements with their values.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pseudos: Vec<(Text, Vec<Row>)>,
     /// Of a link: what is different in each state, as state, property, value.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     states: Vec<(Text, Text, Text)>,
     /// What the parser made of it.
-    #[serde(skip_serializing_if = "Option::is_none")]
     parsed: Option<Text>,
 }
 
@@ -176,7 +169,7 @@ struct Sheet {
     /// Its file.
     file: String,
     /// Its text.
-    text: String,
+    text: Text,
     /// Whether it is a page, of which only the lines with styles are shown.
     page: bool,
     /// Its declarations: line, the text, what became of it on each page.
@@ -188,7 +181,7 @@ struct Sheet {
 }
 
 /// A declaration in a sheet.
-#[derive(Serialize)]
+#[derive(Serialize_tuple)]
 struct InSheet {
     /// Its line.
     line: u32,
@@ -196,14 +189,13 @@ struct InSheet {
     at: Text,
     /// The declaration.
     text: Text,
-    /// By page: how often it wins, loses, wins in part, is off.
+    /// By page: how often it wins, loses, wins in part, is off; nothing where it hits nothing on any page.
     counts: Vec<[usize; 4]>,
     /// What it loses to, and why it is off.
     reasons: Vec<Text>,
     /// Why it was dropped.
-    #[serde(skip_serializing_if = "Option::is_none")]
     dropped: Option<Text>,
-    /// By page, elements that it wins on, a few.
+    /// By page, elements that it wins on; nothing where it wins nowhere.
     wins: Vec<Vec<u32>>,
 }
 
@@ -290,8 +282,8 @@ impl Data {
         Page {
             name: subject.name.clone(),
             elements,
-            frame: frame::text(study, &subject.loader, frame::Styles::All),
-            plain: frame::text(study, &subject.loader, frame::Styles::None),
+            frame: self.frame(study, subject, frame::Styles::All),
+            plain: self.frame(study, subject, frame::Styles::None),
             trial,
             viewport: (study.viewing().width, study.viewing().height),
             cut,
@@ -401,6 +393,12 @@ impl Data {
         self.declarations.add(declaration)
     }
 
+    /// A page for a frame: texts of sheets are put in where it is shown.
+    fn frame(&mut self, study: &Study, subject: &Subject, styles: frame::Styles) -> String {
+        let put = &mut |sheet: String| self.texts.add(sheet);
+        frame::text(study, &subject.loader, styles, put)
+    }
+
     /// What a trial makes of a page.
     fn trial(&mut self, subject: &Subject, trial: &clear_cascade::Trial) -> Trial {
         let study = &subject.study;
@@ -422,7 +420,7 @@ impl Data {
             })
             .collect();
         Trial {
-            frame: frame::text(&trial.study, &subject.loader, frame::Styles::All),
+            frame: self.frame(&trial.study, subject, frame::Styles::All),
             sentence: tried.as_ref().map(|t| t.sentence.clone()).unwrap_or_default(),
             because: tried.map(|t| t.because).unwrap_or_default(),
             changes,
@@ -446,7 +444,7 @@ impl Data {
                         source.name.clone(),
                         Sheet {
                             file: source.name.clone(),
-                            text: source.text.to_string(),
+                            text: self.texts.add(source.text.to_string()),
                             page: source.kind == SourceKind::Page,
                             declarations: Vec::new(),
                             rules: Vec::new(),
@@ -507,15 +505,19 @@ impl Data {
                 line: tally.at.line,
                 at,
                 text,
-                counts: vec![[0; 4]; pages],
+                counts: Vec::new(),
                 reasons: Vec::new(),
                 dropped,
-                wins: vec![Vec::new(); pages],
+                wins: Vec::new(),
             });
             sheet.declarations.len() - 1
         });
         let one = &mut sheet.declarations[place];
-        one.counts[page] = [tally.wins, tally.loses, tally.partly, tally.off];
+        let counts = [tally.wins, tally.loses, tally.partly, tally.off];
+        if counts != [0; 4] {
+            one.counts.resize(pages, [0; 4]);
+            one.counts[page] = counts;
+        }
         one.reasons.extend(reasons.iter().filter(|r| !one.reasons.contains(r)).copied().collect::<Vec<_>>());
     }
 
@@ -523,7 +525,7 @@ impl Data {
     fn winners(
         &self,
         page: usize,
-        _pages: usize,
+        pages: usize,
         sheets: &mut BTreeMap<String, Sheet>,
         index: &BTreeMap<(String, u32, Option<u32>), usize>,
     ) {
@@ -543,7 +545,10 @@ impl Data {
         }
         for (key, place) in index {
             if let Some(one) = sheets.get_mut(&key.0).and_then(|s| s.declarations.get_mut(*place)) {
-                one.wins[page] = by_place.get(&one.at).cloned().unwrap_or_default();
+                if let Some(wins) = by_place.remove(&one.at) {
+                    one.wins.resize(pages, Vec::new());
+                    one.wins[page] = wins;
+                }
             }
         }
     }
@@ -654,8 +659,9 @@ fn states(study: &Study, all: &[ElementRef<'_>]) -> Vec<(ElementId, &'static str
         ("hovered", |v, e| v.hover([e])),
         ("active", |v, e| v.hover([e]).active([e])),
     ];
+    let most = if all.len() > 300 { MOST_LINKS_OF_LARGE } else { MOST_LINKS };
     let asked: Vec<(ElementId, usize)> =
-        links.into_iter().take(MOST_LINKS).flat_map(|e| (0..ways.len()).map(move |w| (e, w))).collect();
+        links.into_iter().take(most).flat_map(|e| (0..ways.len()).map(move |w| (e, w))).collect();
     let one = |(element, way): &(ElementId, usize)| {
         let (name, set) = ways[*way];
         let seen = study.seen_with(set(study.viewing().clone(), *element)).ok();

@@ -16,12 +16,15 @@ pub(super) enum Styles {
     None,
 }
 
+/// What stands in the page for a sheet, with the number of its text behind it: the script puts the text there.
+const SHEET: &str = "report-sheet:";
+
 /// How deeply imports are put into one another.
 const DEEPEST: usize = 8;
 
-/// The text of the page for a frame. Each tag that is written carries the number of its element, and links to stylesheets carry the
+/// The text of the page for a frame; `keep` takes the text of a sheet and gives its number. Each tag that is written carries the number of its element, and links to stylesheets carry the
 /// sheets; without styles, sheets and `style` attributes are taken off.
-pub(super) fn text(study: &Study, loader: &Web, styles: Styles) -> String {
+pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn FnMut(String) -> u32) -> String {
     let document = study.document();
     let Some(source) = study.sources().get(document.source()) else { return String::new() };
     let page = loader.page_url(&source.name);
@@ -56,7 +59,7 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles) -> String {
             match &*attribute.name {
                 "href" if sheet => put(match (styles, &page) {
                     (Styles::All, Some(page)) => {
-                        data_url("text/css", sheet_text(page, value, study, loader, 0).as_bytes())
+                        format!("{SHEET}{}", keep(sheet_text(page, value, study, loader, 0)))
                     }
                     _ => "data:text/css,".to_owned(),
                 }),

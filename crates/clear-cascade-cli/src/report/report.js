@@ -4,22 +4,30 @@
 
 /**
  * @typedef {[number, number, number, number | null]} Row property, value, answer, the element it comes from
- * @typedef {{sentence: number, belief?: number, seen?: number[], contest: [number, number | null, number, number][], otherwise: number,
- *   otherwise_by?: number, steps: number[], dropped?: number[], off?: [number, number, number][], notes?: number[], from: number}} Answer
+ * @typedef {{sentence: number, belief: number | null, seen: number[], contest: [number, number | null, number, number][], otherwise: number,
+ *   otherwise_by: number | null, steps: number[], dropped: number[], off: [number, number, number][], notes: number[], from: number}} Answer
  * @typedef {{property: number, value: number, important: boolean, at: number, origin: number, selector: number | null,
  *   weight: number[] | null, layer: number | null, conditions: number[]}} Declaration
- * @typedef {{label: number, words: number, at: number, parent: number | null, rows: Row[], edges: number[][], idle?: number[][],
- *   pseudos?: [number, Row[]][], states?: [number, number, number][], parsed?: number}} Element_
+ * @typedef {{label: number, words: number, at: number, parent: number | null, rows: Row[], edges: number[][], idle: number[][],
+ *   pseudos: [number, Row[]][], states: [number, number, number][], parsed: number | null}} Element_
  * @typedef {{frame: string, sentence: string, because: string[], changes: [number, number | null, number, number, number, number][],
  *   pairs: (number | null)[]}} Trial
  * @typedef {{name: string, elements: Element_[], frame: string, plain: string, trial?: Trial, cut?: string, viewport: number[]}} Page
- * @typedef {{line: number, at: number, text: number, counts: number[][], reasons: number[], dropped?: number, wins: number[][]}} InSheet
- * @typedef {{file: string, text: string, page: boolean, declarations: InSheet[], rules: [number, number, number[], number | null][],
+ * @typedef {{line: number, at: number, text: number, counts: number[][], reasons: number[], dropped: number | null, wins: number[][]}} InSheet
+ * @typedef {{file: string, text: number, page: boolean, declarations: InSheet[], rules: [number, number, number[], number | null][],
  *   notes: [number, number][]}} Sheet
  * @type {{made: string, stages: [string, string][], texts: string[], declarations: Declaration[], answers: Answer[], pages: Page[],
  *   sheets: Sheet[], groups: Record<string, number>, first: [number, number, number]}}
  */
 const data = JSON.parse(document.getElementById('data')?.textContent ?? '{}');
+/** Gives lists of values their names. @param {any} list @param {string} names */
+const named = (list, names) => list.map((/** @type {any[]} */ values) => Object.fromEntries(names.split(' ').map((name, i) => [name, values[i]])));
+data.declarations = named(data.declarations, 'property value important at origin selector weight layer conditions');
+data.answers = named(data.answers, 'sentence belief seen contest otherwise otherwise_by steps dropped off notes from');
+for (const page of data.pages) page.elements = named(page.elements, 'label words at parent rows edges idle pseudos states parsed');
+for (const sheet of data.sheets) {
+  sheet.declarations = named(sheet.declarations, 'line at text counts reasons dropped wins');
+}
 const text = (/** @type {number | null | undefined} */ n) => (n == null ? '' : data.texts[n]);
 const main = /** @type {HTMLElement} */ (document.getElementById('main'));
 /** What is shown: set by the address alone. */
@@ -160,7 +168,8 @@ function pageWindow(content, name, pair) {
     if (at && shown.element) at.scrollIntoView({ block: 'center' });
     fit();
   });
-  frame.srcdoc = content;
+  // Sheets are kept once: their texts stand here and in their own view.
+  frame.srcdoc = content.replace(/report-sheet:(\d+)/g, (_, number) => `data:text/css;charset=utf-8,${encodeURIComponent(text(Number(number))).replace(/'/g, '%27')}`);
   new ResizeObserver(() => requestAnimationFrame(fit)).observe(box);
   return { box, redraw: () => draw(), find: (/** @type {string} */ selector) => {
     try {
@@ -346,7 +355,7 @@ function contestSection(answer, value) {
   }
   section.append(grid, make('p', { id: 'stage-told', role: 'status' }), tools);
   if (answer.contest.length) {
-    const by = answer.otherwise_by === undefined ? '' : `, ${text(answer.otherwise_by)}`;
+    const by = answer.otherwise_by === null ? '' : `, ${text(answer.otherwise_by)}`;
     section.append(make('p', {}, many === 1 ? 'Without it: ' : 'Without all of them: ', swatch(text(answer.otherwise)), make('code', {}, text(answer.otherwise) || 'no value'), ...prose(by), '.'));
   }
   return section;
@@ -456,7 +465,7 @@ function elementView() {
     const property = text(row[0]);
     shown.property = property;
     nodes.push(make('h1', { id: 'answer' }, ...prose(text(answer.sentence))), where);
-    if (answer.belief !== undefined) nodes.push(make('p', { class: 'aside' }, ...prose(text(answer.belief))));
+    if (answer.belief !== null) nodes.push(make('p', { class: 'aside' }, ...prose(text(answer.belief))));
     for (const seen of answer.seen ?? []) nodes.push(make('p', { class: 'aside' }, ...prose(text(seen))));
     if (answer.contest.length) nodes.push(contestSection(answer, text(row[1])));
     if (answer.steps.length) nodes.push(make('section', {}, make('h2', {}, 'How the value comes about'), make('ol', { class: 'steps' }, ...answer.steps.map((s) => make('li', {}, ...prose(text(s)))))));
@@ -471,7 +480,7 @@ function elementView() {
     nodes.push(make('p', { class: 'tools' }, copy('Copy the selector', text(element.label) + shown.pseudo), copy('Copy the place', text(element.at)), copy('Copy the command', `clear-cascade why ${page.name} ${name} ${property}`)));
     for (const note of answer.notes ?? []) nodes.push(make('p', { class: 'quiet' }, ...prose(text(note))));
   }
-  if (element.parsed !== undefined) nodes.push(make('p', { class: 'aside' }, ...prose(text(element.parsed))));
+  if (element.parsed !== null) nodes.push(make('p', { class: 'aside' }, ...prose(text(element.parsed))));
   if (page.trial && beside === 'trial') nodes.push(trialSection(page.trial));
   nodes.push(...elementSections(element));
   if (page.cut) nodes.push(make('p', { class: 'quiet' }, page.cut));
@@ -495,7 +504,7 @@ function trialSection(trial) {
 function fate(one) {
   const [wins, loses, partly, off] = [0, 1, 2, 3].map((i) => one.counts.reduce((sum, c) => sum + c[i], 0));
   const told = [[wins, 'wins on'], [partly, 'wins in part on'], [loses - partly, 'loses on'], [off, 'is off on']].filter(([n]) => Number(n) > 0);
-  if (one.dropped !== undefined) return { kind: 'dropped', told: 'was dropped' };
+  if (one.dropped !== null) return { kind: 'dropped', told: 'was dropped' };
   if (!told.length) return { kind: 'nothing', told: 'hits nothing' };
   return { kind: wins + partly ? 'wins' : loses ? 'loses' : 'off', told: told.map(([n, what]) => `${what} ${n}`).join(', ') };
 }
@@ -518,13 +527,13 @@ function sheetView(number, line) {
   const at = new Map();
   for (const one of sheet.declarations) at.set(one.line, [...(at.get(one.line) ?? []), one]);
   const notes = new Map(sheet.notes.map(([l]) => [l, sheet.notes.filter((n) => n[0] === l)]));
-  const lines = sheet.text.split(/\r\n|[\n\r\f]/);
+  const lines = text(sheet.text).split(/\r\n|[\n\r\f]/);
   const near = (/** @type {number} */ n) => [...at.keys(), ...notes.keys()].some((l) => Math.abs(l - n) < 3);
   const kept = sheet.page || lines.length > 4000 ? lines.flatMap((_, i) => (near(i + 1) || Math.abs(i + 1 - line) < 4 ? [i + 1] : [])) : lines.map((_, i) => i + 1);
   const items = kept.map((n) => {
     const told = (at.get(n) ?? []).map((one) => {
       const { told: short } = fate(one);
-      const reasons = [...one.reasons, ...(one.dropped === undefined ? [] : [one.dropped])].map((r) => make('li', {}, ...prose(text(r))));
+      const reasons = [...one.reasons, ...(one.dropped === null ? [] : [one.dropped])].map((r) => make('li', {}, ...prose(text(r))));
       const wins = one.wins.flatMap((list, page) => list.slice(0, 12).map((e) => make('a', { href: address(page, e, '', longhand(one, page, e)) }, text(data.pages[page].elements[e].label))));
       const own = sheet.declarations.indexOf(one);
       const there = one.wins.findIndex((l) => l.length);
@@ -535,7 +544,7 @@ function sheetView(number, line) {
       return reasons.length || links ? make('details', { class: 'fate' }, make('summary', {}, several, make('b', {}, short)), make('ul', {}, links, ...reasons)) : make('p', { class: 'fate' }, several, make('b', {}, short));
     });
     // What a dropped declaration tells is not told twice.
-    const dropped = (at.get(n) ?? []).some((one) => one.dropped !== undefined);
+    const dropped = (at.get(n) ?? []).some((one) => one.dropped !== null);
     const noted = (dropped ? [] : notes.get(n) ?? []).map(([, message]) => make('p', { class: 'fate' }, ...prose(text(message))));
     const written = lines[n - 1] ?? '';
     return make('li', { id: `L${n}`, class: n === line ? 'here' : '' }, make('span', { class: 'n' }, String(n)), make('div', {}, make('pre', {}, written.length > 600 ? `${written.slice(0, 600)}…` : written), ...told, ...noted));
@@ -570,7 +579,7 @@ function weights(sheet) {
     const [x, y] = [a, b].map((l) => l.split(', ').map(Number));
     return x[0] - y[0] || x[1] - y[1] || x[2] - y[2];
   });
-  const lines = sheet.text.split('\n').length;
+  const lines = text(sheet.text).split('\n').length;
   const [width, step] = [1000, 22];
   const high = levels.length * step + 34;
   const y = (/** @type {string} */ level) => high - 24 - levels.indexOf(level) * step;
