@@ -544,11 +544,11 @@ impl Data {
             }
         }
         for (key, place) in index {
-            if let Some(one) = sheets.get_mut(&key.0).and_then(|s| s.declarations.get_mut(*place)) {
-                if let Some(wins) = by_place.remove(&one.at) {
-                    one.wins.resize(pages, Vec::new());
-                    one.wins[page] = wins;
-                }
+            if let Some(one) = sheets.get_mut(&key.0).and_then(|s| s.declarations.get_mut(*place))
+                && let Some(wins) = by_place.remove(&one.at)
+            {
+                one.wins.resize(pages, Vec::new());
+                one.wins[page] = wins;
             }
         }
     }
@@ -630,18 +630,18 @@ impl Asked {
             let custom = r.property.starts_with("--");
             (!custom && !briefly) || r.from == ValueFrom::Declared && r.origin == Some(Origin::Author)
         });
-        let whys = own.filter_map(|r| study.why(id, &r.property).ok()).collect();
+        let own: Vec<&str> = own.map(|r| r.property.as_str()).collect();
+        let whys = study.why_each(id, None, &own).unwrap_or_default();
         let idle = study.without_effect(id).unwrap_or_default();
         let pseudos = study.generated(id).unwrap_or_default().into_iter().filter_map(|(name, values)| {
             let pseudo: PseudoElement = name.parse().ok()?;
             let differs = |(property, value): &(String, String)| {
                 !echo(property) && study.value(id, property).as_ref() != Some(value) && !property.starts_with("--")
             };
-            let whys = values
-                .iter()
-                .filter(|v| differs(v))
-                .filter_map(|(property, _)| study.why_of(id, Some(&pseudo), property).ok());
-            Some((name, whys.filter(|w| w.from == ValueFrom::Declared).collect()))
+            let asked: Vec<&str> =
+                values.iter().filter(|v| differs(v)).map(|(property, _)| property.as_str()).collect();
+            let whys = study.why_each(id, Some(&pseudo), &asked).unwrap_or_default();
+            Some((name, whys.into_iter().filter(|w| w.from == ValueFrom::Declared).collect()))
         });
         Self { whys, idle, pseudos: pseudos.collect() }
     }

@@ -29,7 +29,7 @@ pub(super) struct Settled<'c, 's> {
     /// Whether the parent has another value.
     pub(super) parent_differs: bool,
     /// Everything that is declared on the element, weakest first.
-    pub(super) all: &'c [Entry<'s>],
+    pub(super) all: &'c dyn Fn() -> Vec<Entry<'s>>,
 }
 
 impl Settled<'_, '_> {
@@ -136,8 +136,9 @@ impl Settled<'_, '_> {
             return None;
         }
         // A heavier rule that takes another declaration of the winner's rule, but says nothing of this property.
-        let strongest: FxHashMap<Target<'_>, &Entry<'_>> = self.all.iter().map(|e| (e.property, e)).collect();
-        let siblings = self.all.iter().filter(|e| e.rule == winner.rule && e.property != winner.property);
+        let all = (self.all)();
+        let strongest: FxHashMap<Target<'_>, &Entry<'_>> = all.iter().map(|e| (e.property, e)).collect();
+        let siblings = all.iter().filter(|e| e.rule == winner.rule && e.property != winner.property);
         let heavier = siblings.filter_map(|own| {
             let rival = *strongest.get(&own.property)?;
             (rival.rule != winner.rule && rival.precedence.origin == Origin::Author && rival.selector.is_some())

@@ -297,6 +297,35 @@ impl Study {
         Ok(Contest::new(self, element, pseudo, &asked).answer())
     }
 
+    /// The same for several properties at once, each a longhand or custom property, in the order in which they are asked for: faster
+    /// than one by one.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let page = Study::open(&MemoryLoader::default().with("a.html", "<p>Hello"), "a.html").unwrap();
+    /// let p = page.select("p").unwrap()[0];
+    /// let whys = page.why_each(p, None, &["color", "margin-top"])?;
+    /// assert_eq!((whys.len(), whys[1].value.as_str()), (2, "16px"));
+    /// # Ok::<(), clear_cascade::answer::WhyError>(())
+    /// ```
+    ///
+    /// # Errors
+    /// Where one of them does not exist, is a shorthand, or the element is of another page.
+    pub fn why_each(
+        &self,
+        element: ElementId,
+        pseudo: Option<&PseudoElement>,
+        properties: &[&str],
+    ) -> Result<Vec<Why>, WhyError> {
+        let element = self.page.document.own(element)?;
+        let (matched, entries) = self.entries(element, pseudo);
+        let one = |property: &&str| {
+            let asked = self.asked(element, pseudo, property)?;
+            Ok(Contest::among(self, element, pseudo, &asked, &entries, matched.clone()).answer())
+        };
+        properties.iter().map(one).collect()
+    }
+
     /// The longhands that a property name stands for: those of a shorthand, or itself.
     ///
     /// ```
@@ -498,7 +527,7 @@ impl<'s> Contest<'s> {
             stages: &cascade::run(&precedences),
             around: around.as_ref().map_or(&[], |c| &c.contenders),
             parent_differs: differs,
-            all: &study.entries(self.element, self.pseudo).1,
+            all: &|| study.entries(self.element, self.pseudo).1,
         }
         .belief()
     }

@@ -119,6 +119,7 @@ const QUESTIONS: &[(&str, Ask)] = &[
     ("generated texts", |s, _, e| clear_cascade::answer::Texts::default().generated(s, e, &mut |_, _, _| ()).is_err()),
     ("why", |s, _, e| s.why(e, "color").is_err()),
     ("why_of", |s, _, e| s.why_of(e, "::before".parse().ok().as_ref(), "color").is_err()),
+    ("why_each", |s, _, e| s.why_each(e, None, &["color", "top"]).is_err()),
     ("why_together", |s, _, e| s.why_together(e, None, &["margin"]).is_err()),
     ("why_not", |s, _, e| s.why_not(e, "p").is_err()),
     ("why_not_of", |s, _, e| s.why_not_of(e, "::after".parse().ok().as_ref(), "p").is_err()),
