@@ -299,8 +299,11 @@ function contest(answer, value) {
       return;
     }
     if (won) {
+      // A long value, or that of a shorthand, is told by what it comes to.
+      const written = text(c.d.value);
+      const short = written.length < 25 && text(c.d.property) === shown.property;
       grid.append(make('div', { class: 'stream won', style: { ...row, gridColumn: `2 / ${end + 2}` } }),
-        make('div', { class: 'pool', style: { ...row, gridColumn: `${end + 2}` } }, make('strong', {}, swatch(value), text(c.d.value)), make('span', {}, value === text(c.d.value) ? 'wins' : value)),
+        make('div', { class: 'pool', style: { ...row, gridColumn: `${end + 2}` } }, make('strong', {}, swatch(value), short ? written : value || 'no value'), make('span', {}, value === written ? 'wins' : short ? value : 'from what is written')),
         make('p', { class: 'hidden' }, 'wins: ', ...prose(c.reason)));
       return;
     }
