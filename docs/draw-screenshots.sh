@@ -44,7 +44,7 @@ all() {
   shot reach "clear-cascade reach programme.html css/programme.css:13"
   shot aim "clear-cascade aim programme.html 'article h2'"
   shot demo "clear-cascade demo"
-  page report-contest "#0/21/color" 640 index.html
+  page report-contest "#0/21/color" 652 index.html
   page report-page "" 0 index.html --set '.menu a { color: gold }' --set 'h1 { font-size: 3rem; color: gold !important }'
   page report-sheet "#sheets/2" 0 index.html programme.html visit.html
   page report-site "#site" 0 index.html programme.html visit.html
