@@ -28,6 +28,10 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn F
     let document = study.document();
     let Some(source) = study.sources().get(document.source()) else { return String::new() };
     let page = loader.page_url(&source.name);
+    // Addresses are relative to the first `<base>` that has one (HTML Standard, "document base URL").
+    let based = document.elements().find(|e| e.is_html("base") && e.attribute("href").is_some());
+    let based = based.and_then(|e| page.as_ref()?.join(e.attribute("href")?.trim()).ok());
+    let page = based.or(page);
     let mut edits: Vec<(usize, usize, String)> = Vec::new();
     for element in document.all_elements() {
         let Some(tag) = element.tag.filter(|t| t.source == document.source()) else { continue };
@@ -44,6 +48,8 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn F
             "meta" if element.attribute("http-equiv").is_some() => " http-equiv=\"\"",
             "iframe" | "frame" => " src=\"\" srcdoc=\"\"",
             "object" => " data=\"\"",
+            // Without scripts a browser would show it.
+            "noscript" => " hidden",
             "embed" | "video" | "audio" | "source" | "track" => " src=\"\" srcset=\"\" poster=\"\"",
             _ => "",
         };

@@ -92,20 +92,30 @@ function placeLink(place) {
 function numbered(inside, page) {
   /** @type {Map<number, Element>} */
   const found = new Map();
+  const numberOf = (/** @type {Element} */ one) => one.getAttribute('data-element-number');
+  /** @type {Element[]} */
+  const bare = [];
   const walk = (/** @type {ParentNode} */ root) => {
     for (const one of root.querySelectorAll('*')) {
-      const number = one.getAttribute('data-element-number');
-      if (number !== null && !found.has(Number(number))) found.set(Number(number), one);
+      const number = numberOf(one);
+      if (number === null) bare.push(one);
+      else if (!found.has(Number(number))) found.set(Number(number), one);
       if (one.shadowRoot) walk(one.shadowRoot);
     }
   };
   walk(inside);
-  // Elements whose tags nobody wrote.
-  const implied = { html: inside.documentElement, head: inside.head, body: inside.body };
-  page.elements.slice(0, 64).forEach((element, number) => {
-    const name = /** @type {keyof typeof implied} */ (text(element.label).split(/[#.]/)[0]);
-    if (!found.has(number) && implied[name] && ![...found.values()].includes(implied[name])) found.set(number, implied[name]);
-  });
+  // Elements whose tags nobody wrote come right behind the one before them, in document order.
+  const all = [...inside.querySelectorAll('*')];
+  const numbers = new Map([...found].map(([number, one]) => [one, number]));
+  for (const one of bare) {
+    const before = numbers.get(all[all.indexOf(one) - 1]);
+    const number = before === undefined ? 0 : before + 1;
+    const label = page.elements[number] && text(page.elements[number].label);
+    if (label !== undefined && !found.has(number) && label.split(/[#.]/)[0] === one.localName) {
+      found.set(number, one);
+      numbers.set(one, number);
+    }
+  }
   return found;
 }
 
