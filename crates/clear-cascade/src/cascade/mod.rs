@@ -49,6 +49,7 @@ impl Origin {
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", schemars(description = "One criterion of the cascade, in the standard's order."))]
 #[serde(rename_all = "kebab-case")]
 pub enum Stage {
     /// Origin and importance.

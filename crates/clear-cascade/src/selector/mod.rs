@@ -35,7 +35,13 @@ use crate::source::Span;
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[cfg_attr(feature = "schema", schemars(with = "[u32; 3]"))]
+#[cfg_attr(
+    feature = "schema",
+    schemars(
+        with = "[u32; 3]",
+        description = "The weight of a selector in three columns: ids; classes, attributes and pseudo-classes; types and pseudo-elements."
+    )
+)]
 #[serde(from = "[u32; 3]", into = "[u32; 3]")]
 pub struct Specificity {
     /// Ids.

@@ -46,6 +46,7 @@ use crate::source::{LoadError, Loaded, Loader, Place, Source, SourceKind, Span, 
 /// ```
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", schemars(description = "A change that is tried; the key `change` says which it is."))]
 #[serde(tag = "change", rename_all = "kebab-case")]
 #[non_exhaustive]
 pub enum Change {
