@@ -317,7 +317,7 @@ pub(crate) struct Report {
     /// The HTML pages
     #[arg(required = true, value_name = "PAGE")]
     pub(crate) pages: Vec<PathBuf>,
-    /// The file that is written
+    /// The file that is written; one that is there is written over only where it is a report
     #[arg(short, long, value_name = "FILE", default_value = "report.html")]
     pub(crate) output: PathBuf,
     /// Open the report in the browser of this machine

@@ -130,6 +130,21 @@ fn changes_that_are_tried_are_shown_before_and_after() {
             .count()
     );
     assert!(trial["frame"].as_str().unwrap().len() > 1000);
+    // A report is written over, and nothing else.
+    let folder = tempfile::tempdir().unwrap();
+    let page = site().join("index.html");
+    let write = || {
+        Command::new(env!("CARGO_BIN_EXE_clear-cascade"))
+            .arg("report")
+            .arg(&page)
+            .current_dir(folder.path())
+            .output()
+            .unwrap()
+    };
+    assert!(write().status.success() && write().status.success());
+    std::fs::write(folder.path().join("report.html"), "<p>The report of the year").unwrap();
+    assert!(String::from_utf8_lossy(&write().stderr).contains("is there and is no report"));
+    assert_eq!(std::fs::read_to_string(folder.path().join("report.html")).unwrap(), "<p>The report of the year");
     let refused = Command::new(env!("CARGO_BIN_EXE_clear-cascade"))
         .args(["report", "nope.html"])
         .current_dir(site())
@@ -319,13 +334,25 @@ fn one_finds_ones_way_in_a_browser() {
         "{}",
         browser.run("return location.hash")
     );
+    let before = browser.heading();
+    browser.run("document.querySelector('.skip').focus()");
+    browser.keys("\u{E007}");
+    assert_eq!((browser.heading(), browser.run("return document.activeElement.id")), (before, json!("main")));
     // Before and after.
     assert_eq!(browser.run("return document.querySelectorAll('iframe').length"), 2);
     let both = browser.wait("const done = arguments[0]; setTimeout(() => done([...document.querySelectorAll('iframe')].map((f) => getComputedStyle(f.contentDocument.querySelector('.menu a')).color)), 300)");
     assert_eq!(both, json!(["rgb(135, 206, 250)", "rgb(255, 215, 0)"]));
-    for hash in
-        ["#1/30/color", "#2/12/color", "#sheets", "#sheets/1", "#site", "#0/99999/color", "#nonsense", "#sheets/99/x"]
-    {
+    for hash in [
+        "#1/30/color",
+        "#2/12/color",
+        "#sheets",
+        "#sheets/1",
+        "#site",
+        "#0/99999/color",
+        "#nonsense",
+        "#sheets/99/x",
+        "#0/%zz/%",
+    ] {
         browser.run(&format!("location.hash = {}", json!(hash)));
         browser.heading();
     }

@@ -1,7 +1,7 @@
 //! `report`: pages with all their answers as one file to look at.
 
 use std::fs;
-use std::io::Write;
+use std::io::{Read, Write};
 use std::path::Path;
 
 use crate::args::Report;
@@ -15,6 +15,7 @@ use super::trying;
 /// Carries `report` out.
 pub(super) fn run(args: &Report, out: &mut dyn Write) -> Result<(), Failure> {
     open::all_there(&args.pages)?;
+    spared(&args.output)?;
     let mut subjects = Vec::new();
     for page in &args.pages {
         let (study, loader) = open::page_with_files(page, &args.seen)?;
@@ -49,6 +50,21 @@ pub(super) fn run(args: &Report, out: &mut dyn Write) -> Result<(), Failure> {
         writeln!(out, "{}", paint(QUIET, "Open it in a browser; it needs no network and nothing else."))?;
     }
     Ok(())
+}
+
+/// Refuses to write over a file that is there and is no report.
+fn spared(file: &Path) -> Result<(), Refusal> {
+    let Ok(there) = fs::File::open(file) else { return Ok(()) };
+    let mut start = Vec::new();
+    let read = there.take(4096).read_to_end(&mut start);
+    let ours = String::from_utf8_lossy(&start).contains(report::GENERATOR);
+    if read.is_ok() && ours {
+        return Ok(());
+    }
+    Err(Refusal {
+        hint: Some("name another file with -o, or take this one away".to_owned()),
+        ..Refusal::new(format!("`{}` is there and is no report: it is not written over", file.display()))
+    })
 }
 
 /// Opens a file in the browser of this machine.

@@ -8,7 +8,7 @@ use clear_cascade::document::{ElementId, ElementRef};
 use clear_cascade::property::PropertyId;
 use clear_cascade::selector::PseudoElement;
 use clear_cascade::source::{Place, SourceKind};
-use clear_cascade::{Study, Viewing};
+use clear_cascade::{Medium, States, Study, Viewing};
 use rayon::prelude::*;
 use serde::Serialize;
 use serde_tuple::Serialize_tuple;
@@ -118,6 +118,11 @@ struct Page {
     trial: Option<Trial>,
     /// The viewport that it is seen with, in CSS px.
     viewport: (f64, f64),
+    /// Its layers, the weakest first.
+    layers: Vec<String>,
+    /// What the answers are for that a window onto the page does not show.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    unlike: Option<String>,
     /// By which rule not all of it is here.
     #[serde(skip_serializing_if = "Option::is_none")]
     cut: Option<String>,
@@ -286,6 +291,8 @@ impl Data {
             plain: self.frame(study, subject, frame::Styles::None),
             trial,
             viewport: (study.viewing().width, study.viewing().height),
+            layers: study.layers(),
+            unlike: unlike(study.viewing()),
             cut,
         }
     }
@@ -645,6 +652,19 @@ impl Asked {
         });
         Self { whys, idle, pseudos: pseudos.collect() }
     }
+}
+
+/// What a page is seen with that the browser of whoever opens the report does not know of.
+fn unlike(viewing: &Viewing) -> Option<String> {
+    let mut told: Vec<String> = Vec::new();
+    if viewing.medium == Medium::Print {
+        told.push("for print".to_owned());
+    }
+    told.extend(viewing.preferences.iter().map(|(feature, value)| format!("with {feature} {value}")));
+    if viewing.states != States::default() {
+        told.push("with the states that were asked for".to_owned());
+    }
+    (!told.is_empty()).then(|| format!("the answers are {}, the picture is not", told.join(", ")))
 }
 
 /// How a viewing comes to one in which an element is in a state.

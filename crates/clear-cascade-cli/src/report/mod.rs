@@ -30,6 +30,9 @@ pub(crate) struct Subject {
     pub(crate) trial: Option<Trial>,
 }
 
+/// What a report says of itself, so that one is known again.
+pub(crate) const GENERATOR: &str = "name=\"generator\" content=\"clear-cascade ";
+
 /// How the report looks.
 const STYLE: &str = include_str!("report.css");
 /// What it does.

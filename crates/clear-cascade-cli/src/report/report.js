@@ -12,7 +12,7 @@
  *   pseudos: [number, Row[]][], states: [number, number, number][], parsed: number | null}} Element_
  * @typedef {{frame: string, sentence: string, because: string[], changes: [number, number | null, number, number, number, number][],
  *   pairs: (number | null)[]}} Trial
- * @typedef {{name: string, elements: Element_[], frame: string, plain: string, trial?: Trial, cut?: string, viewport: number[]}} Page
+ * @typedef {{name: string, elements: Element_[], frame: string, plain: string, trial?: Trial, cut?: string, layers: string[], unlike?: string, viewport: number[]}} Page
  * @typedef {{line: number, at: number, text: number, counts: number[][], reasons: number[], dropped: number | null, wins: number[][]}} InSheet
  * @typedef {{file: string, text: number, page: boolean, declarations: InSheet[], rules: [number, number, number[], number | null][],
  *   notes: [number, number][]}} Sheet
@@ -206,7 +206,7 @@ function pageStage() {
   }
   const same = (/** @type {number} */ n) => n;
   const first = pageWindow(page.frame, `The page ${page.name}`, same);
-  const figures = [make('figure', {}, make('figcaption', {}, `${page.name}, as it is`), first.box)];
+  const figures = [make('figure', {}, make('figcaption', {}, `${page.name}, as it is${page.unlike ? `; ${page.unlike}` : ''}`), first.box)];
   const windows = [first];
   if (beside === 'plain') {
     windows.push(pageWindow(page.plain, `The page ${page.name} without its own styles`, same));
@@ -583,6 +583,9 @@ function siteView() {
   const head = make('tr', {}, make('th', { scope: 'col' }, 'sheet'), make('td'), ...FATES.map(([, name]) => make('th', { scope: 'col' }, name)));
   return [make('h1', {}, 'What the sheets do on ', data.pages.length === 1 ? data.pages[0].name : `${data.pages.length} pages`), key,
     make('div', { class: 'wide' }, make('table', {}, make('thead', {}, head), make('tbody', {}, ...rows))),
+    ...data.pages.filter((p) => p.layers.length).flatMap((p) => [make('h2', {}, 'Layers of ', make('code', {}, p.name)),
+      make('p', { class: 'quiet' }, 'The weakest first; among important declarations it is the other way round.'),
+      make('ol', { class: 'layers' }, ...[...p.layers.map((l) => make('code', {}, l)), 'styles in no layer'].map((l) => make('li', {}, l)))]),
     ...data.sheets.filter((s) => s.rules.length > 1).flatMap((sheet) => [make('h2', {}, 'The weight of selectors along ', make('code', {}, sheet.file)), weights(sheet)])];
 }
 
@@ -662,6 +665,15 @@ document.addEventListener('click', (event) => { if (!(/** @type {Element} */ (ev
 
 /* What the address says. */
 
+/** A part of the address, whatever stands there. @param {string | undefined} part */
+function decoded(part) {
+  try {
+    return decodeURIComponent(part ?? '');
+  } catch {
+    return part ?? '';
+  }
+}
+
 /** Shows what the address says. */
 function render() {
   const parts = location.hash.slice(1).split('/');
@@ -675,9 +687,9 @@ function render() {
     nodes = siteView();
   } else {
     const [page, element, property] = data.first;
-    const asked = /^(\d+)(::.*)?$/.exec(decodeURIComponent(parts[1] ?? '')) ?? [];
+    const asked = /^(\d+)(::.*)?$/.exec(decoded(parts[1])) ?? [];
     const known = data.pages[Number(parts[0] || page)] && asked[1] !== undefined;
-    shown = known ? { page: Number(parts[0]), element: Number(asked[1]), pseudo: asked[2] ?? '', property: decodeURIComponent(parts[2] ?? '') } : { page, element, pseudo: '', property: text(property) };
+    shown = known ? { page: Number(parts[0]), element: Number(asked[1]), pseudo: asked[2] ?? '', property: decoded(parts[2]) } : { page, element, pseudo: '', property: text(property) };
     if (!data.pages[shown.page].elements[shown.element]) shown.element = 0;
     const chosen = parts[3] === 'mark' ? data.sheets[Number(parts[4])]?.declarations[Number(parts[5])] : undefined;
     marked = chosen?.wins[shown.page] ?? [];
@@ -705,6 +717,11 @@ function pagesList() {
 addEventListener('hashchange', () => {
   way = { step: -1, guess: false, open: new Set() };
   render();
+});
+// The address says what is shown: going to the answer is no other view.
+document.querySelector('.skip')?.addEventListener('click', (event) => {
+  event.preventDefault();
+  main.focus();
 });
 const made = document.getElementById('made');
 if (made) made.textContent = `Made by ${data.made}. Everything is in this file.`;

@@ -96,6 +96,24 @@ impl Study {
         self.written_rules(|_| true).iter().map(|written| self.rule_of(written)).collect()
     }
 
+    /// The layers of the page's own stylesheets, the weakest first; what is in no layer comes after all of them. Among important
+    /// declarations it is the other way round (CSS Cascade 5, §6.4.3).
+    ///
+    /// ```
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<style>@layer base, theme; @layer theme { @layer dark; }</style>");
+    /// assert_eq!(Study::open(&files, "a.html")?.layers(), ["base", "theme.dark", "theme"]);
+    /// # Ok::<(), clear_cascade::Error>(())
+    /// ```
+    #[must_use]
+    pub fn layers(&self) -> Vec<String> {
+        self.page
+            .layers
+            .first()
+            .map(|layers| layers.names().into_iter().map(str::to_owned).collect())
+            .unwrap_or_default()
+    }
+
     /// Every declaration of the page's own stylesheets and `style` attributes, text by text in written order, those that were
     /// dropped among them.
     ///

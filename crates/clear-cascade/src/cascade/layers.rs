@@ -83,6 +83,19 @@ impl Layers {
         order
     }
 
+    /// The names of all layers in their order, the weakest first.
+    pub(crate) fn names(&self) -> Vec<&str> {
+        let mut all: Vec<(LayerId, &str)> = self
+            .order()
+            .into_iter()
+            .zip(&self.list)
+            .skip(1)
+            .map(|(id, l)| (id, l.name.as_deref().unwrap_or_default()))
+            .collect();
+        all.sort_unstable();
+        all.into_iter().map(|(_, name)| name).collect()
+    }
+
     /// The name of a layer with those around it.
     pub(crate) fn name(&self, layer: usize) -> Option<&str> {
         self.list[layer].name.as_deref()
