@@ -242,10 +242,12 @@ impl Browser {
 
     /// The heading of what is shown, once the frame is there.
     fn heading(&self) -> String {
-        self.wait("const done = arguments[0]; setTimeout(() => done(document.querySelector('h1').textContent), 250)")
-            .as_str()
-            .unwrap()
-            .to_owned()
+        let script = "const done = arguments[0], until = performance.now() + 8000;
+            const there = (f) => f.contentDocument?.URL === 'about:srcdoc' && f.contentDocument.readyState === 'complete';
+            const look = () => [...document.querySelectorAll('iframe')].every(there) || performance.now() > until
+                ? setTimeout(() => done(document.querySelector('h1').textContent), 150) : setTimeout(look, 50);
+            setTimeout(look, 100)";
+        self.wait(script).as_str().unwrap().to_owned()
     }
 
     /// What is wrong on the console.

@@ -12,6 +12,7 @@ use crate::syntax::serialize_identifier;
 /// A selector that takes what was asked for.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct Aim {
     /// The selector.
     pub selector: String,

@@ -44,6 +44,7 @@ pub struct Reach {
 /// A part of a selector and what it adds to the weight.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct Part {
     /// The part as written.
     pub text: String,
@@ -104,6 +105,7 @@ impl Tally {
 /// An element that a selector takes.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct Hit {
     /// Its number.
     pub element: ElementId,

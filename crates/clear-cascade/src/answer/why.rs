@@ -210,6 +210,7 @@ pub struct Contender {
 /// A declaration in a rule whose condition is off.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct OffContender {
     /// The property as written.
     pub property: String,

@@ -56,6 +56,7 @@ pub struct WhyNot {
 /// One selector and why it misses an element.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct Miss {
     /// The selector as written.
     pub selector: String,
@@ -73,6 +74,7 @@ pub struct Miss {
 /// A selector near the one written, which takes the element.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct Nearest {
     /// The selector.
     pub selector: String,
