@@ -62,7 +62,11 @@ impl Web {
 
     /// What a sheet at a URL is shown by.
     pub(crate) fn name_of(&self, url: &Url) -> Option<String> {
-        self.load(url).ok().map(|loaded| loaded.name)
+        // What is on other sites is shown by its address, and is not fetched again for that.
+        if url.origin() != self.site().origin() {
+            return Some(url.to_string());
+        }
+        self.files.load(url).ok().map(|loaded| loaded.name)
     }
 
     /// Gets a URL of another site.

@@ -153,6 +153,20 @@ fn changes_that_are_tried_are_shown_before_and_after() {
     assert_eq!(refused.status.code(), Some(2));
 }
 
+#[test]
+fn imports_are_put_in_and_come_to_an_end() {
+    let folder = tempfile::tempdir().unwrap();
+    let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text).unwrap();
+    write("a.html", "<!DOCTYPE html><link rel=stylesheet href=i><link rel=stylesheet href=self.css><p>1");
+    write("i", "@import \"port\"; @import url(port) print;\np { top: 1px }");
+    write("port", "p { left: 2px }");
+    write("self.css", &"@import 'self.css';".repeat(12));
+    let (_to, _, text) = report(folder.path(), &["a.html"]);
+    assert!(text.len() < 2_000_000, "{}", text.len());
+    let import = "@import \\\"data:text/css;base64,cCB7IGxlZnQ6IDJweCB9\\\"; @import url(data:text/css;base64,cCB7IGxlZnQ6IDJweCB9) print;";
+    assert!(text.contains(import));
+}
+
 /// Things that a page may try.
 const TRICKS: &str = r#"<!DOCTYPE html><html><head><title></title><script>document.title='ran'</script> & "q"</title><base href="https://evil.test/" target=_top>
 <meta http-equiv="refresh" content="0;url=https://evil.test/"><link rel=stylesheet href="javascript:alert(1)"><link rel=stylesheet href="https://evil.test/a.css"><link rel=preload href=https://evil.test/x as=script><link rel=icon href=https://evil.test/i>

@@ -22,6 +22,9 @@ const SHEET: &str = "report-sheet:";
 /// How deeply imports are put into one another.
 const DEEPEST: usize = 8;
 
+/// How many imports are put in for a page: a sheet that imports itself several times has no end.
+const MOST_IMPORTS: usize = 200;
+
 /// The text of the page for a frame; `keep` takes the text of a sheet and gives its number. Each tag that is written carries the number of its element, and links to stylesheets carry the
 /// sheets; without styles, sheets and `style` attributes are taken off.
 pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn FnMut(String) -> u32) -> String {
@@ -32,6 +35,7 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn F
     let based = document.elements().find(|e| e.is_html("base") && e.attribute("href").is_some());
     let based = based.and_then(|e| page.as_ref()?.join(e.attribute("href")?.trim()).ok());
     let page = based.or(page);
+    let mut left = MOST_IMPORTS;
     let mut edits: Vec<(usize, usize, String)> = Vec::new();
     for element in document.all_elements() {
         let Some(tag) = element.tag.filter(|t| t.source == document.source()) else { continue };
@@ -65,7 +69,7 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn F
             match &*attribute.name {
                 "href" if sheet => put(match (styles, &page) {
                     (Styles::All, Some(page)) => {
-                        format!("{SHEET}{}", keep(sheet_text(page, value, study, loader, 0)))
+                        format!("{SHEET}{}", keep(sheet_text((page, value), (study, loader), 0, &mut left)))
                     }
                     _ => "data:text/css,".to_owned(),
                 }),
@@ -125,8 +129,8 @@ fn image(page: Option<&Url>, href: &str, loader: &Web) -> String {
     bytes.map(|bytes| data_url(&format!("image/{kind}"), &bytes)).unwrap_or_default()
 }
 
-/// The text of a sheet with those that it imports put in as data.
-fn sheet_text(base: &Url, href: &str, study: &Study, loader: &Web, depth: usize) -> String {
+/// The text of a sheet with those that it imports put in as data, as many as are `left`.
+fn sheet_text((base, href): (&Url, &str), (study, loader): (&Study, &Web), depth: usize, left: &mut usize) -> String {
     let Some(url) = base.join(href).ok().filter(|_| depth < DEEPEST) else { return String::new() };
     // A text that a trial edited is the newest of its name.
     let Some(name) = loader.name_of(&url) else { return String::new() };
@@ -144,15 +148,16 @@ fn sheet_text(base: &Url, href: &str, study: &Study, loader: &Web, depth: usize)
             Some(quote) => inner[1..].split(quote).next().unwrap_or_default(),
             None => inner.split([')', ';', ' ']).next().unwrap_or_default(),
         };
-        let text = sheet_text(&url, target, study, loader, depth + 1);
-        let end = after.find(target).map_or("@import".len(), |i| i + target.len());
-        let head = &after[..end - target.len().min(end)];
-        if target.is_empty() {
+        let start = after.len() - inner.len() + usize::from(quote.is_some());
+        let end = start + target.len();
+        if target.is_empty() || *left == 0 {
             out.push_str("@import");
             rest = &after["@import".len()..];
             continue;
         }
-        out.push_str(head);
+        *left -= 1;
+        let text = sheet_text((&url, target), (study, loader), depth + 1, left);
+        out.push_str(&after[..start]);
         out.push_str(&data_url("text/css", text.as_bytes()));
         rest = &after[end..];
     }
