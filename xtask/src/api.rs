@@ -1,7 +1,8 @@
 //! What of the library is public, read from rustdoc's JSON: no type of a dependency may be in it but those that are meant to be,
-//! no public type may be out of reach, and none may be there that nothing gives.
+//! no public type may be out of reach, none may be there that nothing gives, and each item has an example.
 
 use std::collections::{BTreeMap, BTreeSet};
+use std::ffi::OsStr;
 use std::process::Command;
 use std::{env, fs};
 
@@ -24,6 +25,18 @@ struct Api<'j> {
     reached: BTreeSet<String>,
     /// Types in public places, and where.
     named: BTreeMap<String, BTreeSet<String>>,
+    /// Types, traits and functions that no example shows.
+    bare: Vec<String>,
+}
+
+/// The code of the examples in a documentation.
+fn code(docs: &Value) -> String {
+    docs.as_str().unwrap_or_default().split("```").skip(1).step_by(2).collect()
+}
+
+/// Whether a name stands in code as a word.
+fn names(code: &str, name: &str) -> bool {
+    code.split(|c: char| !c.is_alphanumeric() && c != '_').any(|word| word == name)
 }
 
 /// An id as a key.
@@ -52,22 +65,30 @@ impl<'j> Api<'j> {
         }
     }
 
-    /// Walks through an item and what is public in it.
-    fn walk(&mut self, id: &'j Value, path: &str) {
+    /// Walks through an item and what is public in it. `above` is the code in the documentation of the type that it belongs to.
+    fn walk(&mut self, id: &'j Value, path: &str, above: &str) {
         let item = &self.index[key(id)];
         let Some((kind, inner)) = item["inner"].as_object().and_then(|o| o.iter().next()) else { return };
         if kind == "use" {
-            return self.walk(&inner["id"], path);
+            return self.walk(&inner["id"], path, above);
         }
         if !self.reached.insert(key(id)) {
             return;
         }
-        let path = format!("{path}::{}", item["name"].as_str().unwrap_or_default());
+        let name = item["name"].as_str().unwrap_or_default();
+        let path = format!("{path}::{name}");
+        let own = code(&item["docs"]);
+        if matches!(kind.as_str(), "struct" | "enum" | "trait" | "function" | "type_alias")
+            && own.is_empty()
+            && !names(above, name)
+        {
+            self.bare.push(path.clone());
+        }
         let list = |value: &'j Value| value.as_array().into_iter().flatten();
         let index = self.index;
         let public = move |id: &&Value| index[key(id)]["visibility"] == "public";
         match kind.as_str() {
-            "module" => list(&inner["items"]).filter(public).for_each(|i| self.walk(i, &path)),
+            "module" => list(&inner["items"]).filter(public).for_each(|i| self.walk(i, &path, &own)),
             "struct" | "enum" | "trait" => {
                 let kind = &inner["kind"];
                 let fields = list(&kind["plain"]["fields"]).chain(list(&kind["tuple"]));
@@ -77,11 +98,11 @@ impl<'j> Api<'j> {
                     let fields = list(&kind["struct"]["fields"]).chain(list(&kind["tuple"]));
                     fields.for_each(|f| self.types(&index[key(f)]["inner"], &path));
                 }
-                list(&inner["items"]).for_each(|i| self.walk(i, &path));
+                list(&inner["items"]).for_each(|i| self.walk(i, &path, &own));
                 for one in list(&inner["impls"]).map(|i| &index[key(i)]["inner"]["impl"]) {
                     let ours = one["is_synthetic"] != true && one["blanket_impl"].is_null();
                     if one["trait"].is_null() {
-                        list(&one["items"]).filter(public).for_each(|i| self.walk(i, &path));
+                        list(&one["items"]).filter(public).for_each(|i| self.walk(i, &path, &own));
                     } else if ours {
                         self.types(&one["trait"]["args"], &path);
                     }
@@ -97,7 +118,7 @@ impl<'j> Api<'j> {
             let parts = self.paths[id]["path"].as_array().into_iter().flatten();
             parts.filter_map(Value::as_str).collect::<Vec<_>>().join("::")
         };
-        let mut faults = Vec::new();
+        let mut faults: Vec<_> = self.bare.iter().map(|path| format!("{path} has no example")).collect();
         for (id, places) in &self.named {
             let (name, at) = (path(id), places.iter().take(3).cloned().collect::<Vec<_>>().join(", "));
             let own = self.paths[id]["crate_id"] == 0;
@@ -124,6 +145,15 @@ impl<'j> Api<'j> {
     }
 }
 
+/// Says which rustdoc this program stands in for, where cargo calls it as one.
+pub(crate) const RUSTDOC: &str = "XTASK_RUSTDOC";
+
+/// Runs rustdoc with what is not stable, and tells its status. Only rustdoc is to be told so: build scripts look at the variable, and
+/// all that depends on them would be built anew.
+pub(crate) fn rustdoc(program: &OsStr, args: &[String]) -> i32 {
+    Command::new(program).args(args).env("RUSTC_BOOTSTRAP", "1").status().ok().and_then(|s| s.code()).unwrap_or(1)
+}
+
 /// Reads the interface and tells what is wrong with it.
 ///
 /// # Errors
@@ -132,8 +162,12 @@ pub(crate) fn run() -> Result<(), String> {
     let cargo = env::var_os("CARGO").unwrap_or_else(|| "cargo".into());
     let arguments = "rustdoc -p clear-cascade --lib --quiet -- -Z unstable-options --output-format json";
     // The JSON is not a stable format: what is read of it here is the same in all versions of it that the toolchains had.
-    let status =
-        Command::new(cargo).args(arguments.split(' ')).env("RUSTC_BOOTSTRAP", "1").env_remove("RUSTDOCFLAGS").status();
+    let status = Command::new(cargo)
+        .args(arguments.split(' '))
+        .env(RUSTDOC, env::var_os("RUSTDOC").unwrap_or_else(|| "rustdoc".into()))
+        .env("RUSTDOC", env::current_exe().map_err(|e| e.to_string())?)
+        .env_remove("RUSTDOCFLAGS")
+        .status();
     if !status.map_err(|e| e.to_string())?.success() {
         return Err("rustdoc gives no JSON".to_owned());
     }
@@ -143,9 +177,9 @@ pub(crate) fn run() -> Result<(), String> {
     let crates = json["external_crates"].as_object().into_iter().flatten();
     let language = crates.filter(|(_, c)| matches!(c["name"].as_str(), Some("std" | "core" | "alloc")));
     let language = language.map(|(id, _)| id.clone()).collect();
-    let (reached, named) = Default::default();
-    let mut api = Api { index: &json["index"], paths: &json["paths"], language, reached, named };
-    api.walk(&json["root"], "");
+    let (reached, named, bare) = Default::default();
+    let mut api = Api { index: &json["index"], paths: &json["paths"], language, reached, named, bare };
+    api.walk(&json["root"], "", "");
     if api.reached.len() < 200 {
         return Err(format!("only {} public items were found: the JSON is read wrongly", api.reached.len()));
     }

@@ -1,7 +1,7 @@
 //! Makes what is made from something else: the table of properties, the JSON Schemas; and looks at the library's interface.
 //!
 //! `cargo xtask schemas` makes the JSON Schemas from the types of the answers, with `--check` it only compares;
-//! `cargo xtask api` says whether all that is public can be reached and is the library's own.
+//! `cargo xtask api` says whether all that is public can be reached, is the library's own, and has an example.
 //!
 //! The table of properties comes from the machine-readable extracts of the CSS specifications. What comes in: `css.json` of the npm package `@webref/css`, and `xtask/shipped.txt`, which says where browsers
 //! ship something else than the newest draft. What goes out: `crates/clear-cascade/src/property/table.rs`.
@@ -55,6 +55,9 @@ struct Property {
 
 fn main() {
     let args: Vec<String> = env::args().skip(1).collect();
+    if let Some(rustdoc) = env::var_os(api::RUSTDOC) {
+        process::exit(api::rustdoc(&rustdoc, &args));
+    }
     let result = match args.iter().map(String::as_str).collect::<Vec<_>>().as_slice() {
         ["table", path] => build(path).and_then(|text| fs::write(TABLE, text).map_err(|e| e.to_string())),
         ["table", path, "--check"] => build(path).and_then(|text| match fs::read_to_string(TABLE) {

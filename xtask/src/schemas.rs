@@ -8,6 +8,7 @@ use clear_cascade::document::ElementId;
 use clear_cascade::source::Place;
 use schemars::generate::SchemaSettings;
 use schemars::{JsonSchema, Schema};
+use serde_json::Value;
 
 /// Where the schemas live, from the root of the workspace.
 const FOLDER: &str = "docs/schemas";
@@ -82,7 +83,22 @@ struct Line {
 fn schema<T: JsonSchema>(title: &str) -> Schema {
     let mut schema = SchemaSettings::draft2020_12().for_serialize().into_generator().into_root_schema_for::<T>();
     schema.insert("title".to_owned(), title.into());
+    schema.as_object_mut().into_iter().flatten().for_each(|(_, value)| without_code(value));
     schema
+}
+
+/// Leaves the examples out of the descriptions: they are Rust.
+fn without_code(value: &mut Value) {
+    match value {
+        Value::String(text) => {
+            if let Some(at) = text.find("\n\n```") {
+                text.truncate(at);
+            }
+        }
+        Value::Array(list) => list.iter_mut().for_each(without_code),
+        Value::Object(object) => object.values_mut().for_each(without_code),
+        _ => {}
+    }
 }
 
 /// The schemas by the names of the commands.

@@ -5,6 +5,11 @@ use std::collections::BTreeMap;
 use crate::document::{Document, ElementId, ForeignElement};
 
 /// What a page is printed or shown on.
+///
+/// ```
+/// use clear_cascade::{Viewing, viewing::Medium};
+/// assert_eq!(Viewing::print().medium, Medium::Print);
+/// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Medium {
     /// A screen.
@@ -15,6 +20,15 @@ pub enum Medium {
 }
 
 /// Why a page cannot be seen as was asked.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{Viewing, viewing::ViewingError};
+/// assert!(matches!(page.seen_with(Viewing::screen(-1.0, 600.0)), Err(ViewingError::Size { .. })));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum ViewingError {
@@ -32,6 +46,17 @@ pub enum ViewingError {
 }
 
 /// The states that a question asks for. All others are off, as on a page that nobody has touched.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::Viewing;
+/// let b = page.select("b")?[0];
+/// let viewing = Viewing::default().hover([b]);
+/// assert_eq!(viewing.states.hover, [b]);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct States {
     /// Elements under the pointer; their ancestors are hovered too.
@@ -119,6 +144,16 @@ impl Viewing {
     }
 
     /// Paper, with the default viewport as its size.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::Viewing;
+    /// let printed = page.seen_with(Viewing::print())?;
+    /// assert_eq!(printed.viewing().medium, clear_cascade::viewing::Medium::Print);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn print() -> Self {
         Self { medium: Medium::Print, ..Self::default() }
@@ -147,6 +182,17 @@ impl Viewing {
     }
 
     /// With elements being pressed.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>a:visited { color: purple } a:active { color: red } a:target { top: 1px }</style><a id=x href=#x>x</a>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::Viewing;
+    /// let a = page.select("a")?[0];
+    /// let pressed = page.seen_with(Viewing::default().active([a]))?;
+    /// assert_eq!(pressed.value(a, "color").as_deref(), Some("rgb(255, 0, 0)"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn active(mut self, elements: impl IntoIterator<Item = ElementId>) -> Self {
         self.states.active.extend(elements);
@@ -161,6 +207,17 @@ impl Viewing {
     }
 
     /// With links that have been visited.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>a:visited { color: purple } a:active { color: red } a:target { top: 1px }</style><a id=x href=#x>x</a>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::Viewing;
+    /// let a = page.select("a")?[0];
+    /// let after = page.seen_with(Viewing::default().visited([a]))?;
+    /// assert_eq!(after.value(a, "color").as_deref(), Some("rgb(128, 0, 128)"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn visited(mut self, elements: impl IntoIterator<Item = ElementId>) -> Self {
         self.states.visited.extend(elements);
@@ -168,6 +225,17 @@ impl Viewing {
     }
 
     /// With the element that the URL's fragment names.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>a:visited { color: purple } a:active { color: red } a:target { top: 1px }</style><a id=x href=#x>x</a>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::Viewing;
+    /// let a = page.select("a")?[0];
+    /// let after = page.seen_with(Viewing::default().target([a]))?;
+    /// assert_eq!(after.value(a, "top").as_deref(), Some("1px"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn target(mut self, elements: impl IntoIterator<Item = ElementId>) -> Self {
         self.states.target.extend(elements);

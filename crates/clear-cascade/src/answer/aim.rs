@@ -10,6 +10,16 @@ use crate::study::Study;
 use crate::syntax::serialize_identifier;
 
 /// A selector that takes what was asked for.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let one = page.select("#one")?[0];
+/// let aim = &page.aim(one, &[], &[])?[0];
+/// assert_eq!((aim.selector.as_str(), aim.takes, aim.besides), ("p", 2, 1)); // One more than was asked for.
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -30,6 +40,16 @@ pub struct Aim {
 const MOST: usize = 8;
 
 /// What is to be taken on one page, and what is not.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::answer::Target;
+/// let target = Target { study: &page, take: page.select("#one")?, leave: page.select("#two")? };
+/// assert!(Study::aim_on(&[target])?.iter().any(|aim| aim.selector == ".lead"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 pub struct Target<'s> {
     /// The page.

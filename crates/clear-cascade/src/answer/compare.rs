@@ -13,6 +13,16 @@ use crate::selector::PseudoElement;
 use crate::study::Study;
 
 /// How two elements differ.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let (one, two) = (page.select("#one")?[0], page.select("#two")?[0]);
+/// let twins = page.compare_elements(one, &page, two)?;
+/// assert_eq!((twins.left.label.as_str(), twins.right.label.as_str()), ("p#one.lead", "p#two"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -30,6 +40,19 @@ pub struct Twins {
 }
 
 /// A property that two elements have with different values.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let (one, two) = (page.select("#one")?[0], page.select("#two")?[0]);
+/// let twins = page.compare_elements(one, &page, two)?;
+/// let difference = &twins.differences[0];
+/// assert_eq!(difference.property, "color");
+/// assert_eq!((difference.left.as_str(), difference.right.as_str()), ("rgb(255, 215, 0)", "rgb(0, 0, 128)"));
+/// assert!(difference.left_by.contains("`.lead`"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -50,9 +73,30 @@ pub struct Difference {
 }
 
 /// An element of a page, or a pseudo-element of it.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let p = page.select("p")?[0];
+/// let before = "::before".parse()?;
+/// let twins = page.compare_parts((p, None), &page, (p, Some(&before)))?;
+/// assert_eq!(twins.right.pseudo.as_deref(), Some("::before"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 pub type Side<'p> = (ElementId, Option<&'p PseudoElement>);
 
 /// How two pages differ, or one page seen in two ways.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>@media print { p { color: navy; border-color: navy } }</style><p>a</p><p>b</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let comparison = page.compare(&page.seen_with(clear_cascade::Viewing::print())?);
+/// assert_eq!(comparison.changes[0].property, "color");
+/// assert!(comparison.only_left.is_empty() && comparison.only_right.is_empty());
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -71,12 +115,31 @@ pub struct Comparison {
 
 impl Comparison {
     /// The differences with elements that differ alike together.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>@media print { p { color: navy; border-color: navy } }</style><p>a</p><p>b</p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let comparison = page.compare(&page.seen_with(clear_cascade::Viewing::print())?);
+    /// assert_eq!(comparison.alike()[0].elements.len(), 2); // Both paragraphs change in the same way.
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn alike(&self) -> Vec<Alike<'_>> {
         alike(&self.changes)
     }
 
     /// Whether nothing differs.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>@media print { p { color: navy; border-color: navy } }</style><p>a</p><p>b</p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let comparison = page.compare(&page.seen_with(clear_cascade::Viewing::print())?);
+    /// assert!(!comparison.is_same());
+    /// assert!(page.compare(&page).is_same());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn is_same(&self) -> bool {
         self.changes.is_empty() && self.only_left.is_empty() && self.only_right.is_empty()

@@ -16,6 +16,17 @@ use crate::style;
 use crate::stylesheet::GroupKind;
 
 /// A style rule where it is written, or an attribute that is one: `style`, or an HTML attribute such as `bgcolor`.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let rules = page.rules();
+/// let rule = rules.iter().find(|rule| rule.at.file == "a.html").unwrap();
+/// assert_eq!(rule.at.to_string(), "a.html:1:23");
+/// assert!(rule.off.is_none() && rule.conditions.is_empty());
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -42,6 +53,16 @@ pub struct Rule {
 }
 
 /// A selector of a rule.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let rules = page.rules();
+/// let rule = rules.iter().find(|rule| rule.at.file == "a.html").unwrap();
+/// assert_eq!((rule.selectors[0].selector.as_str(), rule.selectors[0].specificity.to_string()), ("p", "0, 0, 1".to_owned()));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -53,6 +74,18 @@ pub struct Aimed {
 }
 
 /// A declaration where it is written.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let rules = page.rules();
+/// let rule = rules.iter().find(|rule| rule.at.file == "a.html").unwrap();
+/// let written = &rule.declarations[0];
+/// assert_eq!((written.property.as_str(), written.value.as_str()), ("color", "navy"));
+/// assert_eq!((written.important, &written.dropped), (false, &None));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]

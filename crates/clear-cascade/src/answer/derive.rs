@@ -17,6 +17,16 @@ use crate::value::{Context, Unit, Value, Wide, any_numeric, color};
 pub(super) const CUT_OFF: &str = "what its `var()`s put in grows beyond 65,536 bytes or 64 levels; it was cut off there, so the declaration is invalid here and counts as `unset`";
 
 /// What a declaration says of a longhand.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::answer::Said;
+/// let together = page.why_together(page.select("#one")?[0], None, &["color"])?;
+/// assert_eq!(together.groups[0].members[0].said, Said::Written);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]

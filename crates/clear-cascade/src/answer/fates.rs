@@ -15,6 +15,18 @@ use crate::stylesheet::{Declaration, Stylesheet};
 use crate::syntax::{Kind, Tokens};
 
 /// What became of a declaration on an element.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let one = page.select("#one")?[0];
+/// let fate = &page.why_not(one, "p")?.declarations[0];
+/// assert_eq!(fate.declaration, "color: navy");
+/// assert!(fate.wins.is_empty());
+/// assert_eq!(fate.loses[0].0, "color");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]

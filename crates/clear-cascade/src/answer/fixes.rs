@@ -13,6 +13,17 @@ use crate::stylesheet::Declaration;
 use crate::syntax::serialize_identifier;
 
 /// A change that makes a declaration win.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let one = page.select("#one")?[0];
+/// let fix = &page.why_not(one, "p")?.fixes[0];
+/// let trial = page.attempt(&fix.changes)?;
+/// assert_eq!(trial.study.value(trial.element(one).unwrap(), "color").as_deref(), Some("rgb(0, 0, 128)"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]

@@ -9,6 +9,16 @@ use crate::source::Place;
 use crate::study::{PlaceError, Study};
 
 /// Why no element can be named.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::answer::LocateError;
+/// assert!(matches!(page.locate(".led"), Err(LocateError::Nothing { hint: Some(_), .. })));
+/// assert!(matches!(page.locate("@99"), Err(LocateError::Number { number: 99, .. })));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum LocateError {
@@ -87,6 +97,16 @@ pub enum LocateError {
 }
 
 /// What a name of an element stands for.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let located = page.locate("#one::before")?;
+/// assert_eq!(located.elements, page.select("#one")?);
+/// assert_eq!(located.pseudo.map(|p| p.to_string()).as_deref(), Some("::before"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Located {
     /// The elements, in document order; at least one.

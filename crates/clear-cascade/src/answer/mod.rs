@@ -118,6 +118,15 @@ impl Study {
 }
 
 /// A pseudo-element, such as `::before`, and its computed values by property.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p::before { content: "*" }</style><p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let boxes: Vec<clear_cascade::answer::Generated> = page.generated(page.select("p")?[0])?;
+/// assert_eq!(boxes[0].0, "::before");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 pub type Generated = (String, Vec<(String, String)>);
 
 impl Study {
@@ -228,6 +237,17 @@ impl<'s> Texts<'s> {
 
     /// The same for all pseudo-elements of an element that are there to be styled, one after the other; `f` is given the
     /// pseudo-element first.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p::before { content: "*" }</style><p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let mut names = Vec::new();
+    /// let mut texts = clear_cascade::answer::Texts::default();
+    /// texts.generated(&page, page.select("p")?[0], &mut |pseudo, name, _value| names.push(format!("{pseudo} {name}")))?;
+    /// assert!(names.contains(&"::before color".to_owned()));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where the element is of another page.

@@ -12,6 +12,15 @@ use crate::source::Place;
 use crate::study::{Study, WrittenAt};
 
 /// What a selector hits on a page.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a<p>b"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let reach = page.reach("a.html:1")?; // A rule by its place, or any selector.
+/// assert_eq!((reach.selector.as_str(), reach.elements.len()), ("p", 2));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -42,6 +51,16 @@ pub struct Reach {
 }
 
 /// A part of a selector and what it adds to the weight.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let reach = page.reach("p.lead")?;
+/// let parts: Vec<_> = reach.parts.iter().map(|part| (part.text.as_str(), part.specificity.to_string())).collect();
+/// assert_eq!(parts, [("p", "0, 0, 1".to_owned()), (".lead", "0, 1, 0".to_owned())]);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -53,6 +72,15 @@ pub struct Part {
 }
 
 /// What becomes of a declaration over all that its rule takes.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let tally = &page.tallies()[0];
+/// assert_eq!((tally.declaration.as_str(), tally.wins, tally.loses), ("color: navy", 1, 1));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -103,6 +131,15 @@ impl Tally {
 }
 
 /// An element that a selector takes.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let reach = page.reach("p")?;
+/// assert_eq!((reach.elements[0].label.as_str(), reach.elements[0].words.as_str()), ("p#one.lead", "Hello you"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]

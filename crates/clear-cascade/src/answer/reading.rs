@@ -14,6 +14,18 @@ use crate::style::{self, Target};
 use crate::value::Wide;
 
 /// A value and who gave it.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let one = page.select("#one")?[0];
+/// let readings = page.read(one)?;
+/// let color = readings.iter().find(|reading| reading.property == "color").unwrap();
+/// assert_eq!(color.value, "rgb(255, 215, 0)");
+/// assert!(color.by.contains(".lead"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]

@@ -18,6 +18,18 @@ use crate::study::{Study, Trial};
 use crate::style::{Sameness, Style};
 
 /// What a trial changes on a page.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::Change;
+/// let paint = [Change::Value { at: "a.html:1:27".parse()?, by: "teal".to_owned() }];
+/// let tried = page.compare_trial(&page.attempt(&paint)?)?;
+/// assert!(tried.sentence.contains("2 elements"));
+/// assert!(tried.because.is_empty()); // Reasons where nothing changes.
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -31,6 +43,18 @@ pub struct Tried {
 }
 
 /// A computed value that changes.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::Change;
+/// let paint = [Change::Value { at: "a.html:1:27".parse()?, by: "teal".to_owned() }];
+/// let tried = page.compare_trial(&page.attempt(&paint)?)?;
+/// let changed = &tried.changes[0];
+/// assert_eq!((changed.before.as_str(), changed.after.as_str()), ("rgb(0, 0, 128)", "rgb(0, 128, 128)"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -322,6 +346,18 @@ pub(crate) fn echoes(property: &str) -> bool {
 }
 
 /// Elements that change alike, so that they can be told together.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::Change;
+/// let paint = [Change::Value { at: "a.html:1:27".parse()?, by: "teal".to_owned() }];
+/// let tried = page.compare_trial(&page.attempt(&paint)?)?;
+/// let alike = tried.alike();
+/// assert_eq!((alike.len(), alike[0].elements.len()), (1, 2));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 pub struct Alike<'t> {
     /// The elements and pseudo-elements.
@@ -334,6 +370,17 @@ pub struct Alike<'t> {
 
 impl Tried {
     /// The changes with elements that change alike together, those whose changes are declared first.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::Change;
+    /// let paint = [Change::Value { at: "a.html:1:27".parse()?, by: "teal".to_owned() }];
+    /// let tried = page.compare_trial(&page.attempt(&paint)?)?;
+    /// assert_eq!(tried.alike()[0].elements.len(), 2);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn alike(&self) -> Vec<Alike<'_>> {
         alike(&self.changes)

@@ -27,6 +27,18 @@ use crate::stylesheet::Property;
 use crate::value::Wide;
 
 /// Why a property has the value it has.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let one = page.select("#one")?[0];
+/// let why = page.why(one, "color")?;
+/// assert_eq!(why.value, "rgb(255, 215, 0)");
+/// assert!(why.sentence.contains("`.lead`"));
+/// assert_eq!(why.winner().map(|winner| winner.value.as_str()), Some("gold"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -81,6 +93,16 @@ pub struct Why {
 impl Why {
     /// The contender that won the contest here; nothing where there is no contest. Where the value is inherited, or the winner says
     /// `revert`, [`decided_by`](Self::decided_by) is another declaration.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let one = page.select("#one")?[0];
+    /// let why = page.why(one, "color")?;
+    /// assert_eq!(why.winner().map(|winner| winner.at.to_string()).as_deref(), Some("a.html:1:49"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn winner(&self) -> Option<&Contender> {
         self.contenders.iter().find(|c| c.outcome == Outcome::Won)
@@ -88,6 +110,16 @@ impl Why {
 }
 
 /// The declaration that decides about a value, and the element that it is on.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let why = page.why(page.select("b")?[0], "color")?;
+/// let decider = why.decided_by.unwrap(); // On the element that the value is inherited from.
+/// assert_eq!((decider.label.as_str(), decider.contender.value.as_str()), ("p#one.lead", "gold"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -106,6 +138,16 @@ pub struct Decider {
 }
 
 /// Where a value comes from.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::answer::ValueFrom;
+/// let why = page.why(page.select("b")?[0], "color")?;
+/// assert_eq!(why.from, ValueFrom::Inherited);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
@@ -119,6 +161,16 @@ pub enum ValueFrom {
 }
 
 /// One element of the lineage of a value.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let why = page.why(page.select("b")?[0], "color")?;
+/// let steps: Vec<_> = why.lineage.iter().map(|step| step.label.as_str()).collect();
+/// assert_eq!(steps, ["b", "p#one.lead"]); // Outwards, as far as the value comes from.
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -143,6 +195,15 @@ pub struct Ancestor {
 
 impl Ancestor {
     /// The element, or the pseudo-element of it, as people write it.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let why = page.why(page.select("b")?[0], "color")?;
+    /// assert_eq!(why.lineage[0].name(), "b");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn name(&self) -> String {
         format!("{}{}", self.label, self.pseudo.as_deref().unwrap_or_default())
@@ -158,6 +219,17 @@ struct Lineage {
 }
 
 /// Whether a contender won.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::answer::Outcome;
+/// let one = page.select("#one")?[0];
+/// let why = page.why(one, "color")?;
+/// assert_eq!(why.contenders[1].outcome, Outcome::Out);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
@@ -169,6 +241,17 @@ pub enum Outcome {
 }
 
 /// A declaration that wants to set the property.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let one = page.select("#one")?[0];
+/// let why = page.why(one, "color")?;
+/// let texts: Vec<_> = why.contenders.iter().map(|c| (c.value.as_str(), c.selector.as_deref())).collect();
+/// assert_eq!(texts, [("gold", Some(".lead")), ("navy", Some("p"))]); // Strongest first.
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -208,6 +291,16 @@ pub struct Contender {
 }
 
 /// A declaration in a rule whose condition is off.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>@media print { p { color: navy; border-color: navy } }</style><p>a</p><p>b</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let why = page.why(page.select("p")?[0], "color")?;
+/// assert_eq!(why.off[0].value, "navy");
+/// assert!(why.off[0].reason.contains("print"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -225,6 +318,17 @@ pub struct OffContender {
 }
 
 /// Why a question has no answer.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::answer::WhyError;
+/// let one = page.select("#one")?[0];
+/// assert!(matches!(page.why(one, "colr"), Err(WhyError::Property { hint: Some(_), .. })));
+/// assert!(matches!(page.why(one, "margin"), Err(WhyError::Shorthand { longhands, .. }) if longhands.len() == 4));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum WhyError {

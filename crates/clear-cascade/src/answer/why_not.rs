@@ -20,6 +20,17 @@ use crate::study::{Study, WrittenAt};
 use crate::style::{self, Across, Reached};
 
 /// Why a rule does not style an element.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let two = page.select("#two")?[0];
+/// let not = page.why_not(two, ".lead")?;
+/// assert!(!not.takes);
+/// assert!(not.sentence.contains("p#two"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -54,6 +65,17 @@ pub struct WhyNot {
 }
 
 /// One selector and why it misses an element.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let two = page.select("#two")?[0];
+/// let not = page.why_not(two, ".lead")?;
+/// assert!(!not.selectors[0].takes);
+/// assert!(not.selectors[0].reason.as_deref().unwrap().contains("lead"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -72,6 +94,15 @@ pub struct Miss {
 }
 
 /// A selector near the one written, which takes the element.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let why_not = page.why_not(page.select("p")?[0], ".Lead")?;
+/// assert_eq!(why_not.selectors[0].nearest[0].selector, ".lead");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]

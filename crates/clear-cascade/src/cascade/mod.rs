@@ -11,6 +11,16 @@ pub(crate) use layers::{LayerId, Layers};
 use crate::selector::Specificity;
 
 /// Whose stylesheet a declaration is in (CSS Cascade 5, §6.2).
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::cascade::Origin;
+/// let b = page.select("b")?[0];
+/// assert_eq!(page.why(b, "font-weight")?.winner().map(|w| w.origin), Some(Origin::Defaults));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
@@ -28,6 +38,10 @@ pub enum Origin {
 
 impl Origin {
     /// Its name in plain words.
+    ///
+    /// ```
+    /// assert_eq!(clear_cascade::cascade::Origin::User.name(), "user stylesheet");
+    /// ```
     #[must_use]
     pub fn name(self) -> &'static str {
         match self {
@@ -49,7 +63,6 @@ impl Origin {
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[cfg_attr(feature = "schema", schemars(description = "One criterion of the cascade, in the standard's order."))]
 #[serde(rename_all = "kebab-case")]
 pub enum Stage {
     /// Origin and importance.

@@ -126,6 +126,16 @@ impl Mark {
 }
 
 /// The namespace of an element.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<svg><circle r=1 /></svg>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::document::Namespace;
+/// let element = page.document().element(page.select("circle")?[0])?;
+/// assert_eq!(element.namespace, Namespace::Svg);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[non_exhaustive]
 pub enum Namespace {
@@ -152,6 +162,17 @@ impl Namespace {
 }
 
 /// An attribute with its places.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<p class='lead big'>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let p = page.document().element(page.select("p")?[0])?;
+/// let class = &p.attributes[0];
+/// assert_eq!((class.name.as_str(), &*class.value), ("class", "lead big"));
+/// assert_eq!(page.sources().text(class.value_span), Some("lead big"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 pub struct Attribute {
     /// Its name, in lower case on HTML elements.
@@ -167,6 +188,16 @@ pub struct Attribute {
 }
 
 /// A child node; comments are left out.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::document::Child;
+/// let p = page.document().element(page.select("#one")?[0])?;
+/// assert!(matches!(&p.children[0], Child::Text(text) if &**text == "Hello "));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 pub enum Child {
     /// An element.
@@ -340,6 +371,14 @@ impl Document {
     }
 
     /// The page's text, in [`Study::sources`](crate::Study::sources).
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// assert!(page.sources().get(page.document().source()).is_some());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn source(&self) -> SourceId {
         self.source
@@ -365,6 +404,14 @@ impl Document {
     }
 
     /// The same, those of shadow trees behind them, tree by tree.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><div id=host><template shadowrootmode=open><slot></slot></template><p>in the slot</p></div>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// assert_eq!(page.document().elements().count() + 1, page.document().all_elements().count()); // The slot.
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn all_elements(&self) -> impl DoubleEndedIterator<Item = ElementRef<'_>> + ExactSizeIterator {
         self.all_ids().map(|id| ElementRef::new(self, id))
     }
@@ -376,6 +423,15 @@ impl Document {
     }
 
     /// The same, for use with `?`.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let id = page.select("b")?[0];
+    /// assert_eq!(page.document().element(id)?.label(), "b");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where the id is of another page.
@@ -416,12 +472,28 @@ impl Document {
     }
 
     /// The ids of the page's elements in document order, those of shadow trees left out.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// assert!(page.document().ids().eq(page.document().elements().map(|element| element.id())));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn ids(&self) -> impl DoubleEndedIterator<Item = ElementId> + ExactSizeIterator + use<> {
         let page = self.mark;
         (0..self.light).map(move |number| ElementId { number, page })
     }
 
     /// The ids of all elements: the page's, then those of shadow trees.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><div id=host><template shadowrootmode=open><slot></slot></template><p>in the slot</p></div>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// assert!(page.document().all_ids().count() > page.document().ids().count());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn all_ids(&self) -> impl DoubleEndedIterator<Item = ElementId> + ExactSizeIterator + use<> {
         let page = self.mark;
         (0..crate::source::offset(self.elements.len())).map(move |number| ElementId { number, page })

@@ -28,6 +28,11 @@ impl Name {
     }
 
     /// The text.
+    ///
+    /// ```
+    /// use clear_cascade::document::Name;
+    /// assert_eq!(Name::from("--brand").as_str(), "--brand");
+    /// ```
     #[must_use]
     pub fn as_str(&self) -> &str {
         &self.0

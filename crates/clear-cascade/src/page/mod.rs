@@ -24,6 +24,17 @@ use crate::stylesheet::{Declaration, Note, Property, Registration, StyleRule, St
 use crate::viewing::Viewing;
 
 /// What a study is made with, page and files aside.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::Options;
+/// let options = Options::default().user_sheet("mine.css", "p { color: teal }");
+/// let mine = Study::open_with(&files, "a.html", &options)?;
+/// assert_eq!(mine.sources().iter().filter(|(_, source)| source.name == "mine.css").count(), 1);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct Options {
@@ -62,18 +73,46 @@ impl Options {
     }
 
     /// Without browser defaults.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let bare = Study::open_with(&files, "a.html", &clear_cascade::Options::default().without_defaults())?;
+    /// assert_eq!(bare.value(bare.select("p")?[0], "display").as_deref(), Some("inline"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn without_defaults(self) -> Self {
         Self { defaults: false, ..self }
     }
 
     /// Without the page's own styles.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let plain = Study::open_with(&files, "a.html", &clear_cascade::Options::default().without_author())?;
+    /// assert_eq!(plain.value(plain.select("p")?[0], "color").as_deref(), Some("rgb(0, 0, 0)"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn without_author(self) -> Self {
         Self { author: false, ..self }
     }
 
     /// With one more stylesheet of the user, after those before, and the name it is shown by.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let options = clear_cascade::Options::default().user_sheet("mine.css", "p { color: teal !important }");
+    /// let mine = Study::open_with(&files, "a.html", &options)?;
+    /// assert_eq!(mine.value(mine.select("p")?[0], "color").as_deref(), Some("rgb(0, 128, 128)"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn user_sheet(mut self, name: impl Into<String>, text: impl Into<String>) -> Self {
         self.user_sheets.push((name.into(), text.into()));
@@ -81,6 +120,15 @@ impl Options {
     }
 
     /// With the set of alternate stylesheets of this title.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style title=Light>p { color: black }</style><link rel="alternate stylesheet" title=Dark href="data:text/css,p{color:white}"><p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let dark = Study::open_with(&files, "a.html", &clear_cascade::Options::default().alternate("Dark"))?;
+    /// assert_eq!(dark.value(dark.select("p")?[0], "color").as_deref(), Some("rgb(255, 255, 255)"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn alternate(self, title: impl Into<String>) -> Self {
         Self { alternate: Some(title.into()), ..self }

@@ -164,12 +164,22 @@ impl PropertyId {
     }
 
     /// Where the standard defines it.
+    ///
+    /// ```
+    /// use clear_cascade::property::id;
+    /// assert!(!id::COLOR.standard().is_empty());
+    /// ```
     #[must_use]
     pub fn standard(self) -> &'static str {
         self.row().href
     }
 
     /// What its computed value is, in the words of the standard.
+    ///
+    /// ```
+    /// use clear_cascade::property::id;
+    /// assert!(!id::WIDTH.computed_text().is_empty());
+    /// ```
     #[must_use]
     pub fn computed_text(self) -> &'static str {
         self.row().computed

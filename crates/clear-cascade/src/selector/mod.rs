@@ -94,6 +94,14 @@ impl From<Specificity> for [u32; 3] {
 }
 
 /// Selectors with commas between them.
+///
+/// ```
+/// use clear_cascade::selector::SelectorList;
+/// let list: SelectorList = "h1, .lead > b".parse()?;
+/// assert_eq!(list.selectors.len(), 2);
+/// assert_eq!(list.selectors[1].to_string(), ".lead > b");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct SelectorList {
@@ -132,6 +140,14 @@ pub struct Selector {
 }
 
 /// A compound: conditions on one element.
+///
+/// ```
+/// use clear_cascade::selector::{Combinator, SelectorList};
+/// let list: SelectorList = "ul > li.on".parse()?;
+/// let subject = list.selectors[0].subject();
+/// assert_eq!((subject.combinator, subject.parts.len()), (Combinator::Child, 2));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct Compound {
@@ -147,6 +163,13 @@ pub struct Compound {
 }
 
 /// How two elements of a selector relate.
+///
+/// ```
+/// use clear_cascade::selector::{Combinator, SelectorList};
+/// let list: SelectorList = "h1 + p".parse()?;
+/// assert_eq!(list.selectors[0].subject().combinator, Combinator::NextSibling);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum Combinator {
     /// White space: anywhere inside.
@@ -160,6 +183,14 @@ pub enum Combinator {
 }
 
 /// One condition and its place.
+///
+/// ```
+/// use clear_cascade::selector::SelectorList;
+/// let list: SelectorList = "p.lead".parse()?;
+/// let part = &list.selectors[0].subject().parts[1];
+/// assert_eq!((part.simple.to_string(), part.span.start, part.span.end), (".lead".to_owned(), 1, 6));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct Part {
@@ -170,6 +201,13 @@ pub struct Part {
 }
 
 /// A namespace condition of a type or attribute selector.
+///
+/// ```
+/// use clear_cascade::selector::{NamespaceTest, SelectorList, Simple};
+/// let list: SelectorList = "*|p".parse()?;
+/// assert!(matches!(&list.selectors[0].subject().parts[0].simple, Simple::Type(NamespaceTest::Any, ..)));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum NamespaceTest {
     /// Any namespace.
@@ -179,6 +217,14 @@ pub enum NamespaceTest {
 }
 
 /// A simple selector.
+///
+/// ```
+/// use clear_cascade::selector::{SelectorList, Simple};
+/// let list: SelectorList = ":is(#top, .lead)".parse()?;
+/// let classes = list.parts().filter(|part| matches!(part.simple, Simple::Class(_)));
+/// assert_eq!(classes.count(), 1);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub enum Simple {
@@ -201,6 +247,14 @@ pub enum Simple {
 }
 
 /// A condition on an attribute.
+///
+/// ```
+/// use clear_cascade::selector::{SelectorList, Simple};
+/// let list: SelectorList = "[lang|=en i]".parse()?;
+/// let Simple::Attribute(test) = &list.selectors[0].subject().parts[0].simple else { unreachable!() };
+/// assert_eq!((test.name.as_str(), test.case), ("lang", Some(true)));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct AttributeTest {
@@ -219,6 +273,14 @@ pub struct AttributeTest {
 }
 
 /// How an attribute's value is compared.
+///
+/// ```
+/// use clear_cascade::selector::{AttributeOperator, SelectorList, Simple};
+/// let list: SelectorList = "[href$='.pdf']".parse()?;
+/// let Simple::Attribute(test) = &list.selectors[0].subject().parts[0].simple else { unreachable!() };
+/// assert_eq!(test.test, Some((AttributeOperator::Ends, ".pdf".into())));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum AttributeOperator {
     /// `=`: the same.
@@ -263,6 +325,14 @@ impl Nth {
 }
 
 /// A pseudo-class.
+///
+/// ```
+/// use clear_cascade::selector::{PseudoClass, SelectorList, Simple};
+/// let list: SelectorList = "li:not(.on)".parse()?;
+/// let Simple::PseudoClass(PseudoClass::Not(inner)) = &list.selectors[0].subject().parts[1].simple else { unreachable!() };
+/// assert_eq!(inner.selectors[0].to_string(), ".on");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub enum PseudoClass {
@@ -465,6 +535,13 @@ impl SelectorList {
     }
 
     /// States in the selectors that no markup decides, with why each is off unless a question asks for it.
+    ///
+    /// ```
+    /// use clear_cascade::selector::SelectorList;
+    /// let list: SelectorList = "a:hover, b".parse()?;
+    /// assert!(list.undecided()[0].starts_with("`:hover` is off: "));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn undecided(&self) -> Vec<String> {
         let mut found = Vec::new();
@@ -494,6 +571,14 @@ fn heaviest(list: &SelectorList) -> Specificity {
 
 impl Simple {
     /// What the condition adds to the weight of its selector.
+    ///
+    /// ```
+    /// use clear_cascade::selector::SelectorList;
+    /// let list: SelectorList = "#top".parse()?;
+    /// let part = &list.selectors[0].subject().parts[0];
+    /// assert_eq!(part.simple.specificity().to_string(), "1, 0, 0");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn specificity(&self) -> Specificity {
         let class = Specificity::new(0, 1, 0);

@@ -16,6 +16,13 @@ use crate::source::{OffsetMap, Span};
 use crate::syntax::{Kind, Slice, Token};
 
 /// Why something is no selector.
+///
+/// ```
+/// use clear_cascade::selector::SelectorList;
+/// let error = "p:hoverr".parse::<SelectorList>().unwrap_err();
+/// assert!(error.hint.unwrap().contains("hover"));
+/// assert_eq!((error.span.start, error.span.end), (1, 8)); // Bytes of the selector.
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[error("{message}")]
 pub struct SelectorError {

@@ -6,6 +6,14 @@
 use crate::viewing::States;
 
 /// A state an element may be in.
+///
+/// ```
+/// use clear_cascade::selector::{PseudoClass, SelectorList, Simple, State};
+/// let list: SelectorList = "a:hover".parse()?;
+/// let part = &list.selectors[0].subject().parts[1];
+/// assert!(matches!(part.simple, Simple::PseudoClass(PseudoClass::State(State::Hover))));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[allow(missing_docs, clippy::missing_docs_in_private_items)]
 pub enum State {
@@ -145,6 +153,11 @@ impl State {
     }
 
     /// The name it is written with.
+    ///
+    /// ```
+    /// use clear_cascade::selector::State;
+    /// assert_eq!(State::FocusWithin.name(), "focus-within");
+    /// ```
     #[must_use]
     pub fn name(self) -> &'static str {
         STATES.iter().find(|(_, s)| *s == self).map_or("", |(n, _)| n)

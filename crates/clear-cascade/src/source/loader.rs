@@ -50,6 +50,14 @@ impl Loaded {
 }
 
 /// Why a URL could not be loaded. Each reads after "could not be loaded: ".
+///
+/// ```
+/// use clear_cascade::{Error, MemoryLoader, Study, source::LoadError};
+/// let files = MemoryLoader::default().with("index.html", "<p>");
+/// let Err(Error::Page(error)) = Study::open(&files, "indx.html") else { unreachable!() };
+/// assert!(matches!(&error, LoadError::Missing { path, .. } if path == "indx.html"));
+/// assert!(error.to_string().contains("index.html")); // What was probably meant.
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum LoadError {
@@ -136,6 +144,11 @@ pub trait Loader: Send + Sync {
     fn load(&self, url: &Url) -> Result<Loaded, LoadError>;
 
     /// The URL at which the site starts; [`SITE`](crate::source::SITE) unless a loader knows better.
+    ///
+    /// ```
+    /// use clear_cascade::{MemoryLoader, source::Loader};
+    /// assert_eq!(MemoryLoader::default().site().as_str(), clear_cascade::source::SITE);
+    /// ```
     fn site(&self) -> Url {
         crate::source::site()
     }
@@ -167,6 +180,14 @@ impl FileLoader {
 
     /// Files of the site that a page is taken to be on: those below `here`, the working directory say, where the page is below it,
     /// else those below the page's folder.
+    ///
+    /// ```
+    /// use clear_cascade::source::FileLoader;
+    /// use std::path::Path;
+    /// // The folder one stands in, where the page is below it; else the page's own.
+    /// let files = FileLoader::around(Path::new("src/answer/mod.rs"), Path::new("."));
+    /// assert_eq!(files.root(), Path::new("."));
+    /// ```
     #[must_use]
     pub fn around(page: &Path, here: &Path) -> Self {
         match (fs::canonicalize(here), fs::canonicalize(page)) {
@@ -176,6 +197,11 @@ impl FileLoader {
     }
 
     /// The folder that `/` stands for.
+    ///
+    /// ```
+    /// use clear_cascade::source::FileLoader;
+    /// assert_eq!(FileLoader::new("site").root(), std::path::Path::new("site"));
+    /// ```
     #[must_use]
     pub fn root(&self) -> &Path {
         &self.root
@@ -183,12 +209,27 @@ impl FileLoader {
 
     /// The path of a file from the top of the site, as [`Study::open`](crate::Study::open) takes it, or nothing where it is not below
     /// the root.
+    ///
+    /// ```
+    /// use clear_cascade::source::FileLoader;
+    /// use std::path::Path;
+    /// let files = FileLoader::new("src");
+    /// assert_eq!(files.path_of(Path::new("src/answer/mod.rs")).as_deref(), Some("/answer/mod.rs"));
+    /// assert_eq!(files.path_of(Path::new("Cargo.toml")), None);
+    /// ```
     #[must_use]
     pub fn path_of(&self, file: &Path) -> Option<String> {
         self.url_of(file).map(|url| url.path().to_owned())
     }
 
     /// The URL of a file below the root, or nothing where it is not below it.
+    ///
+    /// ```
+    /// use clear_cascade::source::FileLoader;
+    /// use std::path::Path;
+    /// let url = FileLoader::new("src").url_of(Path::new("src/answer/mod.rs"));
+    /// assert!(url.unwrap().as_str().ends_with("/answer/mod.rs"));
+    /// ```
     #[must_use]
     pub fn url_of(&self, file: &Path) -> Option<Url> {
         let root = fs::canonicalize(&self.root).ok()?;
@@ -215,6 +256,14 @@ impl FileLoader {
 
 impl FileLoader {
     /// The bytes of a file of the site, whatever they are: an image, say. Nothing outside the root is read.
+    ///
+    /// ```
+    /// use clear_cascade::source::{FileLoader, LoadError, SITE, Url};
+    /// let files = FileLoader::new("no-such-folder");
+    /// let url = Url::parse(SITE)?.join("a.css")?;
+    /// assert!(matches!(files.bytes(&url), Err(LoadError::Missing { .. })));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where there is no such file, it is too large, or the system refuses.

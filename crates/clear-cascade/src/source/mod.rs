@@ -27,6 +27,15 @@ pub(crate) fn site() -> url::Url {
 }
 
 /// Which text of which page: ids come from the [`Sources`] of a study, and those of another page are refused.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let id = page.document().source();
+/// assert_eq!(page.sources().get(id).map(|source| source.name.as_str()), Some("a.html"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct SourceId(u32);
 
@@ -50,6 +59,17 @@ impl SourceId {
 }
 
 /// A range of a source: bytes of the decoded text, from 0, end excluded.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let p = page.select("#two")?[0];
+/// let span = page.document().element(p)?.span();
+/// assert_eq!(page.sources().text(span), Some("<p id=two>"));
+/// assert_eq!((span.end - span.start), 10); // Bytes.
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct Span {
     /// The text it is a part of.
@@ -61,6 +81,16 @@ pub struct Span {
 }
 
 /// What a source is to the page.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::source::SourceKind;
+/// let kinds: Vec<_> = page.sources().iter().map(|(_, source)| source.kind).collect();
+/// assert!(kinds.contains(&SourceKind::Page) && kinds.contains(&SourceKind::Defaults));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[non_exhaustive]
 pub enum SourceKind {
@@ -77,6 +107,16 @@ pub enum SourceKind {
 }
 
 /// One text with its name.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// let source = page.sources().get(page.document().source()).unwrap();
+/// assert_eq!(source.name, "a.html");
+/// assert!(source.text.starts_with("<!DOCTYPE html>"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct Source {
@@ -191,6 +231,17 @@ impl Source {
     }
 
     /// Line and column, both from 1, of a byte of the text; a byte past the end counts as the end.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<p>
+    /// <b>é!</b>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let source = page.sources().get(page.document().source()).unwrap();
+    /// assert_eq!(source.line_column(4), (2, 1));
+    /// assert_eq!(source.line_column(9), (2, 5)); // A column is a character, not a byte.
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn line_column(&self, at: u32) -> (u32, u32) {
         let at = at.min(offset(self.text.len()));
@@ -201,6 +252,17 @@ impl Source {
     }
 
     /// The byte of the text at which a line starts and the one at which it ends, its line end excluded.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<p>
+    /// <b>é!</b>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let source = page.sources().get(page.document().source()).unwrap();
+    /// assert_eq!(source.line_range(1), Some((0, 3)));
+    /// assert_eq!(source.line_range(9), None);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn line_range(&self, line: u32) -> Option<(u32, u32)> {
         let index = (line as usize).checked_sub(1)?;
@@ -211,6 +273,17 @@ impl Source {
     }
 
     /// The byte at a line and column, both from 1; past the end of the line its end. Nothing where there is no such line.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<p>
+    /// <b>é!</b>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let source = page.sources().get(page.document().source()).unwrap();
+    /// assert_eq!(source.byte_at(2, 5), Some(9));
+    /// assert_eq!(source.byte_at(9, 1), None);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn byte_at(&self, line: u32, column: u32) -> Option<u32> {
         let (start, end) = self.line_range(line)?;
@@ -219,12 +292,32 @@ impl Source {
     }
 
     /// How many lines there are.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<p>
+    /// <b>é!</b>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let source = page.sources().get(page.document().source()).unwrap();
+    /// assert_eq!(source.line_count(), 2);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn line_count(&self) -> u32 {
         offset(self.lines().len())
     }
 
     /// Where in the file a byte of the text is: they differ by a byte order mark, and in other encodings than UTF-8.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<p>
+    /// <b>é!</b>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let source = page.sources().get(page.document().source()).unwrap();
+    /// assert_eq!(source.file_offset(4), 4); // This one is UTF-8 and was not edited.
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn file_offset(&self, at: u32) -> u32 {
         if self.encoding == encoding_rs::UTF_8 {
@@ -240,6 +333,16 @@ impl Source {
     }
 
     /// The name of the encoding the bytes were in, such as `UTF-8` (Encoding Standard, "Names and labels").
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<p>
+    /// <b>é!</b>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let source = page.sources().get(page.document().source()).unwrap();
+    /// assert_eq!(source.encoding(), "UTF-8");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn encoding(&self) -> &'static str {
         self.encoding.name()
@@ -300,6 +403,15 @@ impl Sources {
     }
 
     /// All sources with their ids.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let names: Vec<&str> = page.sources().iter().map(|(_, source)| source.name.as_str()).collect();
+    /// assert!(names.contains(&"a.html"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn iter(&self) -> impl Iterator<Item = (SourceId, &Source)> {
         self.list.iter().enumerate().map(|(i, s)| (SourceId::of(i, self.mark), &**s))
     }

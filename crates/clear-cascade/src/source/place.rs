@@ -28,6 +28,12 @@ pub struct Place {
 }
 
 /// A text is no place.
+///
+/// ```
+/// use clear_cascade::source::Place;
+/// let error = "site.css".parse::<Place>().unwrap_err();
+/// assert_eq!(error.text, "site.css"); // No line.
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[error("`{text}` is no place: write it as FILE:LINE or FILE:LINE:COLUMN, counted from 1")]
 pub struct NoPlace {
@@ -43,6 +49,11 @@ impl Place {
     }
 
     /// The same place with a column.
+    ///
+    /// ```
+    /// use clear_cascade::source::Place;
+    /// assert_eq!(Place::line("site.css", 3).with_column(7).to_string(), "site.css:3:7");
+    /// ```
     #[must_use]
     pub fn with_column(self, column: u32) -> Self {
         Self { column: Some(column), ..self }

@@ -25,6 +25,11 @@ use crate::stylesheet::{Note, NoteKind};
 use crate::viewing::{Viewing, ViewingError};
 
 /// Why a page cannot be studied at all.
+///
+/// ```
+/// use clear_cascade::{Error, MemoryLoader, Study};
+/// assert!(matches!(Study::open(&MemoryLoader::default(), "none.html"), Err(Error::Page(_))));
+/// ```
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum Error {

@@ -7,6 +7,16 @@ use crate::stylesheet::{Declaration, Note, NoteKind, StyleRule};
 use super::Study;
 
 /// Why nothing can be told to be written at a place.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{PlaceError, TrialError};
+/// let cut = clear_cascade::Change::Cut { at: "b.css:1".parse()? };
+/// assert!(matches!(page.attempt(&[cut]), Err(TrialError::Place(PlaceError::NoFile { .. }))));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum PlaceError {
@@ -72,8 +82,11 @@ impl Study {
     pub(crate) fn file_named(&self, given: &str) -> Result<SourceId, PlaceError> {
         let file = given.trim_start_matches("./");
         let end = format!("/{file}");
+        // `/css/a.css` is the path from the top of the site, which names are without.
+        let top = file.strip_prefix('/').unwrap_or(file);
         // Of texts with one name, the last is the newest.
-        if let Some((id, _)) = self.sources.iter().filter(|(_, s)| s.name == given || s.name == file).last() {
+        if let Some((id, _)) = self.sources.iter().filter(|(_, s)| [given, file, top].contains(&s.name.as_str())).last()
+        {
             return Ok(id);
         }
         let mut fits: Vec<(SourceId, &Source)> = self.sources.iter().filter(|(_, s)| s.name.ends_with(&end)).collect();

@@ -46,7 +46,6 @@ use crate::source::{LoadError, Loaded, Loader, Place, Source, SourceKind, Span, 
 /// ```
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[cfg_attr(feature = "schema", schemars(description = "A change that is tried; the key `change` says which it is."))]
 #[serde(tag = "change", rename_all = "kebab-case")]
 #[non_exhaustive]
 pub enum Change {
@@ -176,6 +175,17 @@ impl Change {
 }
 
 /// Where a rule is put.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{Change, RulePlace};
+/// let rule = Change::Rule { text: "p { top: 1px }".to_owned(), to: RulePlace::EndOf("a.html".to_owned()) };
+/// let trial = page.attempt(&[rule])?;
+/// assert!(trial.edits[0].after.contains("p { top: 1px }"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
@@ -191,6 +201,17 @@ pub enum RulePlace {
 }
 
 /// Why a change cannot be tried.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{Change, TrialError};
+/// let cut = Change::Cut { at: "a.html:99".parse()? };
+/// let error = page.attempt(&[cut]).unwrap_err();
+/// assert!(matches!(error, TrialError::Nothing { line: 99, .. } | TrialError::Place(_)));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum TrialError {
@@ -237,6 +258,18 @@ pub enum TrialError {
 }
 
 /// A text as it was and as it would be.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::Change;
+/// let paint = [Change::Value { at: "a.html:1:27".parse()?, by: "teal".to_owned() }];
+/// let edit = page.attempt(&paint)?.edits.remove(0);
+/// assert_eq!(edit.file, "a.html");
+/// assert!(edit.after.contains("teal") && !edit.before.contains("teal"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 pub struct Edit {
     /// The name of the text.

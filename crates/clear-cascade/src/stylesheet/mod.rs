@@ -48,6 +48,15 @@ pub struct Note {
 }
 
 /// What a note is about.
+///
+/// ```
+/// # use clear_cascade::{MemoryLoader, Study};
+/// # let files = MemoryLoader::default().with("a.html", r#"<style>p { colour: red }</style><p>"#);
+/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::stylesheet::NoteKind;
+/// assert_eq!(page.notes()[0].kind, NoteKind::Property);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[non_exhaustive]
 pub enum NoteKind {

@@ -324,6 +324,7 @@ fn changes_are_checked_and_escaped() {
         (rule("p:hoover { top: 0 }"), "did you mean `:hover`?"),
         (Change::Cut { at: at("a.css:1:5") }, "`a.css` may be css/a.css or more/a.css"),
         (Change::Important { at: at("a.css:1:5"), on: true }, "`a.css` may be css/a.css or more/a.css"),
+        (Change::Important { at: at("/css/a.css:1:5"), on: true }, "color: red !important"),
         (Change::WithoutSheet { file: "a.css".to_owned() }, "`a.css` may be css/a.css or more/a.css"),
         (Change::Rule { text: "p {}".to_owned(), to: RulePlace::EndOf("a.css".to_owned()) }, "`a.css` may be"),
         (Change::Important { at: at("css/a.css:1:9"), on: true }, "color: red !important"),
