@@ -31,11 +31,20 @@ fn report(folder: &Path, args: &[&str]) -> (tempfile::TempDir, PathBuf, String) 
     (to, file, text)
 }
 
-/// The data in a report.
+/// The data in a report, which is as its schema has it.
 fn data(text: &str) -> Value {
     let start = text.find("type=\"application/json\">").unwrap() + "type=\"application/json\">".len();
     let end = start + text[start..].find("</script>").unwrap();
-    serde_json::from_str(&text[start..end]).unwrap()
+    let data = serde_json::from_str(&text[start..end]).unwrap();
+    let schema = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/schemas/report.schema.json");
+    let (mut compiler, mut schemas) = (boon::Compiler::new(), boon::Schemas::new());
+    let schema = serde_json::from_str(&std::fs::read_to_string(schema).unwrap()).unwrap();
+    compiler.add_resource("report.json", schema).unwrap();
+    let compiled = compiler.compile("report.json", &mut schemas).unwrap();
+    if let Err(error) = schemas.validate(&data, compiled) {
+        panic!("{error:#}");
+    }
+    data
 }
 
 #[test]
@@ -163,8 +172,33 @@ fn imports_are_put_in_and_come_to_an_end() {
     write("self.css", &"@import 'self.css';".repeat(12));
     let (_to, _, text) = report(folder.path(), &["a.html"]);
     assert!(text.len() < 2_000_000, "{}", text.len());
-    let import = "@import \\\"data:text/css;base64,cCB7IGxlZnQ6IDJweCB9\\\"; @import url(data:text/css;base64,cCB7IGxlZnQ6IDJweCB9) print;";
+    let import = "@import \\\"data:text/css;base64,cCB7IGxlZnQ6IDJweCB9\\\"; @import url(\\\"data:text/css;base64,cCB7IGxlZnQ6IDJweCB9\\\") print;";
     assert!(text.contains(import));
+}
+
+#[test]
+fn images_of_styles_are_put_in_as_far_as_they_are_there() {
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::create_dir(folder.path().join("css")).unwrap();
+    let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text).unwrap();
+    let page = "<!DOCTYPE html><link rel=stylesheet href=css/a.css><style>@import 'b.css'; i { background: url(dot.svg) }</style>
+        <p style=\"background: url('dot.svg'); content: 'a&amp;b'\">1";
+    write("a.html", page);
+    write("b.css", "b { color: red }");
+    write("dot.svg", "<svg/>");
+    write("css/a.css", "@namespace url(x); p { background: url(../dot.svg), url('none.png') } q { mask: url(#m) }");
+    let (_to, _, text) = report(folder.path(), &["a.html"]);
+    let data = data(&text);
+    let texts: Vec<&str> = data["texts"].as_array().unwrap().iter().filter_map(Value::as_str).collect();
+    let sheet = "@namespace url(x); p { background: url(\"data:image/svg+xml;base64,PHN2Zy8+\"), url(\"data:,\") } q { mask: url(#m) }";
+    assert!(texts.contains(&sheet), "{texts:?}");
+    let frame = data["pages"][0]["frame"].as_str().unwrap();
+    for part in [
+        "<style data-element-number=3>@import \"data:text/css;base64,YiB7IGNvbG9yOiByZWQgfQ==\"; i { background: url(\"data:image/svg+xml;base64,PHN2Zy8+\") }</style>",
+        "style=\"background: url(&quot;data:image/svg+xml;base64,PHN2Zy8+&quot;); content: &#39;a&amp;b&#39;\"",
+    ] {
+        assert!(frame.contains(part), "{frame}");
+    }
 }
 
 /// Things that a page may try.

@@ -5,6 +5,7 @@ use base64::engine::general_purpose::STANDARD;
 use clear_cascade::Study;
 use clear_cascade::source::{SourceKind, Url};
 
+use super::css::{Address, with_addresses};
 use crate::web::Web;
 
 /// Which of its own styles the page has in the frame.
@@ -25,6 +26,26 @@ const DEEPEST: usize = 8;
 /// How many imports are put in for a page: a sheet that imports itself several times has no end.
 const MOST_IMPORTS: usize = 200;
 
+/// How many bytes of images its styles may put into a page.
+const MOST_IMAGE_BYTES: usize = 500_000;
+
+/// What else may be put in for a page.
+struct Room {
+    /// How many imports.
+    imports: usize,
+    /// How many bytes of images.
+    image_bytes: usize,
+}
+
+/// What is put in comes from here.
+#[derive(Clone, Copy)]
+struct From<'s> {
+    /// The page.
+    study: &'s Study,
+    /// Its files.
+    loader: &'s Web,
+}
+
 /// The text of the page for a frame; `keep` takes the text of a sheet and gives its number. Each tag that is written carries the number of its element, and links to stylesheets carry the
 /// sheets; without styles, sheets and `style` attributes are taken off.
 pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn FnMut(String) -> u32) -> String {
@@ -35,7 +56,8 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn F
     let based = document.elements().find(|e| e.is_html("base") && e.attribute("href").is_some());
     let based = based.and_then(|e| page.as_ref()?.join(e.attribute("href")?.trim()).ok());
     let page = based.or(page);
-    let mut left = MOST_IMPORTS;
+    let mut room = Room { imports: MOST_IMPORTS, image_bytes: MOST_IMAGE_BYTES };
+    let from = From { study, loader };
     let mut edits: Vec<(usize, usize, String)> = Vec::new();
     for element in document.all_elements() {
         let Some(tag) = element.tag.filter(|t| t.source == document.source()) else { continue };
@@ -69,20 +91,37 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn F
             match &*attribute.name {
                 "href" if sheet => put(match (styles, &page) {
                     (Styles::All, Some(page)) => {
-                        format!("{SHEET}{}", keep(sheet_text((page, value), (study, loader), 0, &mut left)))
+                        format!("{SHEET}{}", keep(sheet_text((page, value), from, 0, &mut room)))
                     }
                     _ => "data:text/css,".to_owned(),
                 }),
-                "src" if element.is_html("img") => put(image(page.as_ref(), value, loader)),
+                "src" if element.is_html("img") => put(image(page.as_ref(), value, loader).unwrap_or_default()),
                 "srcset" if element.is_html("img") => put(String::new()),
                 "media" if styles == Styles::None && element.is_html("style") => put("not all".to_owned()),
                 "style" if styles == Styles::None => put(String::new()),
+                "style" => {
+                    if let Some(page) = &page
+                        && let Some(text) = carried(page, value, from, 0, &mut room)
+                    {
+                        put(text.replace('&', "&amp;").replace('"', "&quot;").replace('\'', "&#39;"));
+                    }
+                }
                 name if name.starts_with("on") => put(String::new()),
                 _ => {}
             }
         }
         if styles == Styles::None && element.is_html("style") && element.attribute("media").is_none() {
             edits.push((after, after, " media=\"not all\"".to_owned()));
+        }
+        if element.is_html("style") && styles == Styles::All {
+            let start = tag.end as usize;
+            // It ends at the first end tag (HTML Standard, "raw text").
+            let inside = source.text[start..].find("</").map(|end| &source.text[start..start + end]);
+            if let (Some(page), Some(inside)) = (&page, inside)
+                && let Some(text) = carried(page, inside, from, 0, &mut room)
+            {
+                edits.push((start, start + inside.len(), text));
+            }
         }
     }
     edits.sort_by_key(|(start, end, _)| (*start, *end));
@@ -108,10 +147,14 @@ fn is_sheet(rel: &str) -> bool {
 /// The largest image that is put into the page, in bytes.
 const LARGEST_IMAGE: usize = 200_000;
 
-/// An image as data: one that is data already, or a small one of the site; nothing of all others.
-fn image(page: Option<&Url>, href: &str, loader: &Web) -> String {
+/// In the place of an image that is not put in: nothing is asked for.
+const NO_IMAGE: &str = "data:,";
+
+/// An image as data: one that is data already, or a small one of the site; of others, one that shows nothing. Nothing where the
+/// address is of no image.
+fn image(page: Option<&Url>, href: &str, loader: &Web) -> Option<String> {
     if href.starts_with("data:") {
-        return href.replace('"', "%22").replace('\'', "%27");
+        return Some(href.replace('"', "%22").replace('\'', "%27"));
     }
     let kinds = [
         ("png", "png"),
@@ -122,47 +165,39 @@ fn image(page: Option<&Url>, href: &str, loader: &Web) -> String {
         ("svg", "svg+xml"),
         ("avif", "avif"),
     ];
-    let Some(url) = page.and_then(|page| page.join(href).ok()) else { return String::new() };
+    let url = page?.join(href).ok()?;
     let end = url.path().rsplit('.').next().unwrap_or_default().to_ascii_lowercase();
-    let Some((_, kind)) = kinds.iter().find(|(name, _)| *name == end) else { return String::new() };
+    let (_, kind) = kinds.iter().find(|(name, _)| *name == end)?;
     let bytes = loader.bytes(&url).filter(|bytes| bytes.len() <= LARGEST_IMAGE);
-    bytes.map(|bytes| data_url(&format!("image/{kind}"), &bytes)).unwrap_or_default()
+    Some(bytes.map_or_else(|| NO_IMAGE.to_owned(), |bytes| data_url(&format!("image/{kind}"), &bytes)))
 }
 
-/// The text of a sheet with those that it imports put in as data, as many as are `left`.
-fn sheet_text((base, href): (&Url, &str), (study, loader): (&Study, &Web), depth: usize, left: &mut usize) -> String {
+/// The text of a sheet with what it imports and its images put in as data, as far as there is room.
+fn sheet_text((base, href): (&Url, &str), from: From<'_>, depth: usize, room: &mut Room) -> String {
     let Some(url) = base.join(href).ok().filter(|_| depth < DEEPEST) else { return String::new() };
     // A text that a trial edited is the newest of its name.
-    let Some(name) = loader.name_of(&url) else { return String::new() };
-    let sources = study.sources().iter().filter(|(_, s)| s.kind == SourceKind::Sheet && s.name == name);
+    let Some(name) = from.loader.name_of(&url) else { return String::new() };
+    let sources = from.study.sources().iter().filter(|(_, s)| s.kind == SourceKind::Sheet && s.name == name);
     let Some((_, source)) = sources.last() else { return String::new() };
-    let mut out = String::with_capacity(source.text.len());
-    let mut rest = &*source.text;
-    while let Some(at) = rest.find("@import") {
-        let (before, after) = rest.split_at(at);
-        out.push_str(before);
-        let behind = after["@import".len()..].trim_start();
-        let inner = behind.strip_prefix("url(").map_or(behind, str::trim_start);
-        let quote = inner.chars().next().filter(|c| matches!(c, '"' | '\''));
-        let target = match quote {
-            Some(quote) => inner[1..].split(quote).next().unwrap_or_default(),
-            None => inner.split([')', ';', ' ']).next().unwrap_or_default(),
-        };
-        let start = after.len() - inner.len() + usize::from(quote.is_some());
-        let end = start + target.len();
-        if target.is_empty() || *left == 0 {
-            out.push_str("@import");
-            rest = &after["@import".len()..];
-            continue;
+    carried(&url, &source.text, from, depth, room).unwrap_or_else(|| source.text.to_string())
+}
+
+/// The same of CSS whose addresses are relative to `base`; nothing where it stays as it is.
+fn carried(base: &Url, text: &str, from: From<'_>, depth: usize, room: &mut Room) -> Option<String> {
+    with_addresses(text, &mut |address| match address {
+        Address::Import(_) if room.imports == 0 => None,
+        Address::Import(href) => {
+            room.imports -= 1;
+            Some(data_url("text/css", sheet_text((base, href), from, depth + 1, room).as_bytes()))
         }
-        *left -= 1;
-        let text = sheet_text((&url, target), (study, loader), depth + 1, left);
-        out.push_str(&after[..start]);
-        out.push_str(&data_url("text/css", text.as_bytes()));
-        rest = &after[end..];
-    }
-    out.push_str(rest);
-    out
+        Address::Other(href) if href.starts_with("data:") || href.starts_with('#') => None,
+        Address::Other(href) => {
+            let image = image(Some(base), href, from.loader)?;
+            let image = if image.len() <= room.image_bytes { image } else { NO_IMAGE.to_owned() };
+            room.image_bytes -= image.len().min(room.image_bytes);
+            Some(image)
+        }
+    })
 }
 
 /// Bytes as a URL.

@@ -4,6 +4,7 @@
 //! that needs nothing else. All answers in it are the library's, as data (`data.rs`); the page as it is looked at goes into
 //! a frame without scripts (`frame.rs`); the rest is a template, a style sheet and a script that decides nothing about CSS.
 
+mod css;
 mod data;
 mod frame;
 mod pool;

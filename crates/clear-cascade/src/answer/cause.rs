@@ -84,8 +84,33 @@ fn is_plain(entry: &Entry<'_>) -> bool {
 /// Which elements of one page give which properties, as far as somebody asked.
 #[derive(Default)]
 pub(crate) struct Givers<'s> {
-    /// What is declared on elements, weakest first.
-    declared: FxHashMap<ElementId, Vec<Entry<'s>>>,
+    /// What is declared on elements.
+    declared: FxHashMap<ElementId, Strongest<'s>>,
+}
+
+/// The strongest declaration for each property on one element.
+#[derive(Default)]
+struct Strongest<'s> {
+    /// For longhands, by the one that they mean as text flows there.
+    longhands: FxHashMap<PropertyId, Option<&'s Declared>>,
+    /// For custom properties.
+    custom: FxHashMap<&'s str, Option<&'s Declared>>,
+}
+
+impl<'s> Strongest<'s> {
+    /// Looks through what is declared on an element.
+    fn of(study: &'s Study, element: ElementId) -> Self {
+        let flow = study.style(element).flow;
+        let mut strongest = Self::default();
+        // The weakest come first.
+        for entry in study.entries(element, None).1 {
+            match entry.property {
+                Target::Longhand(p) => strongest.longhands.insert(flow.physical(p), entry.declared),
+                Target::Custom(name) => strongest.custom.insert(name, entry.declared),
+            };
+        }
+        strongest
+    }
 }
 
 impl<'s> Givers<'s> {
@@ -100,14 +125,12 @@ impl<'s> Givers<'s> {
 
     /// Whether something declared for a property on an element does not come to inheritance.
     fn gives(&mut self, study: &'s Study, element: ElementId, property: &str) -> bool {
-        let entries = self.declared.entry(element).or_insert_with(|| study.entries(element, None).1);
-        let flow = study.style(element).flow;
-        let known = PropertyId::named(property).map(|p| flow.physical(p));
-        let strongest = entries.iter().rev().find(|e| match e.property {
-            Target::Longhand(p) => Some(flow.physical(p)) == known,
-            Target::Custom(name) => **name == *property,
-        });
-        match strongest.map(|e| e.declared) {
+        let strongest = self.declared.entry(element).or_insert_with(|| Strongest::of(study, element));
+        let declared = match PropertyId::named(property) {
+            Some(known) => strongest.longhands.get(&study.style(element).flow.physical(known)),
+            None => strongest.custom.get(property),
+        };
+        match declared {
             None => false,
             Some(Some(Declared::Value(_) | Declared::Wide(Wide::Initial))) => true,
             Some(Some(Declared::Wide(Wide::Inherit | Wide::Unset))) => false,

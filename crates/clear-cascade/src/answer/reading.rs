@@ -1,11 +1,12 @@
 //! Reading one element: every value that is not the initial one, and who gave it.
 
+use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
 
 use super::cause::Givers;
 use super::why::ValueFrom;
 use crate::cascade::Origin;
-use crate::document::{ElementId, ForeignElement};
+use crate::document::{ElementId, ForeignElement, Name};
 use crate::property::Declared;
 use crate::property::PropertyId;
 use crate::source::Place;
@@ -100,8 +101,14 @@ impl Study {
             }
             readings.push(self.reading(element, property.name(), value, winner, (property.inherits(), &mut givers)));
         }
+        let custom = entries.iter().filter_map(|e| match e.property {
+            Target::Custom(name) => Some((name, e)),
+            Target::Longhand(_) => None,
+        });
+        // Of several the last is the strongest.
+        let custom: FxHashMap<&Name, &style::Entry<'_>> = custom.collect();
         for (name, value) in style.custom.all() {
-            let winner = entries.iter().rev().find(|e| e.property == Target::Custom(name));
+            let winner = custom.get(name).copied();
             let inherits = self.page.registrations.get(&**name).is_none_or(|r| r.inherits);
             readings.push(self.reading(element, name, value.shown().to_owned(), winner, (inherits, &mut givers)));
         }

@@ -135,8 +135,12 @@ impl<'c> Parser<'c> {
 
     /// A list in which every selector must be good.
     fn list(&self, tokens: Slice<'_>, relative: Relative) -> Result<SelectorList, SelectorError> {
-        let selectors =
-            tokens.commas().into_iter().map(|part| self.selector(part, relative)).collect::<Result<_, _>>()?;
+        let parts = tokens.commas();
+        // Collecting results would start with room for four; most lists have one.
+        let mut selectors = Vec::with_capacity(parts.len());
+        for part in parts {
+            selectors.push(self.selector(part, relative)?);
+        }
         Ok(SelectorList { selectors, dropped: Vec::new() })
     }
 

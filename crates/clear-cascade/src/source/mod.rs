@@ -185,8 +185,8 @@ impl Source {
     fn lines(&self) -> &[u32] {
         self.lines.get_or_init(|| {
             let bytes = self.text.as_bytes();
-            let ends = |(i, b): (usize, &u8)| *b == b'\n' || (*b == b'\r' && bytes.get(i + 1) != Some(&b'\n'));
-            let after = bytes.iter().enumerate().filter(|at| ends(*at)).map(|(i, _)| offset(i + 1));
+            let ends = |i: &usize| bytes[*i] == b'\n' || bytes.get(i + 1) != Some(&b'\n');
+            let after = memchr::memchr2_iter(b'\n', b'\r', bytes).filter(ends).map(|i| offset(i + 1));
             std::iter::once(0).chain(after).collect()
         })
     }

@@ -355,7 +355,7 @@ impl<'t> Slice<'t> {
 
     /// The parts between commas at this level.
     pub(crate) fn commas(self) -> Vec<Self> {
-        let mut parts = Vec::new();
+        let mut parts = Vec::with_capacity(1);
         let mut rest = self;
         loop {
             let (part, after) = rest.split_at(|t| t.kind == Kind::Comma);
@@ -424,7 +424,7 @@ impl<'t> Slice<'t> {
 
 /// Decodes escapes (CSS Syntax 3, "consume an escaped code point") and NUL.
 fn unescaped(text: &str) -> Cow<'_, str> {
-    if !text.contains(['\\', '\0']) {
+    if !text.bytes().any(|b| b == b'\\' || b == 0) {
         return Cow::Borrowed(text);
     }
     let mut out = String::with_capacity(text.len());
