@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use rustc_hash::FxHashMap;
 
 use super::why::{self, ValueFrom};
-use crate::document::ElementId;
+use crate::document::{ElementId, Name};
 use crate::property::{Declared, PropertyId};
 use crate::selector::PseudoElement;
 use crate::study::Study;
@@ -134,7 +134,18 @@ impl<'s> Givers<'s> {
             None => false,
             Some(Some(Declared::Value(_) | Declared::Wide(Wide::Initial))) => true,
             Some(Some(Declared::Wide(Wide::Inherit | Wide::Unset))) => false,
-            Some(_) => study.given(element, None, property).is_none_or(|(from, _)| from != ValueFrom::Inherited),
+            Some(_) => {
+                let key = (element, Name::from(property));
+                let known = study.gives.read().ok().and_then(|known| known.get(&key).copied());
+                known.unwrap_or_else(|| {
+                    let given = study.given(element, None, property);
+                    let gives = given.is_none_or(|(from, _)| from != ValueFrom::Inherited);
+                    if let Ok(mut known) = study.gives.write() {
+                        known.insert(key, gives);
+                    }
+                    gives
+                })
+            }
         }
     }
 }

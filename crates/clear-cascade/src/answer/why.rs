@@ -488,21 +488,21 @@ impl Study {
         }
     }
 
-    /// Whether a declaration sets what is asked about on an element with this flow.
-    pub(crate) fn sets(&self, entry: &Entry<'_>, asked: &Asked, style: &Style) -> bool {
-        match (entry.property, asked.longhand) {
-            (Target::Longhand(p), Some(id)) => style.flow.physical(p) == id,
-            (Target::Custom(name), None) => **name == *asked.name,
-            _ => false,
-        }
-    }
-
     /// The selector of a rule that took an element, as written.
     pub(crate) fn selector_text(&self, entry: &Entry<'_>) -> Option<String> {
         let rule = &self.page.rules.get(entry.rule as usize)?;
         let sheet = &self.page.sheets[rule.sheet as usize].sheet;
         let selector = sheet.rules[rule.rule as usize].selectors.selectors.get(entry.selector? as usize)?;
         Some(crate::text::shorten(self.sources.written(selector.span), 200))
+    }
+}
+
+/// Whether what is set is what is asked about on an element with this flow.
+fn sets(target: Target<'_>, asked: &Asked, style: &Style) -> bool {
+    match (target, asked.longhand) {
+        (Target::Longhand(p), Some(id)) => style.flow.physical(p) == id,
+        (Target::Custom(name), None) => **name == *asked.name,
+        _ => false,
     }
 }
 
@@ -542,7 +542,9 @@ pub(super) struct Contest<'s> {
 impl<'s> Contest<'s> {
     /// Gathers the contenders.
     fn new(study: &'s Study, element: ElementId, pseudo: Option<&'s PseudoElement>, asked: &Asked) -> Self {
-        let (matched, entries) = study.entries(element, pseudo);
+        let style = study.style_of(element, pseudo);
+        let wanted = |target: Target<'_>| sets(target, asked, &style);
+        let (matched, entries) = study.entries_wanted(element, pseudo, style::Wanted::For(&wanted));
         Self::among(study, element, pseudo, asked, &entries, matched)
     }
 
@@ -556,7 +558,7 @@ impl<'s> Contest<'s> {
         matched: Vec<Matched<'s>>,
     ) -> Self {
         let style = study.style_of(element, pseudo);
-        let own = entries.iter().rev().filter(|e| study.sets(e, asked, &style));
+        let own = entries.iter().rev().filter(|e| sets(e.property, asked, &style));
         // A declaration such as `margin` may set a longhand through its physical and its flow-relative name.
         let mut seen = HashSet::new();
         let contenders = own.filter(|e| seen.insert(e.declaration.span)).cloned().collect();
@@ -783,7 +785,7 @@ impl Study {
             .is_some_and(|e| matches!(contest.wide(e), Some(Wide::Revert | Wide::RevertLayer | Wide::RevertRule)));
         let alone = || {
             let (_, mut entries) = self.entries(element, None);
-            entries.retain(|e| !(self.sets(e, &asked, &contest.style) && losers.contains(&e.declaration.span)));
+            entries.retain(|e| !(sets(e.property, &asked, &contest.style) && losers.contains(&e.declaration.span)));
             self.asked_value(&self.styles().compute_own(&self.page, element, &entries), &asked)
         };
         one_winner && (losers.is_empty() || rolls || alone() == self.asked_value(&contest.style, &asked))

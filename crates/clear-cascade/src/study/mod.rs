@@ -11,12 +11,13 @@ pub use trial::{Change, Edit, RulePlace, Trial, TrialError};
 use std::borrow::Cow;
 use std::num::NonZero;
 use std::sync::atomic::{AtomicUsize, Ordering};
-use std::sync::{Arc, LazyLock, OnceLock};
+use std::sync::{Arc, LazyLock, OnceLock, RwLock};
 
+use rustc_hash::FxHashMap;
 use url::Url;
 
 use crate::cascade::Origin;
-use crate::document::{Document, ElementId};
+use crate::document::{Document, ElementId, Name};
 use crate::page::{FlatRule, Page, Parsed, titles, unknown_encoding};
 use crate::selector::PseudoElement;
 use crate::source::{LoadError, Loader, Source, SourceKind, Sources, Span};
@@ -78,6 +79,8 @@ pub struct Study {
     notes: Vec<Note>,
     /// The same with the values that properties do not take, once someone asked for them.
     all_notes: OnceLock<Vec<Note>>,
+    /// Whether an element gives a property on to those inside it, as far as someone asked.
+    pub(crate) gives: RwLock<FxHashMap<(ElementId, Name), bool>>,
 }
 
 impl Study {
@@ -166,7 +169,17 @@ impl Study {
     ) -> Self {
         let (page, notes, parsed) = Page::gather(&mut sources, document, loader, &url, &options, parsed);
         let styles = Arc::new(Styles::unknown(page.document.count(), Arc::default()));
-        let mut study = Self { sources, url, options, parsed, page, styles, notes, all_notes: OnceLock::new() };
+        let mut study = Self {
+            sources,
+            url,
+            options,
+            parsed,
+            page,
+            styles,
+            notes,
+            all_notes: OnceLock::new(),
+            gives: RwLock::default(),
+        };
         let alternate = study.options.alternate.as_ref().filter(|title| !study.alternates().contains(title));
         let alternate = alternate.map(|title| format!("there is no set of styles with the title `{title}`"));
         let asked: Vec<Note> =
@@ -377,9 +390,19 @@ impl Study {
 
     /// The rules that take an element or its pseudo-elements, and what they say for it or one of those, weakest first.
     pub(crate) fn entries(&self, id: ElementId, pseudo: Option<&PseudoElement>) -> (Vec<Matched<'_>>, Vec<Entry<'_>>) {
+        self.entries_wanted(id, pseudo, Wanted::All)
+    }
+
+    /// The same of some of what they say.
+    pub(crate) fn entries_wanted(
+        &self,
+        id: ElementId,
+        pseudo: Option<&PseudoElement>,
+        wanted: Wanted<'_>,
+    ) -> (Vec<Matched<'_>>, Vec<Entry<'_>>) {
         self.style(id);
         let matched = style::matched_rules(&self.page, &self.page.rule_matcher(), id);
-        let entries = style::entries_of(&self.page, &self.styles, id, &matched, pseudo, Wanted::All);
+        let entries = style::entries_of(&self.page, &self.styles, id, &matched, pseudo, wanted);
         (matched, entries)
     }
 

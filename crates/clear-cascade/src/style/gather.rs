@@ -331,11 +331,17 @@ pub(crate) fn entries_of<'s>(
             on.push(m);
         }
     }
-    let entries = in_order(page, &on, wanted);
-    if of_base_select.is_empty() || !appearance::is_base_select(page, styles, id, pseudo, &entries) {
+    if of_base_select.is_empty() {
+        return in_order(page, &on, wanted);
+    }
+    // Whether its rules count is a matter of `appearance`, whatever is asked for.
+    let look = if matches!(wanted, Wanted::For(_)) { Wanted::All } else { wanted };
+    let entries = in_order(page, &on, look);
+    if appearance::is_base_select(page, styles, id, pseudo, &entries) {
+        on.extend(of_base_select);
+    } else if !matches!(wanted, Wanted::For(_)) {
         return entries;
     }
-    on.extend(of_base_select);
     in_order(page, &on, wanted)
 }
 
@@ -344,6 +350,8 @@ pub(crate) fn entries_of<'s>(
 pub(crate) enum Wanted<'k> {
     /// All.
     All,
+    /// All for properties that a test lets through.
+    For(&'k dyn Fn(Target<'_>) -> bool),
     /// All that can make a difference to values: of two for one property the weaker one only where the stronger may roll
     /// back to it.
     Effective,
@@ -437,7 +445,7 @@ fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) ->
         rules.sort_by_cached_key(|(precedence, ..)| (precedence.number(), precedence.order));
         rules
     };
-    let all = matches!(wanted, Wanted::All);
+    let all = matches!(wanted, Wanted::All | Wanted::For(_));
     let mut entries = Vec::with_capacity(64);
     let mut decided = Decided::default();
     for important in [true, false] {
@@ -451,6 +459,7 @@ fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) ->
                     let entry = || Entry::new(rule, m, precedence, (i, declaration), (target, declared));
                     let wanted = match wanted {
                         Wanted::All => true,
+                        Wanted::For(test) => test(target),
                         Wanted::Effective => !decided.beats((target, declared), declaration, sheet),
                         Wanted::EffectiveOf(keep) => {
                             keep(&entry()) && !decided.beats((target, declared), declaration, sheet)

@@ -71,7 +71,7 @@ impl<'s> Contest<'s> {
         let sheet = &study.page.sheets[rule.sheet as usize].sheet;
         let selector = m.selector.and_then(|i| sheet.rules[rule.rule as usize].selectors.selectors.get(i as usize));
         let mut seen = HashSet::new();
-        let sets = entries.iter().rev().filter(|e| study.sets(e, &self.asked, &self.style));
+        let sets = entries.iter().rev().filter(|e| super::sets(e.property, &self.asked, &self.style));
         let told = sets.filter(|e| seen.insert(e.declaration.span)).map(|entry| OffContender {
             property: entry.declaration.name.to_string(),
             value: sheet.value(entry.declaration).text().to_owned(),
