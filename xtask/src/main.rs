@@ -3,12 +3,15 @@
 //! `cargo xtask schemas` makes the JSON Schemas from the types of the answers, with `--check` it only compares;
 //! `cargo xtask api` says whether all that is public can be reached, is the library's own, and has an example.
 //!
+//! `cargo xtask findings` writes the page about what `check` finds, with `--check` it only compares.
+//!
 //! The table of properties comes from the machine-readable extracts of the CSS specifications. What comes in: `css.json` of the npm package `@webref/css`, and `xtask/shipped.txt`, which says where browsers
 //! ship something else than the newest draft. What goes out: `crates/clear-cascade/src/property/table.rs`.
 //!
 //! `cargo xtask table PATH/TO/css.json` writes the table; with `--check` it only compares and fails on a difference.
 
 mod api;
+mod findings;
 mod schemas;
 
 use std::collections::{BTreeMap, HashMap};
@@ -64,6 +67,8 @@ fn main() {
             Ok(old) if old == text => Ok(()),
             _ => Err(format!("{TABLE} is not what the extracts give; run `cargo xtask table {path}`")),
         }),
+        ["findings"] => findings::run(false),
+        ["findings", "--check"] => findings::run(true),
         ["schemas"] => schemas::run(false),
         ["schemas", "--check"] => schemas::run(true),
         ["api"] => api::run(),

@@ -5,6 +5,7 @@ use std::fs;
 
 use clear_cascade::answer::{Aim, Comparison, Reach, Tried, Twins, Why, WhyNot};
 use clear_cascade::document::ElementId;
+use clear_cascade::review::{Facts, Finding};
 use clear_cascade::source::Place;
 use schemars::generate::SchemaSettings;
 use schemars::{JsonSchema, Schema};
@@ -102,8 +103,10 @@ fn without_code(value: &mut Value) {
 }
 
 /// The schemas by the names of the commands.
-fn all() -> [(&'static str, Schema); 7] {
+fn all() -> [(&'static str, Schema); 9] {
     [
+        ("check", schema::<Finding>("A line of `check --format lines`: a finding; the last line is about the whole")),
+        ("facts", schema::<Facts>("A line of `check --facts`: what a review needs to know of a page")),
         ("aim", schema::<Vec<Aim>>("Answer of `aim --format json`, from broad to narrow")),
         (
             "compare",

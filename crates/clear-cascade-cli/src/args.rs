@@ -35,6 +35,8 @@ pub(crate) enum Command {
     Try(Box<Try>),
     /// What looks different: two elements, one element seen in two ways, two pages, or two versions of a site
     Compare(Box<Compare>),
+    /// What is wrong with pages or a whole site: what is misspelt, missing, dropped, or never does anything
+    Check(Box<Check>),
     /// Write a page in which to see why anything on these pages looks as it does
     Report(Box<Report>),
     /// Write the sample site of an observatory and ask it a few questions
@@ -329,6 +331,69 @@ pub(crate) struct Report {
     /// What is tried: the report shows before and after.
     #[command(flatten)]
     pub(crate) changes: Changes,
+}
+
+/// `check`
+#[derive(Debug, Args)]
+pub(crate) struct Check {
+    /// HTML pages, and folders with pages
+    #[arg(value_name = "PATH", required_unless_present_any = ["pages_from", "merge"])]
+    pub(crate) paths: Vec<PathBuf>,
+    /// Tell what is only to think about too
+    #[arg(long)]
+    pub(crate) advice: bool,
+    /// Show the lines around each finding
+    #[arg(long)]
+    pub(crate) show: bool,
+    /// How it is printed: `lines` is a line of JSON for each finding, `sarif` a log in SARIF 2.1.0
+    #[arg(long, value_enum, default_value_t = CheckFormat::Text)]
+    pub(crate) format: CheckFormat,
+    /// Exit with status 1 where something of this level or a worse one is found
+    #[arg(long, value_name = "LEVEL", value_enum)]
+    pub(crate) fail_on: Option<FailOn>,
+    /// Print the certain fixes as a patch, each of them tried first; of all findings, or of one by its code and place
+    #[arg(long, value_name = "CODE@FILE:LINE", num_args = 0..=1, default_missing_value = "", require_equals = true)]
+    pub(crate) patch: Option<String>,
+    /// A file with findings that are accepted: lines `CODE FILE[:LINE] reason`
+    #[arg(long, value_name = "FILE")]
+    pub(crate) accept: Option<PathBuf>,
+    /// What an earlier `--format lines` printed: tell only what came and what went
+    #[arg(long, value_name = "FILE")]
+    pub(crate) since: Option<PathBuf>,
+    /// A file with paths of pages, a line each; `-` for standard input
+    #[arg(long, value_name = "FILE")]
+    pub(crate) pages_from: Option<PathBuf>,
+    /// Print the facts of each page as one line of JSON, to be put together later with --merge
+    #[arg(long, conflicts_with_all = ["format", "patch", "since", "show"])]
+    pub(crate) facts: bool,
+    /// Tell the findings of the whole from files with such lines; `-` for standard input; may be repeated
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["paths", "pages_from", "patch"])]
+    pub(crate) merge: Vec<PathBuf>,
+    /// What the pages are seen with.
+    #[command(flatten)]
+    pub(crate) seen: Seen,
+}
+
+/// How findings are printed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CheckFormat {
+    /// For people.
+    Text,
+    /// Lines of JSON.
+    Lines,
+    /// A SARIF log.
+    Sarif,
+}
+
+/// From which level on a check fails.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum FailOn {
+    /// What is not what anybody meant.
+    Wrong,
+    /// What does nothing, too.
+    Dead,
+    /// All.
+    Advice,
 }
 
 /// `compare`

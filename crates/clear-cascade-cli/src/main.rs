@@ -25,7 +25,9 @@ fn main() -> ExitCode {
     let args: Vec<OsString> = std::env::args_os().collect();
     let stdout = io::stdout().lock();
     // JSON and patches have no colours in them that a file or pipe would have to be spared.
-    let mut out: Box<dyn Write> = if asks_for_json(&args) || args.iter().any(|a| a == "--patch") {
+    let mut out: Box<dyn Write> = if asks_for_json(&args)
+        || args.iter().any(|a| a == "--patch" || a == "--facts" || a.to_string_lossy().starts_with("--patch="))
+    {
         Box::new(stdout)
     } else if anstream::AutoStream::choice(&stdout) == anstream::ColorChoice::Never {
         Box::new(Plain { inner: stdout, styles: StripBytes::new(), blanks: 0 })
@@ -44,7 +46,7 @@ fn asks_for_json(args: &[OsString]) -> bool {
     if args.iter().any(|a| a == "-h" || a == "--help") {
         return false;
     }
-    let json = |value: &str| matches!(value, "json" | "ndjson");
+    let json = |value: &str| matches!(value, "json" | "ndjson" | "lines" | "sarif");
     let mut args = args.iter().map(|a| a.to_string_lossy()).take_while(|a| a != "--");
     while let Some(arg) = args.next() {
         let value =

@@ -79,6 +79,8 @@ mod style;
 mod study;
 // Questions -> structured answers.
 pub mod answer;
+// Facts of pages -> findings.
+pub mod review;
 
 /// More to read.
 pub mod guide {

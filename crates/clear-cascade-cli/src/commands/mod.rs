@@ -1,6 +1,7 @@
 //! The commands: one request from arguments to exit status.
 
 mod aim;
+mod check;
 mod comparing;
 mod demo;
 mod reach;
@@ -89,6 +90,10 @@ pub(crate) fn run(
             other => other.map(|_| ()),
         },
         Command::Try(args) => trying::run(args, out, width),
+        Command::Check(args) => match check::run(args, out, width) {
+            Ok(true) => return DIFFERS,
+            other => other.map(|_| ()),
+        },
         Command::Report(args) => report::run(args, out),
         Command::Demo(args) => demo::demo(args, out, width, &mut |command, out| {
             let mut error = Vec::new();

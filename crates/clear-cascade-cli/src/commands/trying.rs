@@ -170,7 +170,7 @@ pub(super) fn left_out(name: &str) -> Change {
 }
 
 /// Takes the edits of one page in; pages that share a file must agree on it.
-fn collect_patches(trial: &Trial, patches: &mut BTreeMap<String, (String, String)>) -> Result<(), Failure> {
+pub(super) fn collect_patches(trial: &Trial, patches: &mut BTreeMap<String, (String, String)>) -> Result<(), Failure> {
     for edit in &trial.edits {
         let bytes = std::fs::read(&edit.file)
             .map_err(|e| Refusal::new(format!("`{}` is no file that a patch could change: {e}", edit.file)))?;
@@ -195,7 +195,7 @@ fn collect_patches(trial: &Trial, patches: &mut BTreeMap<String, (String, String
 }
 
 /// A unified diff of one file, as `git apply` takes it.
-fn unified(file: &str, before: &str, after: &str) -> String {
+pub(super) fn unified(file: &str, before: &str, after: &str) -> String {
     let here = std::env::current_dir().unwrap_or_default();
     let path = Path::new(file);
     let shown = path.strip_prefix(&here).unwrap_or(path).display().to_string().replace('\\', "/");

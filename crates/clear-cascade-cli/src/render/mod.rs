@@ -1,6 +1,7 @@
 //! Answers as text for people.
 
 mod aim;
+pub(crate) mod check;
 mod reach;
 mod tried;
 mod values;

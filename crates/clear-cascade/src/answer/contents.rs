@@ -107,6 +107,21 @@ pub struct Written {
     pub dropped: Option<String>,
 }
 
+/// How many of the elements that a rule takes are kept.
+const NAMED: usize = 3;
+
+/// A rule, what it takes, and what becomes of its declarations there.
+pub(crate) struct Tallied<'s> {
+    /// The rule.
+    pub(crate) written: WrittenAt<'s>,
+    /// How many elements and pseudo-elements it takes.
+    pub(crate) taken: usize,
+    /// The first of these elements.
+    pub(crate) some: Vec<ElementId>,
+    /// Its declarations.
+    pub(crate) tallies: Vec<Tally>,
+}
+
 impl Study {
     /// Every rule of the page: of its own stylesheets and attributes, of user stylesheets, and of browser defaults, text by text in
     /// written order. A sheet that is brought twice counts once; a rule is off where it is off each time.
@@ -180,9 +195,15 @@ impl Study {
     /// ```
     #[must_use]
     pub fn tallies(&self) -> Vec<Tally> {
+        self.tallied().into_iter().flat_map(|t| t.tallies).collect()
+    }
+
+    /// The same rule by rule, with what each takes.
+    pub(crate) fn tallied(&self) -> Vec<Tallied<'_>> {
         let written = self.written_rules(|origin| origin == Origin::Author);
         let said: Vec<_> = written.iter().map(|w| self.said_by(w)).collect();
         let mut tallies: Vec<Vec<Tally>> = said.iter().map(|s| s.iter().map(Tally::of).collect()).collect();
+        let mut takes: Vec<(usize, Vec<ElementId>)> = vec![(0, Vec::new()); written.len()];
         let key = |rule: &FlatRule| {
             let prelude = self.page.style_rule(rule).prelude;
             (prelude.source, prelude.start, prelude.end)
@@ -212,6 +233,10 @@ impl Study {
                 for by in of_one.chunk_by(|a, b| a.0 == b.0) {
                     let rules: Vec<&FlatRule> = by.iter().map(|(.., rule)| *rule).collect();
                     let at = by[0].0;
+                    takes[at].0 += 1;
+                    if takes[at].1.len() < NAMED {
+                        takes[at].1.push(element);
+                    }
                     let fates = self.fates_among((element, pseudo), &rules, &said[at], (&matched, &entries));
                     for (fate, tally) in fates.into_iter().zip(&mut tallies[at]) {
                         tally.add(fate);
@@ -219,7 +244,8 @@ impl Study {
                 }
             }
         }
-        tallies.into_iter().flatten().collect()
+        let all = written.into_iter().zip(takes).zip(tallies);
+        all.map(|((written, (taken, some)), tallies)| Tallied { written, taken, some, tallies }).collect()
     }
 
     /// The rules of some origins as they are written, text by text in written order; each with as often as the page has it, those

@@ -23,6 +23,7 @@ mod why_not;
 
 pub use aim::{Aim, Target};
 pub use compare::{Comparison, Difference, Side, Twins};
+pub(crate) use contents::Tallied;
 pub use contents::{Aimed, Rule, Written};
 pub use derive::Said;
 pub use effects::NoEffect;
@@ -33,6 +34,7 @@ pub use reach::{Hit, Part, Reach, Tally};
 pub use reading::Reading;
 pub use trying::{Alike, Changed, Tried};
 pub use why::{Ancestor, Contender, Decider, Group, Member, OffContender, Outcome, Together, ValueFrom, Why, WhyError};
+pub(crate) use why_not::Known;
 pub use why_not::{Miss, Nearest, WhyNot};
 
 use std::sync::{Arc, LazyLock};

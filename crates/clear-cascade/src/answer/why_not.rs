@@ -2,6 +2,8 @@
 
 mod variants;
 
+pub(crate) use variants::Known;
+
 use std::collections::HashSet;
 
 use serde::{Deserialize, Serialize};

@@ -4,6 +4,7 @@ use std::collections::BTreeSet;
 
 use crate::document::Name;
 use crate::near::nearest;
+use crate::property::PropertyId;
 use crate::syntax::{Kind, Slice};
 use crate::value::{Unit, color, math_functions};
 
@@ -145,7 +146,12 @@ impl Wanted {
         let text = met.text();
         let hex = |text: &str| !text.is_empty() && text.bytes().all(|b| b.is_ascii_hexdigit());
         let hash_is_missing = self.takes_colors() && matches!(text.len(), 3 | 4 | 6 | 8) && hex(text);
+        let colon = Slice { from: after.from, ..after }.trim().kind() == Some(Kind::Colon);
         match met.kind()? {
+            // What would be the next declaration.
+            Kind::Ident if colon && PropertyId::named(&text.to_ascii_lowercase()).is_some() => {
+                Some(format!("a `;` is missing before `{text}`"))
+            }
             Kind::Number(n, _) if n != 0.0 && !hash_is_missing && self.unit().is_some() => {
                 let (what, unit) = self.unit()?;
                 let next = Slice { from: after.from, ..after }.trim().ident().filter(|u| Unit::named(u).is_some());

@@ -103,6 +103,13 @@ pub enum Change {
         /// The value, with `!important` or without.
         by: String,
     },
+    /// Another property for the value of a declaration.
+    Property {
+        /// A place in the declaration.
+        at: Place,
+        /// The property.
+        by: String,
+    },
     /// A declaration cut out, or a rule.
     Cut {
         /// A place in the declaration, or in the selectors of the rule.

@@ -57,7 +57,9 @@ pub struct Note {
 /// assert_eq!(page.notes()[0].kind, NoteKind::Property);
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, serde::Serialize, serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
 #[non_exhaustive]
 pub enum NoteKind {
     /// A selector that is none: its rule is dropped.

@@ -8,6 +8,7 @@ mod examples;
 mod face;
 mod oracle;
 mod reading;
+mod review;
 mod selectors;
 mod shadows;
 mod sheets;

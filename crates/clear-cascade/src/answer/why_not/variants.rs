@@ -1,5 +1,7 @@
 //! Selectors near one that misses an element, which take it: slips that people make.
 
+use rustc_hash::FxHashSet;
+
 use super::Nearest;
 use crate::document::ElementId;
 use crate::near;
@@ -7,6 +9,47 @@ use crate::selector::{Combinator, Matcher, Selector, Simple};
 use crate::source::{OffsetMap, Span};
 use crate::study::Study;
 use crate::syntax::Tokens;
+
+/// Which slips are looked for.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Slips {
+    /// All.
+    All,
+    /// Of spaces, dots and hashes.
+    OfSigns,
+}
+
+/// The names that are on a page.
+pub(crate) struct Known<'s> {
+    /// Types, folded to lower case.
+    types: FxHashSet<String>,
+    /// Classes.
+    classes: FxHashSet<&'s str>,
+    /// Ids.
+    ids: FxHashSet<&'s str>,
+}
+
+impl<'s> Known<'s> {
+    /// Those of a page.
+    pub(crate) fn of(study: &'s Study) -> Self {
+        let elements = study.page.document.light();
+        Self {
+            types: elements.iter().map(|e| e.name.to_ascii_lowercase()).collect(),
+            classes: elements.iter().flat_map(|e| e.classes.iter().map(|c| &**c)).collect(),
+            ids: elements.iter().filter_map(|e| e.id.as_deref()).collect(),
+        }
+    }
+
+    /// Whether an element of the page may fit a condition, as far as its name goes.
+    fn may_be(&self, simple: &Simple) -> bool {
+        match simple {
+            Simple::Type(_, name, _) => self.types.contains(&name.to_ascii_lowercase()),
+            Simple::Class(name) => self.classes.contains(&**name),
+            Simple::Id(name) => self.ids.contains(&**name),
+            _ => true,
+        }
+    }
+}
 
 impl Study {
     /// Selectors near the one written that do take the element.
@@ -20,7 +63,7 @@ impl Study {
         let text = self.text_of(question, selector.span);
         let base = selector.span.start;
         let mut found: Vec<Nearest> = Vec::new();
-        for (variant, difference) in self.variants(selector, text, base, question) {
+        for (variant, difference) in self.variants(selector, text, base, question, Slips::All) {
             let tokens = Tokens::read(&variant);
             let map = OffsetMap::slice(self.page.document.source, 0);
             let Ok(list) = crate::selector::parse_list(tokens.all(), &crate::selector::Context::plain(&map)) else {
@@ -34,8 +77,32 @@ impl Study {
         found
     }
 
+    /// A selector near one that takes nothing on the page, which takes something: a space too many or too few, or a dot for a hash;
+    /// what is different, and how many elements it takes.
+    pub(crate) fn near_selector(&self, selector: &Selector, known: &Known<'_>) -> Option<(String, String, usize)> {
+        let text = self.text_of(None, selector.span);
+        let variants = self.variants(selector, text, selector.span.start, None, Slips::OfSigns);
+        let matcher = self.page.matcher();
+        variants.into_iter().find_map(|(variant, difference)| {
+            let tokens = Tokens::read(&variant);
+            let map = OffsetMap::slice(self.page.document.source, 0);
+            let list = crate::selector::parse_list(tokens.all(), &crate::selector::Context::plain(&map)).ok()?;
+            // Most are out at a glance: what they name is not on the page.
+            let there = list.parts().all(|part| known.may_be(&part.simple)) && list.undecided().is_empty();
+            let count = self.page.document.ids().filter(|id| there && matcher.finds(&list, *id)).count();
+            (count > 0).then_some((variant, difference, count))
+        })
+    }
+
     /// Small changes of a selector, with what each changes: slips that people make.
-    fn variants(&self, selector: &Selector, text: &str, base: u32, question: Option<&str>) -> Vec<(String, String)> {
+    fn variants(
+        &self,
+        selector: &Selector,
+        text: &str,
+        base: u32,
+        question: Option<&str>,
+        slips: Slips,
+    ) -> Vec<(String, String)> {
         let mut out = Vec::new();
         let range = |span: Span| (span.start - base) as usize..(span.end - base) as usize;
         let replaced = |span: Span, by: &str| {
@@ -56,11 +123,11 @@ impl Study {
                             "without the space: `{left}{right}` is one element, `{left} {right}` is one inside another"
                         ),
                     )),
-                    Combinator::Child => out.push((
+                    Combinator::Child if slips == Slips::All => out.push((
                         replaced(gap, " "),
                         "with a space for `>`: anywhere inside, not only directly".to_owned(),
                     )),
-                    Combinator::NextSibling => out.push((
+                    Combinator::NextSibling if slips == Slips::All => out.push((
                         replaced(gap, " ~ "),
                         "with `~` for `+`: anywhere after, not only right after".to_owned(),
                     )),
@@ -76,26 +143,31 @@ impl Study {
                         format!("with a space before `{written}`: on an element inside, not on the same one"),
                     ));
                 }
-                self.renamed(&part.simple, &mut |by, difference| out.push((replaced(part.span, &by), difference)));
+                self.renamed(&part.simple, slips, &mut |by, difference| {
+                    out.push((replaced(part.span, &by), difference));
+                });
             }
         }
         out
     }
 
     /// Other names for a condition: near ones that the page has, and the same name as a class or id.
-    fn renamed(&self, simple: &Simple, f: &mut dyn FnMut(String, String)) {
+    fn renamed<'s>(&'s self, simple: &Simple, slips: Slips, f: &mut dyn FnMut(String, String)) {
         let elements = self.page.document.light();
         let classes = || elements.iter().flat_map(|e| e.classes.iter().map(|c| &**c));
         let ids = || elements.iter().filter_map(|e| e.id.as_deref());
+        let near = |name: &str, names: &mut dyn Iterator<Item = &'s str>| {
+            (slips == Slips::All).then(|| near::nearest(name, names)).flatten()
+        };
         match simple {
             Simple::Class(name) => {
-                if let Some(near) = near::nearest(name, classes()) {
+                if let Some(near) = near(name, &mut classes()) {
                     f(format!(".{near}"), format!("with class `{near}`, which the page has, for `{name}`"));
                 }
                 f(format!("#{name}"), format!("with `#`: `{name}` is an id here, not a class"));
             }
             Simple::Id(name) => {
-                if let Some(near) = near::nearest(name, ids()) {
+                if let Some(near) = near(name, &mut ids()) {
                     f(format!("#{near}"), format!("with id `{near}`, which the page has, for `{name}`"));
                 }
                 f(format!(".{name}"), format!("with `.`: `{name}` is a class here, not an id"));
@@ -103,7 +175,7 @@ impl Study {
             Simple::Type(_, name, _) => {
                 f(format!(".{name}"), format!("with `.`: `{name}` is a class here, not an element"));
                 f(format!("#{name}"), format!("with `#`: `{name}` is an id here, not an element"));
-                if let Some(near) = near::nearest(name, elements.iter().map(|e| &*e.name)) {
+                if let Some(near) = near(name, &mut elements.iter().map(|e| &*e.name)) {
                     f(near.to_owned(), format!("with `{near}`, which the page has, for `{name}`"));
                 }
             }

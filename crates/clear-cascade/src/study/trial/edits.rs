@@ -62,6 +62,7 @@ impl Edits<'_> {
             }
             Change::Text { elements, text } => elements.iter().try_for_each(|e| self.text_of(*e, text)),
             Change::Value { at, by } => self.value(at, by),
+            Change::Property { at, by } => self.property(at, by),
             Change::MoveSheet { file, before } => self.move_sheet(file, before),
             Change::Cut { at } => self.cut(at),
             Change::Selectors { at, by } => self.selectors(at, by),
@@ -248,13 +249,67 @@ impl Edits<'_> {
     /// `--value`: another value in a declaration.
     fn value(&mut self, place: &Place, by: &str) -> Result<(), TrialError> {
         let Place { file, line, .. } = place;
-        let line = *line;
         let by = by.trim();
         let tokens = Tokens::read(by);
         let ends = |t: &Token| matches!(t.kind, Kind::Semicolon | Kind::Curly(_) | Kind::Close('}', _));
         if by.is_empty() || tokens.list.iter().any(ends) || !tokens.is_whole() {
             return Err(TrialError::Text(format!("`{by}` is no value of a declaration")));
         }
+        let (span, attached) = self.declaration_at(place)?;
+        let text = self.text(span.source);
+        let whole = &text[span.start as usize..];
+        let colon = whole.find(':').ok_or_else(|| TrialError::Nothing {
+            what: "declaration with a value",
+            file: file.to_owned(),
+            line: *line,
+        })?;
+        let rest = &whole[colon + 1..];
+        let start = span.start as usize + colon + 1 + (rest.len() - rest.trim_start().len());
+        // A declaration of a property that does not exist is known by its name alone.
+        let value = Tokens::read(&text[start..]);
+        let end = match offset(start) < span.end {
+            true => span.end as usize,
+            false => start + value.all().split_at(|t| ends(&t)).0.trim().text().len(),
+        };
+        self.edit_declaration(span.source, offset(start)..offset(end), by, attached)
+    }
+
+    /// Another property for the value of a declaration.
+    fn property(&mut self, place: &Place, by: &str) -> Result<(), TrialError> {
+        let by = by.trim();
+        let tokens = Tokens::read(by);
+        if !matches!(tokens.list.as_slice(), [one] if one.kind == Kind::Ident) {
+            return Err(TrialError::Text(format!("`{by}` is no name of a property")));
+        }
+        let (span, attached) = self.declaration_at(place)?;
+        let name = Tokens::read(&self.text(span.source)[span.start as usize..]);
+        let length = name.list.first().filter(|t| t.kind == Kind::Ident).map_or(0, |t| t.end);
+        if length == 0 {
+            let (file, line) = (place.file.clone(), place.line);
+            return Err(TrialError::Nothing { what: "declaration", file, line });
+        }
+        self.edit_declaration(span.source, span.start..span.start + length, by, attached)
+    }
+
+    /// Notes an edit of a declaration in a sheet or an attribute.
+    fn edit_declaration(
+        &mut self,
+        source: SourceId,
+        range: Range<u32>,
+        by: &str,
+        attached: bool,
+    ) -> Result<(), TrialError> {
+        if source == self.study.page.document.source && attached {
+            self.edit(source, range, escaped(by));
+            return Ok(());
+        }
+        self.edit_sheet(source, range, by)
+    }
+
+    /// The declaration at a place, one that was dropped too, and whether it is attached to an element.
+    fn declaration_at(&self, place: &Place) -> Result<(Span, bool), TrialError> {
+        let Place { file, line, .. } = place;
+        let line = *line;
         self.source(file)?;
         let written = self.study.written_at(place)?;
         let span = match written.declaration {
@@ -278,28 +333,7 @@ impl Edits<'_> {
                 }
             }
         };
-        let text = self.text(span.source);
-        let whole = &text[span.start as usize..];
-        let colon = whole.find(':').ok_or_else(|| TrialError::Nothing {
-            what: "declaration with a value",
-            file: file.to_owned(),
-            line,
-        })?;
-        let rest = &whole[colon + 1..];
-        let start = span.start as usize + colon + 1 + (rest.len() - rest.trim_start().len());
-        // A declaration of a property that does not exist is known by its name alone.
-        let value = Tokens::read(&text[start..]);
-        let end = match offset(start) < span.end {
-            true => span.end as usize,
-            false => start + value.all().split_at(|t| ends(&t)).0.trim().text().len(),
-        };
-        let inside_page = span.source == self.study.page.document.source && written.rules[0].attached;
-        let range = offset(start)..offset(end);
-        if inside_page {
-            self.edit(span.source, range, escaped(by));
-            return Ok(());
-        }
-        self.edit_sheet(span.source, range, by)
+        Ok((span, written.rules[0].attached))
     }
 
     /// `--move FILE=FILE`: what brings a sheet, before what brings another.
@@ -439,6 +473,9 @@ impl Edits<'_> {
         let newline = ["\r\n", "\n"].into_iter().find(|n| after.starts_with(n));
         if let (true, Some(newline)) = (from_line, newline) {
             return offset(before.len())..offset(text.len() - after.len() + newline.len());
+        }
+        if after.starts_with('}') && !from_line {
+            return offset(before.len())..offset(end);
         }
         let behind = if after.starts_with(['\n', '\r', '}']) { end } else { text.len() - after.len() };
         offset(start)..offset(behind)

@@ -1,0 +1,270 @@
+//! `check`: what is wrong with pages or a site.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::fs;
+use std::io::{self, BufRead, BufReader, Write};
+use std::path::{Path, PathBuf};
+
+use clear_cascade::review::{Acceptance, Facts, Finding, Level, Review};
+use clear_cascade::{Study, Trial};
+use rayon::prelude::*;
+
+use super::trying;
+use crate::args::{Check, CheckFormat, FailOn};
+use crate::failure::Failure;
+use crate::open::{self, Refusal};
+use crate::render::check as render;
+use crate::web::Web;
+
+/// Carries `check` out; whether it failed as it was asked to.
+pub(super) fn run(args: &Check, out: &mut dyn Write, width: usize) -> Result<bool, Failure> {
+    let pages = pages(args)?;
+    if args.facts {
+        return facts_of_each(args, &pages, out).map(|()| false);
+    }
+    let facts = if args.merge.is_empty() { gathered(args, &pages) } else { merged(&args.merge)? };
+    let accepted = match &args.accept {
+        None => Vec::new(),
+        Some(file) => Acceptance::read(&file.display().to_string(), &read(file)?).map_err(Refusal::new)?,
+    };
+    let mut review = Review::accepting(&facts, &accepted);
+    if !args.advice {
+        review.findings.retain(|f| f.level < Level::Advice);
+    }
+    if let Some(which) = &args.patch {
+        return patch(args, &review, which, out).map(|()| false);
+    }
+    let mut gone = Vec::new();
+    if let Some(file) = &args.since {
+        let before = earlier(file)?;
+        gone = before.iter().filter(|b| !review.findings.iter().any(|f| is_same(f, b))).cloned().collect();
+        review.findings.retain(|f| !before.iter().any(|b| is_same(f, b)));
+    }
+    match args.format {
+        CheckFormat::Text => {
+            let shown = render::Shown { since: args.since.is_some(), gone: &gone, lines: args.show };
+            out.write_all(render::review(&review, &shown, width).as_bytes())?;
+        }
+        CheckFormat::Lines => lines(&review, &gone, out)?,
+        CheckFormat::Sarif => {
+            let log = serde_json::to_string_pretty(&render::sarif(&review)).map_err(io::Error::other)?;
+            writeln!(out, "{log}")?;
+        }
+    }
+    let limit = args.fail_on.map(|level| match level {
+        FailOn::Wrong => Level::Wrong,
+        FailOn::Dead => Level::Dead,
+        FailOn::Advice => Level::Advice,
+    });
+    Ok(limit.is_some_and(|limit| review.findings.iter().any(|f| f.level <= limit)))
+}
+
+/// The text of a file of the request.
+fn read(file: &Path) -> Result<String, Refusal> {
+    fs::read_to_string(file).map_err(|e| Refusal::new(format!("`{}` cannot be read: {e}", file.display())))
+}
+
+/// The lines of a file of the request, or of standard input.
+fn each_line(file: &Path) -> Result<Box<dyn BufRead>, Refusal> {
+    if file == Path::new("-") {
+        return Ok(Box::new(BufReader::new(io::stdin())));
+    }
+    let opened = fs::File::open(file);
+    let opened = opened.map_err(|e| Refusal::new(format!("`{}` cannot be read: {e}", file.display())))?;
+    Ok(Box::new(BufReader::new(opened)))
+}
+
+/// The pages that are asked about: those named, and all in folders that are named.
+fn pages(args: &Check) -> Result<Vec<PathBuf>, Refusal> {
+    let mut found = Vec::new();
+    for path in &args.paths {
+        if path.is_dir() {
+            let before = found.len();
+            in_folder(path, &mut found);
+            if found.len() == before {
+                return Err(Refusal::new(format!("there is no HTML page in `{}`", path.display())));
+            }
+        } else {
+            found.push(path.clone());
+        }
+    }
+    if let Some(file) = &args.pages_from {
+        for line in each_line(file)?.lines() {
+            let line = line.map_err(|e| Refusal::new(format!("`{}` cannot be read: {e}", file.display())))?;
+            found.extend(Some(line.trim()).filter(|l| !l.is_empty()).map(PathBuf::from));
+        }
+    }
+    let mut seen = BTreeSet::new();
+    found.retain(|page| seen.insert(page.clone()));
+    Ok(found)
+}
+
+/// The pages in a folder and the folders in it, in the order of their names; what is hidden is left out.
+fn in_folder(folder: &Path, found: &mut Vec<PathBuf>) {
+    let entries = fs::read_dir(folder).into_iter().flatten().flatten();
+    let mut entries: Vec<PathBuf> = entries.map(|e| e.path()).collect();
+    entries.sort();
+    for entry in entries {
+        let hidden = entry.file_name().is_none_or(|n| n.to_string_lossy().starts_with('.') || n == "node_modules");
+        let end = entry.extension().map(|e| e.to_string_lossy().to_ascii_lowercase());
+        if hidden || entry.is_symlink() && entry.is_dir() {
+            continue;
+        }
+        if entry.is_dir() {
+            in_folder(&entry, found);
+        } else if matches!(end.as_deref(), Some("html" | "htm" | "xhtml")) {
+            found.push(entry);
+        }
+    }
+}
+
+/// The facts of one page.
+fn facts(args: &Check, page: &Path) -> Facts {
+    let name = page.display().to_string();
+    match open::page_with_files(page, &args.seen) {
+        Ok((study, files)) => with_scripts(&name, &study, &files),
+        Err(refusal) => Facts::unreadable(&name, &refusal.message),
+    }
+}
+
+/// The facts of a page that is open, the words of its scripts among them.
+fn with_scripts(name: &str, study: &Study, files: &Web) -> Facts {
+    let mut facts = Facts::of(name, study);
+    let document = study.document();
+    let page = study.sources().get(document.source()).and_then(|source| files.page_url(&source.name));
+    for script in document.all_elements().filter(|e| e.is_html("script")) {
+        let url = script.attribute("src").and_then(|src| page.as_ref()?.join(src).ok());
+        if let Some(bytes) = url.and_then(|url| files.bytes(&url)) {
+            facts.script(&String::from_utf8_lossy(&bytes));
+        }
+    }
+    facts
+}
+
+/// The facts of all pages together, of several at once.
+fn gathered(args: &Check, pages: &[PathBuf]) -> Facts {
+    let many = pages.len() >= 8;
+    let bar = if many { indicatif::ProgressBar::new(pages.len() as u64) } else { indicatif::ProgressBar::hidden() };
+    let facts = pages
+        .par_iter()
+        .map(|page| {
+            let facts = facts(args, page);
+            bar.inc(1);
+            facts
+        })
+        .reduce(Facts::default, |mut all, one| {
+            all.add(one);
+            all
+        });
+    bar.finish_and_clear();
+    facts
+}
+
+/// Prints the facts of each page as one line.
+fn facts_of_each(args: &Check, pages: &[PathBuf], out: &mut dyn Write) -> Result<(), Failure> {
+    // A few at once: what is done is written before more is begun.
+    for some in pages.chunks(rayon::current_num_threads() * 4) {
+        let lines: Vec<_> = some.par_iter().map(|page| serde_json::to_string(&facts(args, page))).collect();
+        for line in lines {
+            writeln!(out, "{}", line.map_err(io::Error::other)?)?;
+        }
+    }
+    Ok(())
+}
+
+/// The facts in files, put together.
+fn merged(files: &[PathBuf]) -> Result<Facts, Refusal> {
+    let mut all = Facts::default();
+    for file in files {
+        for (number, line) in (1..).zip(each_line(file)?.lines()) {
+            let wrong = |e: &dyn std::fmt::Display| Refusal::new(format!("`{}:{number}`: {e}", file.display()));
+            let line = line.map_err(|e| wrong(&e))?;
+            if !line.trim().is_empty() {
+                all.add(serde_json::from_str(&line).map_err(|e| wrong(&e))?);
+            }
+        }
+    }
+    Ok(all)
+}
+
+/// The findings that were printed before.
+fn earlier(file: &Path) -> Result<Vec<Finding>, Refusal> {
+    let mut found = Vec::new();
+    for (number, line) in (1..).zip(read(file)?.lines()) {
+        if line.contains("\"code\":") {
+            let wrong = |e| Refusal::new(format!("`{}:{number}` is no finding: {e}", file.display()));
+            found.push(serde_json::from_str(line).map_err(wrong)?);
+        }
+    }
+    Ok(found)
+}
+
+/// Whether two findings are the same one, wherever its line has moved to.
+fn is_same(one: &Finding, other: &Finding) -> bool {
+    (&one.code, &one.at.file, &one.what) == (&other.code, &other.at.file, &other.what)
+}
+
+/// Findings as lines of JSON, those that are gone behind them, and a last line about the whole.
+fn lines(review: &Review, gone: &[Finding], out: &mut dyn Write) -> Result<(), Failure> {
+    let text = |value: &serde_json::Value| serde_json::to_string(value).map_err(io::Error::other);
+    for finding in &review.findings {
+        writeln!(out, "{}", text(&serde_json::to_value(finding).map_err(io::Error::other)?)?)?;
+    }
+    for finding in gone {
+        writeln!(out, "{}", text(&serde_json::json!({ "gone": finding }))?)?;
+    }
+    let whole = serde_json::json!({
+        "pages": review.pages, "elements": review.elements, "accepted": review.accepted.len(), "sheets": review.sheets,
+    });
+    writeln!(out, "{}", text(&whole)?)?;
+    Ok(())
+}
+
+/// Prints the certain fixes as one patch. Each is tried first, and left out where the finding does not go.
+fn patch(args: &Check, review: &Review, which: &str, out: &mut dyn Write) -> Result<(), Failure> {
+    let asked = |f: &&Finding| {
+        let place = |at: &str| at == f.at.to_string() || at == format!("{}:{}", f.at.file, f.at.line);
+        which.is_empty() || which.split_once('@').is_some_and(|(code, at)| code == f.code && place(at))
+    };
+    let fixes: Vec<&Finding> = review.findings.iter().filter(asked).filter(|f| !f.fix.is_empty()).collect();
+    if fixes.is_empty() {
+        let hint = Some("`check` without --patch tells what there is; a fix is there where it is certain".to_owned());
+        return Err(Refusal { hint, ..Refusal::new("there is nothing that a patch could mend") }.into());
+    }
+    // By file, since pages share sheets: each file is mended on one page that has it.
+    let mut by_file: BTreeMap<&str, Vec<&Finding>> = BTreeMap::new();
+    for finding in fixes {
+        by_file.entry(&finding.at.file).or_default().push(finding);
+    }
+    let mut patches = BTreeMap::new();
+    for findings in by_file.values() {
+        let page = Path::new(&findings[0].page);
+        let (study, files) = open::page_with_files(page, &args.seen)?;
+        let mut changes = Vec::new();
+        for finding in findings.iter().filter(|f| f.page == findings[0].page) {
+            let with: Vec<_> = changes.iter().chain(&finding.fix).cloned().collect();
+            // What cannot be tried together with the others is left for the next patch.
+            let Ok(trial) = study.attempt_with(&files, &finding.fix) else { continue };
+            if mends(finding, &study, &trial, &files) && study.attempt_with(&files, &with).is_ok() {
+                changes = with;
+            }
+        }
+        if !changes.is_empty() {
+            trying::collect_patches(&study.attempt_with(&files, &changes)?, &mut patches)?;
+        }
+    }
+    for (file, (before, after)) in &patches {
+        out.write_all(trying::unified(file, before, after).as_bytes())?;
+    }
+    Ok(())
+}
+
+/// Whether a finding is gone on its page once its fix is made, and nothing else comes of it where nothing may.
+fn mends(finding: &Finding, study: &Study, trial: &Trial, files: &Web) -> bool {
+    if finding.level == Level::Dead {
+        return study.compare_trial(trial).is_ok_and(|tried| tried.changes.is_empty());
+    }
+    let after = Review::of(&with_scripts(&finding.page, &trial.study, files));
+    let moved = trial.moved_to(&finding.at);
+    !after.findings.iter().any(|f| f.code == finding.code && Some(&f.at) == moved.as_ref())
+}

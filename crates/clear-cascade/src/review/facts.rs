@@ -1,0 +1,475 @@
+//! What a review needs to know of a page, and of several pages together.
+//!
+//! Facts of pages add up: those of a site are those of its pages, rule by rule and name by name, in any order and in any
+//! grouping. They are plain data, so that pages can be looked at on many machines and added up on one.
+
+use std::collections::btree_map::Entry;
+use std::collections::{BTreeMap, BTreeSet};
+
+use serde::{Deserialize, Serialize};
+
+use super::accept::Acceptance;
+use crate::answer::{Known, Tallied};
+use crate::cascade::Origin;
+use crate::document::ElementId;
+use crate::property::id::FONT_SIZE;
+use crate::selector::{SelectorList, Simple, Specificity};
+use crate::source::{Place, SourceKind};
+use crate::study::Study;
+use crate::stylesheet::NoteKind;
+use crate::syntax::{Kind, Slice, Tokens};
+
+/// How many elements are named where something is on many.
+const NAMED: usize = 3;
+
+/// Facts of one page or of several.
+///
+/// ```
+/// use clear_cascade::review::{Facts, Review};
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default()
+///     .with("a.html", "<link rel=stylesheet href=s.css><p class=lead>1")
+///     .with("b.html", "<link rel=stylesheet href=s.css><p class=led>2")
+///     .with("s.css", ".lead { color: gold } p { margin: 0 }");
+/// let mut site = Facts::of("a.html", &Study::open(&files, "a.html")?);
+/// site.add(Facts::of("b.html", &Study::open(&files, "b.html")?));
+/// let review = Review::of(&site);
+/// assert_eq!(review.findings[0].what, "the class `led` is in no stylesheet; did you mean `lead`?");
+/// # Ok::<(), clear_cascade::Error>(())
+/// ```
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct Facts {
+    /// The pages, by their names.
+    pub pages: BTreeMap<String, PageFacts>,
+    /// The rules of their own style sheets and attributes, by their places.
+    pub(crate) rules: BTreeMap<Place, RuleFacts>,
+    /// What was noted while reading, by place.
+    pub(crate) notes: BTreeMap<Place, Vec<NoteFacts>>,
+    /// Classes of elements.
+    pub(crate) classes: BTreeMap<String, Used>,
+    /// Ids of elements, by page.
+    pub(crate) ids: BTreeMap<String, BTreeMap<String, Vec<(Place, String)>>>,
+    /// Words in scripts: names that may be given or looked for there.
+    pub(crate) words: BTreeSet<String>,
+    /// Custom properties that someone declares or registers.
+    pub(crate) defined: BTreeSet<String>,
+    /// Custom properties that someone reads.
+    pub(crate) read: BTreeSet<String>,
+    /// Font sizes that are a part of a part, by the place of the inner one.
+    pub(crate) shrunk: BTreeMap<Place, Shrunk>,
+    /// Findings that comments accept.
+    pub(crate) acceptances: BTreeSet<Acceptance>,
+}
+
+/// What is known of one page.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct PageFacts {
+    /// How many elements it has.
+    pub elements: usize,
+    /// Why it cannot be read, where that is so.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub unreadable: Option<String>,
+    /// The sheets that it has, in order.
+    pub sheets: Vec<String>,
+}
+
+/// Something that elements have.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub(crate) struct Used {
+    /// On how many elements.
+    pub(crate) count: usize,
+    /// The first of them.
+    pub(crate) first: (Place, String),
+}
+
+/// A font size that is a part of another.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub(crate) struct Shrunk {
+    /// Where the other is declared.
+    pub(crate) outer: Place,
+    /// On how many elements.
+    pub(crate) count: usize,
+    /// The first of them.
+    pub(crate) label: String,
+    /// The size that comes out there.
+    pub(crate) size: String,
+    /// A page that it is on.
+    pub(crate) page: String,
+}
+
+/// A note.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub(crate) struct NoteFacts {
+    /// What it is about.
+    pub(crate) kind: NoteKind,
+    /// What was met and what follows.
+    pub(crate) message: String,
+    /// What was probably meant.
+    pub(crate) hint: Option<String>,
+    /// What is written there.
+    pub(crate) written: String,
+    /// A page that it is on.
+    pub(crate) page: String,
+}
+
+/// What became of a rule.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub(crate) struct RuleFacts {
+    /// Its selectors as written; empty for a `style` attribute.
+    pub(crate) selectors: String,
+    /// The heaviest of them.
+    pub(crate) weight: Option<Specificity>,
+    /// How many elements and pseudo-elements it takes.
+    pub(crate) hits: usize,
+    /// Some of them.
+    pub(crate) labels: BTreeSet<String>,
+    /// On how many pages it is.
+    pub(crate) pages: usize,
+    /// A page that it is on.
+    pub(crate) page: String,
+    /// Whether its condition holds nowhere.
+    pub(crate) off: bool,
+    /// Whether it is a matter of states that no markup decides.
+    pub(crate) states: bool,
+    /// Names that it asks for: `.class`, `#id`.
+    pub(crate) names: BTreeSet<String>,
+    /// Where it takes nothing: a selector near it that takes something, what is different, and how much that takes.
+    pub(crate) near: Option<(String, String, usize)>,
+    /// Its declarations.
+    pub(crate) declarations: Vec<DeclarationFacts>,
+}
+
+/// What became of a declaration.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub(crate) struct DeclarationFacts {
+    /// Where it is written.
+    pub(crate) at: (u32, u32),
+    /// As it is written.
+    pub(crate) text: String,
+    /// The property, folded to lower case where it is no custom property.
+    pub(crate) property: String,
+    /// On how many it wins for all that it sets, and for a part.
+    pub(crate) wins: usize,
+    /// On how many it loses for a part or all.
+    pub(crate) loses: usize,
+    /// On how many a condition keeps it off.
+    pub(crate) off: usize,
+    /// What it loses to.
+    pub(crate) to: BTreeSet<String>,
+    /// Whether it was dropped.
+    pub(crate) dropped: bool,
+    /// On how many it does nothing though it wins, and why.
+    pub(crate) idle: usize,
+    /// Why.
+    pub(crate) why_idle: Option<String>,
+    /// Custom properties that it reads without a fallback.
+    pub(crate) reads: Vec<String>,
+}
+
+impl Facts {
+    /// The facts of a page, under the name that it is to have.
+    #[must_use]
+    pub fn of(name: &str, study: &Study) -> Self {
+        let document = &study.page.document;
+        let mut facts = Self::default();
+        let sheets = study.sources().iter().filter(|(_, s)| s.kind == SourceKind::Sheet);
+        let page = PageFacts {
+            elements: document.all_ids().len(),
+            unreadable: None,
+            sheets: sheets.map(|(_, s)| s.name.clone()).collect(),
+        };
+        facts.pages.insert(name.to_owned(), page);
+        let (known, idle) = (Known::of(study), idle(study));
+        for tallied in study.tallied() {
+            facts.rule(name, study, tallied, (&known, &idle));
+        }
+        for note in study.notes() {
+            let Some(at) = study.sources().place(note.span) else { continue };
+            let written = crate::text::shorten(study.sources.written(note.span), 80);
+            let told = NoteFacts {
+                kind: note.kind,
+                message: note.message.clone(),
+                hint: note.hint.clone(),
+                written,
+                page: name.to_owned(),
+            };
+            facts.notes.entry(at).or_default().push(told);
+        }
+        facts.names_of(name, study);
+        facts.sizes_of(name, study);
+        for (_, source) in study.sources().iter() {
+            if matches!(source.kind, SourceKind::Page | SourceKind::Sheet) {
+                facts.acceptances.extend(Acceptance::in_comments(&source.name, &source.text));
+            }
+        }
+        facts.defined.extend(study.page.registrations.keys().cloned());
+        facts
+    }
+
+    /// Facts of a page that cannot be read.
+    #[must_use]
+    pub fn unreadable(name: &str, why: &str) -> Self {
+        let page = PageFacts { unreadable: Some(why.to_owned()), ..PageFacts::default() };
+        Self { pages: BTreeMap::from([(name.to_owned(), page)]), ..Self::default() }
+    }
+
+    /// Takes in the words of a script that is not written in a page: names in it count as used.
+    ///
+    /// ```
+    /// use clear_cascade::review::Facts;
+    /// let mut facts = Facts::default();
+    /// facts.script("menu.classList.add('open')");
+    /// ```
+    pub fn script(&mut self, text: &str) {
+        let name = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_');
+        let words = text.split(|c| !name(c)).filter(|w| (1..=40).contains(&w.len()));
+        self.words.extend(words.filter(|w| !w.starts_with(|c: char| c.is_ascii_digit())).map(str::to_owned));
+    }
+
+    /// One rule.
+    fn rule(
+        &mut self,
+        page: &str,
+        study: &Study,
+        tallied: Tallied<'_>,
+        (known, idle): (&Known<'_>, &BTreeMap<Place, (usize, String)>),
+    ) {
+        let rule = tallied.written.rules[0];
+        let style_rule = study.page.style_rule(rule);
+        let list = &style_rule.selectors;
+        let written = |span| study.sources.written(span).split_whitespace().collect::<Vec<_>>().join(" ");
+        let texts: Vec<String> = list.selectors.iter().map(|s| written(s.span)).collect();
+        let mut facts = RuleFacts {
+            selectors: texts.join(", "),
+            weight: list.selectors.iter().map(|s| s.specificity).max(),
+            hits: tallied.taken,
+            labels: tallied.some.iter().map(|e| study.page.document.label(*e)).take(NAMED).collect(),
+            pages: 1,
+            page: page.to_owned(),
+            off: tallied.written.rules.iter().all(|r| r.within.off.is_some()),
+            states: !list.undecided().is_empty(),
+            names: names(list),
+            near: None,
+            declarations: Vec::new(),
+        };
+        if let (0, [one], false) = (facts.hits, list.selectors.as_slice(), facts.states) {
+            facts.near = study.near_selector(one, known);
+        }
+        for tally in tallied.tallies {
+            let (name, value) = tally.declaration.split_once(':').unwrap_or((&tally.declaration, ""));
+            let property =
+                if name.starts_with("--") { name.trim().to_owned() } else { name.trim().to_ascii_lowercase() };
+            if property.starts_with("--") && tally.dropped.is_none() {
+                self.defined.insert(property.clone());
+            }
+            let mut reads = Vec::new();
+            self.variables(value, &mut reads);
+            let idle = idle.get(&tally.at);
+            facts.declarations.push(DeclarationFacts {
+                at: (tally.at.line, tally.at.column.unwrap_or(1)),
+                text: tally.declaration,
+                property,
+                wins: tally.wins + tally.partly,
+                loses: tally.loses,
+                off: tally.off,
+                to: tally.to.into_iter().collect(),
+                dropped: tally.dropped.is_some(),
+                idle: idle.map_or(0, |i| i.0),
+                why_idle: idle.map(|i| i.1.clone()),
+                reads,
+            });
+        }
+        if rule.origin == Origin::Author {
+            self.rules.insert(study.sources.placed(style_rule.prelude), facts);
+        }
+    }
+
+    /// The custom properties that a value reads; those without a fallback go into a list.
+    fn variables(&mut self, value: &str, bare: &mut Vec<String>) {
+        if !value.contains("--") {
+            return;
+        }
+        let tokens = Tokens::read(value);
+        for (at, token) in tokens.list.iter().enumerate() {
+            let from = Slice {
+                tokens: &tokens,
+                from: crate::source::offset(at),
+                to: crate::source::offset(tokens.list.len()),
+            };
+            if !matches!(token.kind, Kind::Function(_)) || !from.is_function("var") {
+                continue;
+            }
+            let mut inside = from.inside().trim();
+            let Some(name) = inside.next().filter(|t| t.kind == Kind::Ident).map(|t| from.name(t).into_owned()) else {
+                continue;
+            };
+            inside.skip_space();
+            if inside.is_empty() && !bare.contains(&name) {
+                bare.push(name.clone());
+            }
+            self.read.insert(name);
+        }
+    }
+
+    /// The names that elements have, and words in scripts.
+    fn names_of(&mut self, page: &str, study: &Study) {
+        for element in study.document().all_elements() {
+            let at = || study.sources().place(element.span()).unwrap_or_else(|| Place::line(page, 1));
+            for class in &element.classes {
+                let used = self.classes.entry(class.to_string());
+                used.or_insert_with(|| Used { count: 0, first: (at(), element.label()) }).count += 1;
+            }
+            if let Some(id) = &element.id {
+                let on_page = self.ids.entry(id.to_string()).or_default().entry(page.to_owned()).or_default();
+                on_page.push((at(), element.label()));
+            }
+            if element.is_html("script") {
+                self.script(&element.text());
+            }
+            for attribute in
+                element.attributes.iter().filter(|a| a.name.starts_with("on") || a.name.starts_with("data-"))
+            {
+                self.script(&attribute.value);
+            }
+        }
+    }
+
+    /// Font sizes that are a part of a part.
+    fn sizes_of(&mut self, page: &str, study: &Study) {
+        let document = &study.page.document;
+        let size = |e: ElementId| {
+            let text = study.style(e).text(FONT_SIZE);
+            text.strip_suffix("px").and_then(|px| px.parse::<f64>().ok()).unwrap_or(0.0)
+        };
+        for element in document.all_ids() {
+            let Some(parent) = document.flat_parent(element) else { continue };
+            let Some(around) = document.flat_parent(parent) else { continue };
+            if size(element) >= size(parent) || size(parent) >= size(around) {
+                continue;
+            }
+            let part = |e: ElementId| {
+                let why = study.why(e, "font-size").ok()?;
+                let winner = why.winner().filter(|w| w.origin == Origin::Author)?;
+                let relative =
+                    winner.value.ends_with('%') || winner.value.ends_with("em") && !winner.value.ends_with("rem");
+                relative.then(|| (winner.at.clone(), why.value.clone()))
+            };
+            if let (Some((at, size)), Some((outer, _))) = (part(element), part(parent)) {
+                let (label, page) = (document.label(element), page.to_owned());
+                self.shrunk.entry(at).or_insert_with(|| Shrunk { outer, count: 0, label, size, page }).count += 1;
+            }
+        }
+    }
+
+    /// Adds the facts of other pages.
+    pub fn add(&mut self, other: Self) {
+        self.pages.extend(other.pages);
+        for (at, rule) in other.rules {
+            match self.rules.entry(at) {
+                Entry::Vacant(free) => _ = free.insert(rule),
+                Entry::Occupied(mut known) => known.get_mut().add(rule),
+            }
+        }
+        for (at, notes) in other.notes {
+            let here = self.notes.entry(at).or_default();
+            for note in notes {
+                match here.iter_mut().find(|n| n.message == note.message) {
+                    Some(known) if note.page < known.page => known.page = note.page,
+                    Some(_) => {}
+                    None => here.push(note),
+                }
+            }
+            here.sort_by(|a, b| a.message.cmp(&b.message));
+        }
+        for (class, used) in other.classes {
+            let known = self.classes.entry(class).or_insert_with(|| Used { count: 0, first: used.first.clone() });
+            known.count += used.count;
+            if used.first < known.first {
+                known.first = used.first;
+            }
+        }
+        for (id, pages) in other.ids {
+            self.ids.entry(id).or_default().extend(pages);
+        }
+        self.words.extend(other.words);
+        self.defined.extend(other.defined);
+        self.read.extend(other.read);
+        self.acceptances.extend(other.acceptances);
+        for (at, one) in other.shrunk {
+            match self.shrunk.entry(at) {
+                Entry::Vacant(free) => _ = free.insert(one),
+                Entry::Occupied(mut known) => {
+                    let count = known.get().count + one.count;
+                    if one.page < known.get().page {
+                        known.insert(one);
+                    }
+                    known.get_mut().count = count;
+                }
+            }
+        }
+    }
+}
+
+impl RuleFacts {
+    /// Adds what became of the same rule on other pages.
+    fn add(&mut self, other: Self) {
+        self.hits += other.hits;
+        self.labels.extend(other.labels);
+        while self.labels.len() > NAMED {
+            self.labels.pop_last();
+        }
+        self.pages += other.pages;
+        if other.page < self.page {
+            self.page = other.page;
+        }
+        self.off &= other.off;
+        self.near = match (self.near.take(), other.near) {
+            (Some(mine), Some(theirs)) if mine.0 == theirs.0 => Some((mine.0, mine.1, mine.2 + theirs.2)),
+            (mine, theirs) => mine.into_iter().chain(theirs).min(),
+        };
+        for (mine, theirs) in self.declarations.iter_mut().zip(other.declarations) {
+            mine.wins += theirs.wins;
+            mine.loses += theirs.loses;
+            mine.off += theirs.off;
+            mine.to.extend(theirs.to);
+            mine.idle += theirs.idle;
+            mine.why_idle = mine.why_idle.take().into_iter().chain(theirs.why_idle).min();
+        }
+    }
+}
+
+/// What is set on elements and does nothing there, by the place of the declaration: on how many, and why.
+fn idle(study: &Study) -> BTreeMap<Place, (usize, String)> {
+    let mut found: BTreeMap<Place, (usize, String)> = BTreeMap::new();
+    for element in study.document().all_ids() {
+        let mut here: BTreeMap<Place, String> = BTreeMap::new();
+        for none in study.without_effect(element).unwrap_or_default() {
+            here.entry(none.at).or_insert(none.reason);
+        }
+        for (at, reason) in here {
+            let one = found.entry(at).or_insert_with(|| (0, reason.clone()));
+            one.0 += 1;
+            one.1 = std::mem::take(&mut one.1).min(reason);
+        }
+    }
+    found
+}
+
+/// The classes and ids that selectors name, those in `:is()`, `:not()` and the like among them.
+fn names(list: &SelectorList) -> BTreeSet<String> {
+    let name = |simple: &Simple| match simple {
+        Simple::Class(name) => Some(format!(".{name}")),
+        Simple::Id(name) => Some(format!("#{name}")),
+        _ => None,
+    };
+    list.parts().filter_map(|part| name(&part.simple)).collect()
+}

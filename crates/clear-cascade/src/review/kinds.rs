@@ -1,0 +1,160 @@
+//! The kinds of findings, a file each; and the table of them.
+
+mod acceptance_unused;
+mod class_unknown;
+mod class_unused;
+mod declared_twice;
+mod id_twice;
+mod id_weight;
+mod important;
+mod never_wins;
+mod no_effect;
+mod notes;
+mod page_unreadable;
+mod rule_near;
+mod rule_unused;
+mod sheet_unused;
+mod shrinks;
+mod variable_undefined;
+mod variable_unread;
+
+use serde::{Deserialize, Serialize};
+
+pub(super) use self::acceptance_unused::KIND as ACCEPTANCE_UNUSED;
+use super::{Finding, Site};
+use crate::source::Place;
+
+/// How bad something is.
+///
+/// ```
+/// use clear_cascade::review::Level;
+/// assert!(Level::Wrong < Level::Advice); // The worst first.
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
+pub enum Level {
+    /// It is not what anybody meant.
+    Wrong,
+    /// It does nothing on any of the pages.
+    Dead,
+    /// Something to think about.
+    Advice,
+}
+
+impl Level {
+    /// Its name, as it is printed.
+    ///
+    /// ```
+    /// assert_eq!(clear_cascade::review::Level::Dead.name(), "dead");
+    /// ```
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Wrong => "wrong",
+            Self::Dead => "dead",
+            Self::Advice => "advice",
+        }
+    }
+}
+
+/// A small page with the finding, and one like it without.
+///
+/// ```
+/// let kind = &clear_cascade::review::Kind::ALL[0];
+/// assert_ne!(kind.example.with, kind.example.without);
+/// ```
+#[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
+pub struct Example {
+    /// The page on which it is found.
+    pub with: &'static str,
+    /// The page on which it is not.
+    pub without: &'static str,
+}
+
+/// A kind of finding.
+///
+/// ```
+/// use clear_cascade::review::Kind;
+/// let codes: Vec<&str> = Kind::ALL.iter().map(|kind| kind.code).collect();
+/// assert!(codes.contains(&"id-twice"));
+/// ```
+#[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
+pub struct Kind {
+    /// Its stable name.
+    pub code: &'static str,
+    /// How bad it is at the worst.
+    pub level: Level,
+    /// What it means, in a sentence or two.
+    pub meaning: &'static str,
+    /// Why it matters.
+    pub matters: &'static str,
+    /// When it is all right to accept it.
+    pub accept: &'static str,
+    /// Pages with it and without.
+    pub example: Example,
+    /// Looks for it.
+    pub(super) find: fn(&Site<'_>) -> Vec<Finding>,
+}
+
+impl Kind {
+    /// All kinds, the worst first.
+    pub const ALL: &'static [Self] = &[
+        page_unreadable::KIND,
+        notes::SHEET,
+        notes::SYNTAX,
+        notes::SELECTOR,
+        notes::PROPERTY,
+        notes::VALUE,
+        notes::AT_RULE,
+        class_unknown::KIND,
+        id_twice::KIND,
+        rule_near::KIND,
+        variable_undefined::KIND,
+        important::KIND,
+        never_wins::KIND,
+        declared_twice::KIND,
+        no_effect::KIND,
+        rule_unused::KIND,
+        sheet_unused::KIND,
+        class_unused::KIND,
+        variable_unread::KIND,
+        id_weight::KIND,
+        shrinks::KIND,
+        acceptance_unused::KIND,
+    ];
+
+    /// The kind with a code.
+    ///
+    /// ```
+    /// use clear_cascade::review::Kind;
+    /// assert!(Kind::named("id-twice").is_some() && Kind::named("id").is_none());
+    /// ```
+    #[must_use]
+    pub fn named(code: &str) -> Option<&'static Self> {
+        Self::ALL.iter().find(|kind| kind.code == code)
+    }
+
+    /// A finding of the kind, with nothing told but what is wrong.
+    pub(super) fn finding(&self, at: Place, page: &str, what: impl Into<String>) -> Finding {
+        Finding {
+            code: self.code.to_owned(),
+            level: self.level,
+            at,
+            what: what.into(),
+            effect: None,
+            advice: None,
+            elements: 0,
+            labels: Vec::new(),
+            page: page.to_owned(),
+            fix: Vec::new(),
+        }
+    }
+}
+
+/// How many there are of something, in words.
+fn count(n: usize, one: &str) -> String {
+    if n == 1 { format!("1 {one}") } else { format!("{n} {one}s") }
+}

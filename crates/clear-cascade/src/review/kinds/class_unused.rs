@@ -1,0 +1,38 @@
+//! A class of elements that no sheet names.
+
+use std::collections::BTreeSet;
+
+use super::{Example, Finding, Kind, Level, Site, class_unknown, count};
+
+/// A class without a style.
+pub(super) const KIND: Kind = Kind {
+    code: "class-unstyled",
+    level: Level::Advice,
+    meaning: "Elements have a class that no sheet and no script in the pages names.",
+    matters: "It may be left over, or its sheet is not there.",
+    accept: "Where it is there for people, tests or programs.",
+    example: Example {
+        with: "<style>.a { top: 0 }</style><p class='a picture'>1",
+        without: "<style>.a { top: 0 }</style><p class='a shown'>1<script>x.classList.add('shown')</script>",
+    },
+    find,
+};
+
+/// Looks for them.
+fn find(site: &Site<'_>) -> Vec<Finding> {
+    let named: BTreeSet<&str> = site.facts.rules.values().flat_map(|r| r.names.iter().map(String::as_str)).collect();
+    let misspelt = (class_unknown::KIND.find)(site);
+    let bare = site.facts.classes.iter().filter(|(class, used)| {
+        let told = misspelt.iter().any(|f| f.at == used.first.0 && f.what.contains(&format!("`{class}`")));
+        !told && !named.contains(format!(".{class}").as_str()) && !site.facts.words.contains(*class)
+    });
+    bare.map(|(class, used)| {
+        let mut finding =
+            KIND.finding(used.first.0.clone(), &used.first.0.file, format!("the class `{class}` is in no stylesheet"));
+        finding.effect = Some(format!("it does nothing on {}", count(used.count, "element")));
+        finding.elements = used.count;
+        finding.labels = vec![used.first.1.clone()];
+        finding
+    })
+    .collect()
+}

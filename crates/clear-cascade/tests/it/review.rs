@@ -1,0 +1,155 @@
+//! Findings: each kind where it is and where it is not, and facts of pages that add up.
+
+use clear_cascade::review::{Acceptance, Facts, Finding, Kind, Level, Review};
+use clear_cascade::{MemoryLoader, Study};
+
+/// A site of some files; those that end in `.html` are its pages.
+fn site(files: &[(&str, &str)]) -> Vec<Facts> {
+    let loader = files.iter().fold(MemoryLoader::default(), |loader, (name, text)| loader.with(name, text));
+    let pages = files.iter().map(|(name, _)| *name).filter(|name| name.ends_with(".html"));
+    pages
+        .map(|name| match Study::open(&loader, name) {
+            Ok(study) => Facts::of(name, &study),
+            Err(error) => Facts::unreadable(name, &error.to_string()),
+        })
+        .collect()
+}
+
+/// The facts of all pages together.
+fn together(facts: impl IntoIterator<Item = Facts>) -> Facts {
+    facts.into_iter().fold(Facts::default(), |mut all, one| {
+        all.add(one);
+        all
+    })
+}
+
+/// The findings of a site, as `code place`, advice left out.
+fn found(files: &[(&str, &str)]) -> Vec<String> {
+    let review = Review::of(&together(site(files)));
+    // What `top` does without `position` is not what these pages are about.
+    let findings = review.findings.iter().filter(|f| f.level < Level::Advice && f.code != "no-effect");
+    findings.map(|f| format!("{} {}", f.code, f.at)).collect()
+}
+
+#[test]
+fn each_kind_is_found_where_it_is_and_not_where_it_is_not() {
+    for kind in Kind::ALL {
+        let of = |page: &str| {
+            // A page that is not there has no text to show.
+            let facts = if page.is_empty() {
+                Facts::unreadable("a.html", "no file")
+            } else {
+                together(site(&[("a.html", page)]))
+            };
+            let review = Review::of(&facts);
+            review.findings.into_iter().filter(|f| f.code == kind.code).collect::<Vec<Finding>>()
+        };
+        let with = of(kind.example.with);
+        assert_eq!(with.len(), 1, "{}: {with:?}", kind.code);
+        assert!(with[0].level >= kind.level && !with[0].what.is_empty(), "{with:?}");
+        assert_eq!(of(kind.example.without), [], "{}", kind.code);
+    }
+}
+
+#[test]
+fn what_is_found_over_a_site() {
+    let cases: &[(&[(&str, &str)], &[&str])] = &[
+        // What one page does not use, another may.
+        (
+            &[
+                ("a.html", "<link rel=stylesheet href=s.css><p class=a>1"),
+                ("b.html", "<link rel=stylesheet href=s.css><p class=b>1"),
+                ("s.css", ".a { top: 0 } .b { top: 0 } .c { top: 0 }"),
+            ],
+            &["rule-unused s.css:1:29"],
+        ),
+        // What loses on one page may win on another.
+        (
+            &[
+                ("a.html", "<link rel=stylesheet href=s.css><p class=a>1"),
+                ("b.html", "<link rel=stylesheet href=s.css><p>1"),
+                ("s.css", "p { top: 0 } .a { top: 1px }"),
+            ],
+            &[],
+        ),
+        // Sheets that are mostly not in use are for many sites.
+        (&[("a.html", "<style>p{top:0} .b{top:0} .c{top:0} .d{top:0}</style><p>1")], &[]),
+        // States, other media, scripts and names in `:not()` are reasons to be quiet.
+        (
+            &[("a.html", "<style>p:hover { top: 0 } @media print { p { top: 0 } q { top: 0 } }</style><p>1")],
+            &["rule-unused a.html:1:55"],
+        ),
+        (&[("a.html", "<style>p { top: 0 } .on { top: 0 }</style><p>1<script>p.className = 'on'</script>")], &[]),
+        (&[("a.html", "<style>p { top: 0 } p:not(.on) { left: 0 }</style><p>1<p class=om>2")], &[]),
+        (&[("a.html", "<style>p { top: 0 } p.column2 { left: 0 } </style><p class=column2>1<p class=column3>2")], &[]),
+        // One that is dropped is told as that, and not as one that loses.
+        (
+            &[("a.html", "<style>p { color: red; color: bleu; *zoom: 1; -moz-box: x }</style><p>1")],
+            &["value-invalid a.html:1:24"],
+        ),
+        (&[("a.html", "<style>p { top: 0; top: 0; left: 0; left: 1px }</style><p>1")], &["declared-twice a.html:1:12"]),
+        (
+            &[("a.html", "<style>p { --a: 1px; top: var(--b); left: var( --a , 1px); right: var(--c,) }</style><p>1")],
+            &["variable-undefined a.html:1:22"],
+        ),
+        (&[("a.html", "<style>@property --b { syntax: '*'; inherits: true } p { top: var(--b) }</style><p>1")], &[]),
+        (
+            &[("a.html", "<style>p { top: 0 }</style><p style='top: 1px'>1"), ("b.html", "<p>")],
+            &["never-wins a.html:1:12"],
+        ),
+        (&[("a.html", "<style>#menu { top: 0 } p { left: 0 }</style><p class=menu>1")], &["rule-misses a.html:1:8"]),
+        (&[("a.html", "<style>p { color: gold\n  margin-top: 1px }</style><p>1")], &["value-invalid a.html:1:12"]),
+        (&[("a.html", "<p id=x>1<p id=y>2<template><p id=x></template>")], &[]),
+    ];
+    let wrong = cases.iter().filter(|(files, expected)| found(files) != *expected);
+    let wrong: Vec<String> = wrong.map(|(files, _)| format!("{files:?}\n  gives {:?}", found(files))).collect();
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+#[test]
+fn facts_add_up_in_any_order_and_through_json() {
+    let facts = site(&[
+        ("a.html", "<link rel=stylesheet href=s.css><p class=a id=x>1<b>2</b>"),
+        ("b.html", "<link rel=stylesheet href=s.css><p class=b id=x>1<p id=x>2"),
+        ("c.html", "<link rel=stylesheet href=s.css><p class=be style='top: 0'>1"),
+        (
+            "s.css",
+            ".a { top: 0 } p { top: 1px; colr: red; font-size: 80% } b { width: 1px; font-size: 80% } .b { left: var(--x) }",
+        ),
+    ]);
+    let whole = together(facts.clone());
+    let turned = together(facts.iter().rev().cloned());
+    let (ab, c) = (together(facts[..2].to_vec()), facts[2].clone());
+    assert_eq!(turned, whole);
+    assert_eq!(together([c, ab]), whole);
+    let kept: Vec<Facts> =
+        facts.iter().map(|f| serde_json::from_str(&serde_json::to_string(f).unwrap()).unwrap()).collect();
+    assert_eq!(together(kept), whole);
+    assert!(Review::of(&whole).findings.len() > 4);
+}
+
+#[test]
+fn findings_are_accepted_with_a_reason() {
+    let left = |page: &str, also: &str| {
+        let also = Acceptance::read("accepted.txt", also).unwrap();
+        let review = Review::accepting(&together(site(&[("a.html", page)])), &also);
+        let told: Vec<String> = review.findings.iter().map(|f| format!("{} {}", f.code, f.at)).collect();
+        (told, review.accepted.len())
+    };
+    let page = |comment: &str| format!("<style>{comment} p {{ colour: red }}</style><p>1");
+    let gone = (Vec::<String>::new(), 1);
+    assert_eq!(left(&page("/* accept property-unknown: a program reads it */"), ""), gone);
+    assert_eq!(left(&page("/* accept property-unknown: a program\nreads it */"), ""), gone);
+    assert_eq!(left(&page(""), "property-unknown a.html:1 a program reads it"), gone);
+    assert_eq!(left(&page(""), "property-unknown a.html a program reads it"), gone);
+    let (told, accepted) = left(&page("/* accept property-unknown: */"), "");
+    assert_eq!((told.len(), accepted), (1, 0), "without a reason it is none");
+    let (told, _) = left(&page("/* accept id-twice: for now */"), "never-wins b.html later");
+    assert_eq!(
+        told,
+        ["property-unknown a.html:1:43", "acceptance-unused a.html:1", "acceptance-unused accepted.txt:1"]
+    );
+    for wrong in ["id-twice", "id-twice a.html", "id-twice a.html:3"] {
+        assert!(Acceptance::read("x", wrong).unwrap_err().starts_with("x:1: "));
+    }
+}
