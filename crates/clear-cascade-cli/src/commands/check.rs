@@ -94,6 +94,9 @@ fn pages(args: &Check) -> Result<Vec<PathBuf>, Refusal> {
             found.extend(Some(line.trim()).filter(|l| !l.is_empty()).map(PathBuf::from));
         }
     }
+    // `./a.html` is `a.html`: a page is told by one name.
+    let plain = |page: PathBuf| page.strip_prefix(".").map(Path::to_path_buf).unwrap_or(page);
+    let mut found: Vec<PathBuf> = found.into_iter().map(plain).collect();
     let mut seen = BTreeSet::new();
     found.retain(|page| seen.insert(page.clone()));
     Ok(found)
