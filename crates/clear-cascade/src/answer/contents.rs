@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use rustc_hash::FxHashSet;
 use serde::{Deserialize, Serialize};
 
 use super::fates;
@@ -195,11 +196,12 @@ impl Study {
     /// ```
     #[must_use]
     pub fn tallies(&self) -> Vec<Tally> {
-        self.tallied().into_iter().flat_map(|t| t.tallies).collect()
+        self.tallied().0.into_iter().flat_map(|t| t.tallies).collect()
     }
 
-    /// The same rule by rule, with what each takes.
-    pub(crate) fn tallied(&self) -> Vec<Tallied<'_>> {
+    /// The same rule by rule, with what each takes; and the elements that rules take which count only at some widths or in some
+    /// media.
+    pub(crate) fn tallied(&self) -> (Vec<Tallied<'_>>, FxHashSet<ElementId>) {
         let written = self.written_rules(|origin| origin == Origin::Author);
         let said: Vec<_> = written.iter().map(|w| self.said_by(w)).collect();
         let mut tallies: Vec<Vec<Tally>> = said.iter().map(|s| s.iter().map(Tally::of).collect()).collect();
@@ -210,6 +212,7 @@ impl Study {
         };
         let place: BTreeMap<_, usize> = written.iter().enumerate().map(|(i, w)| (key(w.rules[0]), i)).collect();
         let own_off: Vec<&FlatRule> = self.page.off_rules.iter().filter(|r| r.origin == Origin::Author).collect();
+        let mut by_view = FxHashSet::default();
         let matcher = self.page.rule_matcher();
         for element in self.page.document.all_ids() {
             self.style(element);
@@ -224,6 +227,9 @@ impl Study {
             for rule in &own_off {
                 let Some(at) = place.get(&key(rule)) else { continue };
                 taken.extend(self.taken_by(&matcher, rule, element).iter().map(|m| (*at, m.pseudo, *rule)));
+            }
+            if taken.iter().any(|(.., rule)| self.is_by_view(rule)) {
+                by_view.insert(element);
             }
             taken.sort_by(|a, b| (a.1, a.0).cmp(&(b.1, b.0)));
             for of_one in taken.chunk_by(|a, b| a.1 == b.1) {
@@ -245,7 +251,24 @@ impl Study {
             }
         }
         let all = written.into_iter().zip(takes).zip(tallies);
-        all.map(|((written, (taken, some)), tallies)| Tallied { written, taken, some, tallies }).collect()
+        (all.map(|((written, (taken, some)), tallies)| Tallied { written, taken, some, tallies }).collect(), by_view)
+    }
+
+    /// Whether a rule counts only at some widths or in some media.
+    pub(super) fn is_by_view(&self, rule: &FlatRule) -> bool {
+        let entry = &self.page.sheets[rule.sheet as usize];
+        let media = entry.owner.and_then(|e| self.page.document.node(e).attribute("media"));
+        if media.is_some_and(|m| !matches!(m.trim().to_ascii_lowercase().as_str(), "" | "all")) {
+            return true;
+        }
+        let mut group = entry.sheet.rules[rule.rule as usize].group;
+        while let Some(one) = group.and_then(|g| entry.sheet.groups.get(g.0 as usize)) {
+            if matches!(one.kind, GroupKind::Media(_) | GroupKind::Container(_)) {
+                return true;
+            }
+            group = one.parent;
+        }
+        false
     }
 
     /// The rules of some origins as they are written, text by text in written order; each with as often as the page has it, those

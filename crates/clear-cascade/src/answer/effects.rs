@@ -51,6 +51,8 @@ struct Box<'s> {
     element: &'s Element,
     /// Whether a list item is inside it, or it is one.
     has_list_items: &'s dyn Fn() -> bool,
+    /// Whether a table or a part of one is inside it: what is inherited there counts.
+    has_tables: &'s dyn Fn() -> bool,
 }
 
 impl Box<'_> {
@@ -306,11 +308,15 @@ const RULES: &[Rule] = &[
         "CSS Basic User Interface 4, §5.1",
     ),
     (
-        &["border-spacing", "border-collapse", "caption-side", "table-layout", "empty-cells"],
-        |b| !b.shown_as(&["table", "inline-table", "table-cell", "table-caption"]) && !b.is_table_part(),
-        "this is no table",
-        "CSS 2, §17.6",
+        &["border-spacing", "border-collapse", "caption-side", "empty-cells"],
+        |b| {
+            let is_table = b.shown_as(&["table", "inline-table", "table-cell", "table-caption"]);
+            !is_table && !b.is_table_part() && !(b.has_tables)()
+        },
+        "neither this nor anything inside is a table",
+        "CSS 2, §17",
     ),
+    (&["table-layout"], |b| !b.shown_as(&["table", "inline-table"]), "this is no table", "CSS 2, §17.6"),
     (
         &["border-spacing"],
         |b| b.is(id::BORDER_COLLAPSE, &["collapse"]),
@@ -458,6 +464,7 @@ impl Study {
         let document = &self.page.document;
         let style = self.style(element);
         let item = |e: ElementId| self.style(e).get(id::DISPLAY).text().contains("list-item");
+        let table = |e: ElementId| self.style(e).get(id::DISPLAY).text().contains("table");
         let within = |e: ElementId| document.flat_lineage(e).any(|a| a == element);
         // Boxes with `display: contents` do not come between.
         let mut around = document.flat_lineage(element).skip(1).map(|e| self.style(e));
@@ -465,6 +472,7 @@ impl Study {
             style,
             parent: around.find(|s| !s.get(id::DISPLAY).is("contents")),
             element: document.node(element),
+            has_tables: &|| document.all_ids().any(|e| table(e) && within(e)),
             has_list_items: &|| item(element) || document.all_ids().any(|e| item(e) && within(e)),
         };
         let about = |names: &[&str]| names.contains(&property.name()) || names.contains(&"*");

@@ -5,6 +5,7 @@ use std::collections::HashSet;
 use serde::{Deserialize, Serialize};
 
 use super::why::{Contest, Standing};
+use crate::cascade::Stage;
 use crate::document::ElementId;
 use crate::page::FlatRule;
 use crate::selector::PseudoElement;
@@ -45,6 +46,21 @@ pub struct Fate {
     /// Why it was dropped, where it was.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub dropped: Option<String>,
+    /// What it loses to.
+    #[serde(skip)]
+    pub(crate) beaten_by: Vec<Beaten>,
+}
+
+/// A declaration that another one loses to.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub(crate) struct Beaten {
+    /// Where it is written.
+    pub(crate) at: Place,
+    /// Whether it counts only at some widths or in some media.
+    pub(crate) by_view: bool,
+    /// Whether it wins for being important.
+    pub(crate) important: bool,
 }
 
 /// A declaration of a rule, as far as it does not depend on an element.
@@ -102,7 +118,7 @@ impl Study {
     /// A declaration of which nothing is known yet but whether it was dropped.
     fn untold(&self, declaration: String, span: Span, dropped: Option<String>) -> Fate {
         let at = self.sources.placed(span);
-        Fate { declaration, at, wins: Vec::new(), loses: Vec::new(), off: None, dropped }
+        Fate { declaration, at, wins: Vec::new(), loses: Vec::new(), off: None, dropped, beaten_by: Vec::new() }
     }
 
     /// What became of the declarations of a rule on an element or a pseudo-element of it that the rule takes. The rule may
@@ -146,6 +162,9 @@ impl Study {
                     Some(Standing::Won) => fate.wins.push(longhand),
                     Some(Standing::Out { winner, stage, reason }) => {
                         let (name, place) = (self.declared_in(winner), self.sources.placed(winner.declaration.span));
+                        let by_view = self.page.rules.get(winner.rule as usize).is_some_and(|r| self.is_by_view(r));
+                        let important = stage == Stage::Origin && winner.declaration.important;
+                        fate.beaten_by.push(Beaten { at: place.clone(), by_view, important });
                         fate.loses.push((longhand, format!("to {name} in {place} at {}: {reason}", stage.name())));
                     }
                 }

@@ -27,6 +27,7 @@ pub(crate) use contents::Tallied;
 pub use contents::{Aimed, Rule, Written};
 pub use derive::Said;
 pub use effects::NoEffect;
+pub(crate) use fates::Beaten;
 pub use fates::Fate;
 pub use fixes::Fix;
 pub use locate::{LocateError, Located};

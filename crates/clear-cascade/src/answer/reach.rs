@@ -1,8 +1,10 @@
 //! What a selector hits.
 
+use std::collections::BTreeSet;
+
 use serde::{Deserialize, Serialize};
 
-use super::fates::{self, Fate};
+use super::fates::{self, Beaten, Fate};
 use super::locate::LocateError;
 use super::rules::Named;
 use crate::document::{Attribute, ElementId};
@@ -104,6 +106,9 @@ pub struct Tally {
     /// Why it was dropped, where it was: then it does nothing anywhere.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub dropped: Option<String>,
+    /// The declarations that it loses to.
+    #[serde(skip)]
+    pub(crate) beaten_by: BTreeSet<Beaten>,
 }
 
 impl Tally {
@@ -111,11 +116,12 @@ impl Tally {
     pub(super) fn of(one: &fates::Said<'_>) -> Self {
         let Fate { declaration, at, dropped, .. } = one.fate.clone();
         let (to, because) = (Vec::new(), Vec::new());
-        Self { declaration, at, wins: 0, loses: 0, partly: 0, to, off: 0, because, dropped }
+        Self { declaration, at, wins: 0, loses: 0, partly: 0, to, off: 0, because, dropped, beaten_by: BTreeSet::new() }
     }
 
     /// Counts what became of the declaration on one more element or pseudo-element.
-    pub(super) fn add(&mut self, fate: Fate) {
+    pub(super) fn add(&mut self, mut fate: Fate) {
+        self.beaten_by.extend(fate.beaten_by.drain(..));
         self.loses += usize::from(!fate.loses.is_empty());
         self.partly += usize::from(!fate.loses.is_empty() && !fate.wins.is_empty());
         self.wins += usize::from(fate.loses.is_empty() && !fate.wins.is_empty());

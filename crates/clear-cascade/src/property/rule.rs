@@ -22,6 +22,8 @@ pub(crate) enum Rule {
     BaselineShift,
     /// Whole numbers for as few sides as will do.
     BorderImageSlice,
+    /// The four edges of `rect()` with commas (CSS Masking 1, "clip").
+    Clip,
     /// `currentcolor` is the parent's.
     Color,
     /// `only` last.

@@ -9,11 +9,13 @@ use std::collections::{BTreeMap, BTreeSet};
 use serde::{Deserialize, Serialize};
 
 use super::accept::Acceptance;
-use crate::answer::{Known, Tallied};
+use rustc_hash::FxHashSet;
+
+use crate::answer::{Beaten, Known, Tallied};
 use crate::cascade::Origin;
 use crate::document::ElementId;
 use crate::property::id::FONT_SIZE;
-use crate::selector::{SelectorList, Simple, Specificity};
+use crate::selector::{PseudoClass, SelectorList, Simple, Specificity, State};
 use crate::source::{Place, SourceKind};
 use crate::study::Study;
 use crate::stylesheet::NoteKind;
@@ -163,8 +165,10 @@ pub(crate) struct DeclarationFacts {
     pub(crate) loses: usize,
     /// On how many a condition keeps it off.
     pub(crate) off: usize,
-    /// What it loses to.
+    /// What it loses to, in words.
     pub(crate) to: BTreeSet<String>,
+    /// The same as places.
+    pub(crate) beaten_by: BTreeSet<Beaten>,
     /// Whether it was dropped.
     pub(crate) dropped: bool,
     /// On how many it does nothing though it wins, and why.
@@ -188,8 +192,10 @@ impl Facts {
             sheets: sheets.map(|(_, s)| s.name.clone()).collect(),
         };
         facts.pages.insert(name.to_owned(), page);
-        let (known, idle) = (Known::of(study), idle(study));
-        for tallied in study.tallied() {
+        let known = Known::of(study);
+        let (rules, by_view) = study.tallied();
+        let idle = idle(study, &by_view);
+        for tallied in rules {
             facts.rule(name, study, tallied, (&known, &idle));
         }
         for note in study.notes() {
@@ -256,7 +262,7 @@ impl Facts {
             pages: 1,
             page: page.to_owned(),
             off: tallied.written.rules.iter().all(|r| r.within.off.is_some()),
-            states: !list.undecided().is_empty(),
+            states: list.parts().any(|part| is_state(&part.simple)),
             names: names(list),
             near: None,
             declarations: Vec::new(),
@@ -282,6 +288,7 @@ impl Facts {
                 loses: tally.loses,
                 off: tally.off,
                 to: tally.to.into_iter().collect(),
+                beaten_by: tally.beaten_by,
                 dropped: tally.dropped.is_some(),
                 idle: idle.map_or(0, |i| i.0),
                 why_idle: idle.map(|i| i.1.clone()),
@@ -441,6 +448,7 @@ impl RuleFacts {
             mine.loses += theirs.loses;
             mine.off += theirs.off;
             mine.to.extend(theirs.to);
+            mine.beaten_by.extend(theirs.beaten_by);
             mine.idle += theirs.idle;
             mine.why_idle = mine.why_idle.take().into_iter().chain(theirs.why_idle).min();
         }
@@ -448,9 +456,15 @@ impl RuleFacts {
 }
 
 /// What is set on elements and does nothing there, by the place of the declaration: on how many, and why.
-fn idle(study: &Study) -> BTreeMap<Place, (usize, String)> {
+fn idle(study: &Study, by_view: &FxHashSet<ElementId>) -> BTreeMap<Place, (usize, String)> {
     let mut found: BTreeMap<Place, (usize, String)> = BTreeMap::new();
     for element in study.document().all_ids() {
+        let around = study.page.document.flat_parent(element);
+        // What is not shown now may be shown later, and what is another box at another width may do something there.
+        let hidden = study.value(element, "display").as_deref() == Some("none");
+        if hidden || by_view.contains(&element) || around.is_some_and(|e| by_view.contains(&e)) {
+            continue;
+        }
         let mut here: BTreeMap<Place, String> = BTreeMap::new();
         for none in study.without_effect(element).unwrap_or_default() {
             here.entry(none.at).or_insert(none.reason);
@@ -464,11 +478,23 @@ fn idle(study: &Study) -> BTreeMap<Place, (usize, String)> {
     found
 }
 
+/// Whether a condition is on a state that people or scripts change.
+fn is_state(simple: &Simple) -> bool {
+    matches!(simple, Simple::PseudoClass(PseudoClass::State(state)) if !matches!(state, State::AnyLink | State::Link))
+        || matches!(simple, Simple::PseudoClass(PseudoClass::Never(_)))
+        || matches!(simple, Simple::Attribute(test) if STATES.contains(&&*test.name))
+}
+
+/// Attributes that scripts or browsers change as people use a page.
+const STATES: &[&str] = &["open", "hidden", "disabled", "checked", "selected"];
+
 /// The classes and ids that selectors name, those in `:is()`, `:not()` and the like among them.
 fn names(list: &SelectorList) -> BTreeSet<String> {
     let name = |simple: &Simple| match simple {
         Simple::Class(name) => Some(format!(".{name}")),
         Simple::Id(name) => Some(format!("#{name}")),
+        // A part of a class, as in `[class*="col-"]`.
+        Simple::Attribute(test) if &*test.name == "class" => test.test.as_ref().map(|(_, part)| format!("*{part}")),
         _ => None,
     };
     list.parts().filter_map(|part| name(&part.simple)).collect()

@@ -99,11 +99,61 @@ fn what_is_found_over_a_site() {
         ),
         (&[("a.html", "<style>#menu { top: 0 } p { left: 0 }</style><p class=menu>1")], &["rule-misses a.html:1:8"]),
         (&[("a.html", "<style>p { color: gold\n  margin-top: 1px }</style><p>1")], &["value-invalid a.html:1:12"]),
+        // What beats it, or makes it another box, may not be there at another width.
+        (&[("a.html", "<style>p { color: red } @media (min-width: 9px) { p { color: navy } }</style><p>1")], &[]),
+        (&[("a.html", "<style>p { color: red } </style><style media=screen>p { color: navy }</style><p>1")], &[]),
+        // Older names and values before newer ones.
+        (
+            &[("a.html", "<style>p { -webkit-transition: 1s; transition: 1s; height: 1vh; height: 1dvh }</style><p>1")],
+            &[],
+        ),
+        // By place or state, by a script on the root, by a part of the class.
+        (
+            &[(
+                "a.html",
+                "<style>b { top: 0 } i { top: 0 } section:last-child { top: 0 }</style><section><b>1<i>2</i></b></section><p>",
+            )],
+            &["rule-unused a.html:1:34"],
+        ),
+        (
+            &[("a.html", "<style>b { top: 0 } i { top: 0 } html.dark { top: 0 }</style><b class=dark>1<i>2")],
+            &["rule-unused a.html:1:34"],
+        ),
+        (&[("a.html", "<style>p { top: 0 } input:checked { top: 0 } dialog[open] { top: 0 }</style><p>1")], &[]),
+        (
+            &[(
+                "a.html",
+                "<style>.column-a { top: 0 } [class*=olumn-] { left: 0 }</style><p class=column-a>1<p class=column-b>1",
+            )],
+            &[],
+        ),
+        (&[("a.html", "<link rel=stylesheet href=https://other.test/a.css><p>1")], &[]),
         (&[("a.html", "<p id=x>1<p id=y>2<template><p id=x></template>")], &[]),
     ];
     let wrong = cases.iter().filter(|(files, expected)| found(files) != *expected);
     let wrong: Vec<String> = wrong.map(|(files, _)| format!("{files:?}\n  gives {:?}", found(files))).collect();
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+#[test]
+fn what_has_no_effect_has_none_at_other_widths_and_when_shown() {
+    let idle = |style: &str| {
+        let page = format!("<!DOCTYPE html><style>{style}</style><p><b>1</b><table><tr><td>2</table>");
+        let review = Review::of(&together(site(&[("a.html", &page)])));
+        review.findings.iter().filter(|f| f.code == "no-effect" && f.level < Level::Advice).count()
+    };
+    let cases = [
+        ("b { width: 1px }", 1),
+        ("b { width: 1px } @media (width < 9px) { b { display: block } }", 0),
+        ("b { width: 1px } @media (width > 9px) { p { display: flex } }", 0),
+        ("b { width: 1px; display: none }", 0),
+        ("b { align-self: end }", 1),
+        ("table { display: block; border-spacing: 0 }", 0),
+        ("b { border-spacing: 0 }", 1),
+        ("b { margin: 1px }", 0),
+    ];
+    let wrong: Vec<_> = cases.iter().filter(|(style, n)| idle(style) != *n).collect();
+    assert!(wrong.is_empty(), "{wrong:?}");
 }
 
 #[test]

@@ -136,7 +136,14 @@ impl Study {
             }
             for (n, part) in compound.parts.iter().enumerate().filter(|(_, p)| inside(p.span)) {
                 let written = self.text_of(question, part.span);
-                if n > 0 {
+                // A class of the root is often put there by a script, and what is by place or state means its own element.
+                let root = compound.parts.iter().any(|p| match &p.simple {
+                    Simple::Type(_, name, _) => matches!(&*name.to_ascii_lowercase(), "html" | "body"),
+                    Simple::PseudoClass(_) => true,
+                    _ => false,
+                });
+                let named = matches!(part.simple, Simple::Class(_) | Simple::Id(_));
+                if n > 0 && (slips == Slips::All || named && !root) {
                     let cut = Span { end: part.span.start, ..part.span };
                     out.push((
                         replaced(cut, " "),

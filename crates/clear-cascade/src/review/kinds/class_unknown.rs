@@ -25,7 +25,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
     let classes: Vec<&str> = named.iter().filter_map(|n| n.strip_prefix('.')).collect();
     let mut found = Vec::new();
     for (class, used) in &site.facts.classes {
-        if named.contains(format!(".{class}").as_str()) || site.facts.words.contains(class) {
+        if is_named(class, &named) || site.facts.words.contains(class) {
             continue;
         }
         let near = near::nearest(class, classes.iter().copied()).filter(|near| is_slip(class, near));
@@ -39,6 +39,12 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
         found.push(finding);
     }
     found
+}
+
+/// Whether one of some names is that of a class, or of a part of it.
+pub(super) fn is_named(class: &str, named: &BTreeSet<&str>) -> bool {
+    let parts = named.range("*"..).take_while(|name| name.starts_with('*'));
+    named.contains(format!(".{class}").as_str()) || parts.into_iter().any(|part| class.contains(&part[1..]))
 }
 
 /// The class that was probably meant in such a finding, as a selector.

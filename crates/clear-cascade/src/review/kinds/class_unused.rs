@@ -24,7 +24,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
     let misspelt = (class_unknown::KIND.find)(site);
     let bare = site.facts.classes.iter().filter(|(class, used)| {
         let told = misspelt.iter().any(|f| f.at == used.first.0 && f.what.contains(&format!("`{class}`")));
-        !told && !named.contains(format!(".{class}").as_str()) && !site.facts.words.contains(*class)
+        !told && !class_unknown::is_named(class, &named) && !site.facts.words.contains(*class)
     });
     bare.map(|(class, used)| {
         let mut finding =

@@ -1,6 +1,6 @@
 //! An important declaration that silences others.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use super::{Example, Finding, Kind, Level, Site, count};
 use crate::review::facts::DeclarationFacts;
@@ -22,24 +22,22 @@ pub(super) const KIND: Kind = Kind {
 
 /// Looks for them.
 fn find(site: &Site<'_>) -> Vec<Finding> {
-    // By what they lose to, how many declarations lose to it alone.
-    let mut silenced: BTreeMap<&str, usize> = BTreeMap::new();
+    // By what they lose to alone, how many declarations never win.
+    let mut silenced: BTreeMap<&Place, usize> = BTreeMap::new();
     for (_, rule) in site.facts.rules.iter().filter(|(at, _)| site.is_own(&at.file)) {
-        let always = |d: &&DeclarationFacts| {
-            d.loses > 0 && d.wins == 0 && d.off == 0 && !d.dropped && !d.text.ends_with("!important")
-        };
+        let always = |d: &&DeclarationFacts| d.loses > 0 && d.wins == 0 && d.off == 0 && !d.dropped;
         for one in rule.declarations.iter().filter(always) {
-            if let (1, Some(to)) = (one.to.len(), one.to.first()) {
-                *silenced.entry(to).or_default() += 1;
+            let places: BTreeSet<&Place> = one.beaten_by.iter().map(|b| &b.at).collect();
+            if let (1, Some(by)) = (places.len(), one.beaten_by.iter().find(|b| b.important)) {
+                *silenced.entry(&by.at).or_default() += 1;
             }
         }
     }
     let mut found = Vec::new();
     for (at, rule) in site.facts.rules.iter().filter(|(at, _)| site.is_own(&at.file)) {
-        for declaration in rule.declarations.iter().filter(|d| d.text.ends_with("!important") && d.wins > 0) {
+        for declaration in rule.declarations.iter().filter(|d| d.wins > 0) {
             let place = Place::line(at.file.clone(), declaration.at.0).with_column(declaration.at.1);
-            let named = format!("in {place} at origin and importance");
-            let others: usize = silenced.iter().filter(|(to, _)| to.contains(&named)).map(|(_, n)| n).sum();
+            let others = silenced.get(&place).copied().unwrap_or_default();
             // One is told as what it is: a declaration that never wins.
             if others < 2 {
                 continue;

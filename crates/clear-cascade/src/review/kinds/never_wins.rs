@@ -1,6 +1,8 @@
 //! A declaration that always loses.
 
 use super::{Example, Finding, Kind, Level, Site, count};
+use crate::property::PropertyId;
+use crate::review::facts::DeclarationFacts;
 use crate::source::Place;
 use crate::study::Change;
 
@@ -37,8 +39,12 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
                 format!("`{}` always loses, on {}", declaration.text, count(declaration.loses, "element")),
             );
             // A value before a newer one of the same property is there for browsers that do not know the newer one.
-            let older = after.iter().any(|d| d.property == declaration.property && !d.dropped);
-            finding.level = if older { Level::Advice } else { site.dead(&at.file) };
+            let same =
+                |d: &DeclarationFacts| PropertyId::named(&d.property) == PropertyId::named(&declaration.property);
+            let older = after.iter().any(|d| same(d) && !d.dropped) || declaration.property.starts_with("-webkit-");
+            // What beats it may not be there at another width.
+            let by_view = declaration.beaten_by.iter().any(|b| b.by_view);
+            finding.level = if older || by_view { Level::Advice } else { site.dead(&at.file) };
             finding.effect = declaration.to.iter().next().map(|first| match declaration.to.len() {
                 1 => first.clone(),
                 n => format!("{first}; and to {}", count(n - 1, "other")),

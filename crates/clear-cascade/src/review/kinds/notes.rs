@@ -96,6 +96,10 @@ fn find(site: &Site<'_>, kind: NoteKind, as_kind: &Kind) -> Vec<Finding> {
             let what = note.message.strip_suffix("; the declaration is dropped").unwrap_or(&note.message);
             let mut finding = as_kind.finding(at.clone(), &note.page, what);
             finding.advice.clone_from(&note.hint);
+            // A sheet of another site may be there; it was not asked for.
+            if what.contains("is on another site") {
+                finding.level = Level::Advice;
+            }
             let meant = note.hint.as_deref().and_then(|h| h.strip_prefix("did you mean `")?.strip_suffix("`?"));
             if let (NoteKind::Property, Some(meant)) = (kind, meant) {
                 finding.fix = vec![Change::Property { at: at.clone(), by: meant.to_owned() }];

@@ -35,7 +35,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
         }
         let there = |name: &&String| match name.strip_prefix('.') {
             Some(class) => site.facts.classes.contains_key(class),
-            None => site.facts.ids.contains_key(&name[1..]),
+            None => name.starts_with('*') || site.facts.ids.contains_key(&name[1..]),
         };
         let gone: Vec<String> = rule.names.iter().filter(|n| !there(n)).map(|n| format!("`{n}`")).collect();
         let because = if gone.is_empty() { String::new() } else { format!(": no element is {}", gone.join(" or ")) };

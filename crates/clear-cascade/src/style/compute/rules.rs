@@ -35,6 +35,7 @@ pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value 
             [one] => Value::sequence(vec![one.clone(), one.clone()]),
             _ => value,
         },
+        Rule::Clip => clip(value),
         Rule::Display => display(value),
         Rule::Counters => counters(&value, property == id::COUNTER_INCREMENT),
         Rule::FontWidth => font_width(value),
@@ -534,6 +535,20 @@ fn shorter(value: Value, long: &[&str], short: &str) -> Value {
     let parts = value.parts();
     let same = parts.len() == long.len() && parts.iter().zip(long).all(|(p, l)| p.is(l));
     if same { Value::keyword(short) } else { value }
+}
+
+/// The edges of `clip` with commas between them, however they are written.
+fn clip(value: Value) -> Value {
+    let Value::Function(f) = &value else { return value };
+    let edges = f.1.iter().flat_map(Value::parts).filter(|p| !matches!(p, Value::Delim(_)));
+    let mut parts = Vec::with_capacity(7);
+    for edge in edges {
+        if !parts.is_empty() {
+            parts.push(Value::Delim(','));
+        }
+        parts.push(edge);
+    }
+    Value::Function(Arc::new((f.0.clone(), vec![Value::sequence(parts)])))
 }
 
 /// A number in whole quarters, towards zero, as fonts have them.
