@@ -131,7 +131,7 @@ fn facts(args: &Check, page: &Path) -> Facts {
 }
 
 /// The facts of a page that is open, the words of its scripts among them.
-fn with_scripts(name: &str, study: &Study, files: &Web) -> Facts {
+pub(crate) fn with_scripts(name: &str, study: &Study, files: &Web) -> Facts {
     let mut facts = Facts::of(name, study);
     let document = study.document();
     let page = study.sources().get(document.source()).and_then(|source| files.page_url(&source.name));

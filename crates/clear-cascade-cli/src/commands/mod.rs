@@ -1,7 +1,7 @@
 //! The commands: one request from arguments to exit status.
 
 mod aim;
-mod check;
+pub(crate) mod check;
 mod comparing;
 mod demo;
 mod reach;

@@ -6,6 +6,7 @@ use clear_cascade::answer::{Contender, Outcome, Tally, ValueFrom, Why};
 use clear_cascade::cascade::{Origin, Stage};
 use clear_cascade::document::{ElementId, ElementRef};
 use clear_cascade::property::PropertyId;
+use clear_cascade::review::{Facts, Level, Review};
 use clear_cascade::selector::PseudoElement;
 use clear_cascade::source::{Place, SourceKind};
 use clear_cascade::{Medium, States, Study, Viewing};
@@ -15,6 +16,7 @@ use serde_tuple::Serialize_tuple;
 
 use super::pool::Pool;
 use super::{Subject, frame};
+use crate::commands::check;
 
 /// The number of a text.
 type Text = u32;
@@ -43,6 +45,8 @@ pub(crate) struct Data {
     pages: Vec<Page>,
     /// The sheets, pages with styles of their own among them.
     sheets: Vec<Sheet>,
+    /// What `check` finds on the pages, the worst first.
+    findings: Vec<Told>,
     /// By property, the part of the standards that it is in.
     groups: BTreeMap<Text, Text>,
     /// What is shown first: page, element, property.
@@ -168,6 +172,27 @@ struct Trial {
     pairs: Vec<Option<u32>>,
 }
 
+/// A finding.
+#[derive(Serialize_tuple)]
+struct Told {
+    /// Its code.
+    code: Text,
+    /// How bad it is.
+    level: Text,
+    /// Its place.
+    at: Text,
+    /// Its sheet, where it is in one, and the line.
+    sheet: Option<(usize, u32)>,
+    /// The page and element that show it, where there is one.
+    element: Option<(usize, u32)>,
+    /// What is wrong.
+    what: Text,
+    /// What that does.
+    effect: Option<Text>,
+    /// What to do.
+    advice: Option<Text>,
+}
+
 /// A sheet.
 #[derive(Serialize)]
 struct Sheet {
@@ -234,6 +259,7 @@ impl Data {
             answers: Pool::default(),
             pages: Vec::new(),
             sheets: Vec::new(),
+            findings: Vec::new(),
             groups: BTreeMap::new(),
             first: (0, 0, 0),
         };
@@ -242,9 +268,36 @@ impl Data {
             data.pages.push(page);
         }
         data.sheets(subjects);
+        data.findings(subjects);
         data.groups();
         data.first = data.most_telling();
         data
+    }
+
+    /// What `check` finds on all pages together.
+    fn findings(&mut self, subjects: &[Subject]) {
+        let mut facts = Facts::default();
+        for subject in subjects {
+            facts.add(check::with_scripts(&subject.name, &subject.study, &subject.loader));
+        }
+        for finding in Review::of(&facts).findings.into_iter().filter(|f| f.level < Level::Advice) {
+            let at = self.place(&finding.at);
+            let element = self.pages.iter().enumerate().find_map(|(page, p)| {
+                let element = p.elements.iter().position(|e| e.at == at)?;
+                Some((page, u32::try_from(element).ok()?))
+            });
+            let told = Told {
+                code: self.text(&finding.code),
+                level: self.text(finding.level.name()),
+                at,
+                sheet: self.sheets.iter().position(|s| s.file == finding.at.file).map(|s| (s, finding.at.line)),
+                element,
+                what: self.text(&finding.what),
+                effect: finding.effect.as_ref().map(|t| self.text(t)),
+                advice: finding.advice.as_ref().map(|t| self.text(t)),
+            };
+            self.findings.push(told);
+        }
     }
 
     /// What the report is of.

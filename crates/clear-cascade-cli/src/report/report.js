@@ -16,14 +16,17 @@
  * @typedef {{line: number, at: number, text: number, counts: number[][], reasons: number[], dropped: number | null, wins: number[][]}} InSheet
  * @typedef {{file: string, text: number, page: boolean, declarations: InSheet[], rules: [number, number, number[], number | null][],
  *   notes: [number, number][]}} Sheet
+ * @typedef {{code: number, level: number, at: number, sheet: [number, number] | null, element: [number, number] | null, what: number,
+ *   effect: number | null, advice: number | null}} Finding
  * @type {{made: string, stages: [string, string][], texts: string[], declarations: Declaration[], answers: Answer[], pages: Page[],
- *   sheets: Sheet[], groups: Record<string, number>, first: [number, number, number]}}
+ *   sheets: Sheet[], findings: Finding[], groups: Record<string, number>, first: [number, number, number]}}
  */
 const data = JSON.parse(document.getElementById('data')?.textContent ?? '{}');
 /** Gives lists of values their names. @param {any} list @param {string} names */
 const named = (list, names) => list.map((/** @type {any[]} */ values) => Object.fromEntries(names.split(' ').map((name, i) => [name, values[i]])));
 data.declarations = named(data.declarations, 'property value important at origin selector weight layer conditions');
 data.answers = named(data.answers, 'sentence belief seen contest otherwise otherwise_by steps dropped off notes from');
+data.findings = named(data.findings, 'code level at sheet element what effect advice');
 for (const page of data.pages) page.elements = named(page.elements, 'label words at parent rows edges idle pseudos states parsed');
 for (const sheet of data.sheets) {
   sheet.declarations = named(sheet.declarations, 'line at text counts reasons dropped wins');
@@ -559,6 +562,9 @@ function sheetView(number, line) {
     // What a dropped declaration tells is not told twice.
     const dropped = (at.get(n) ?? []).some((one) => one.dropped !== null);
     const noted = (dropped ? [] : notes.get(n) ?? []).map(([, message]) => make('p', { class: 'fate' }, ...prose(text(message))));
+    // What becomes of a declaration is told at it already.
+    const wrong = data.findings.filter((f) => f.sheet?.[0] === number && f.sheet[1] === n && !['never-wins', 'property-unknown', 'value-invalid', 'syntax'].includes(text(f.code)));
+    noted.push(...wrong.map((f) => make('p', { class: 'fate wrong' }, ...prose(asSentence(f.what) + asSentence(f.advice)))));
     const written = lines[n - 1] ?? '';
     return make('li', { id: `L${n}`, class: n === line ? 'here' : '' }, make('span', { class: 'n' }, String(n)), make('div', {}, make('pre', {}, written.length > 600 ? `${written.slice(0, 600)}…` : written), ...told, ...noted));
   });
@@ -569,6 +575,24 @@ function sheetView(number, line) {
 
 /** The kinds of fate, with what they mean. */
 const FATES = [['wins', 'wins somewhere'], ['loses', 'always loses'], ['off', 'is off'], ['nothing', 'hits nothing'], ['dropped', 'was dropped']];
+
+/** A text as a sentence. @param {number | null} n */
+function asSentence(n) {
+  const said = text(n);
+  return said && `${said[0].toUpperCase()}${said.slice(1)}${/[.?]$/.test(said) ? '' : '.'} `;
+}
+
+/** What is wrong, each with the way to its place. */
+function findings() {
+  if (!data.findings.length) return [make('h2', {}, 'What is wrong'), make('p', { class: 'quiet' }, 'Nothing is found.')];
+  const items = data.findings.map((f) => {
+    const to = f.sheet ? `#sheets/${f.sheet[0]}/${f.sheet[1]}` : f.element ? address(f.element[0], f.element[1], '', text(data.pages[f.element[0]].elements[f.element[1]].rows[0]?.[0]) || 'color') : null;
+    const place = make('code', {}, text(f.at));
+    return make('li', { class: text(f.level) }, ...prose(asSentence(f.what)), make('span', { class: 'quiet' }, ...prose(asSentence(f.effect))), ...prose(asSentence(f.advice)),
+      make('small', {}, to ? make('a', { href: to }, place) : place, ` ${text(f.level)}, ${text(f.code)}`));
+  });
+  return [make('h2', {}, 'What is wrong'), make('p', { class: 'quiet' }, 'Or never has any effect on these pages: the worst first, by file.'), make('ol', { class: 'findings' }, ...items)];
+}
 
 /** The view of the whole. */
 function siteView() {
@@ -583,6 +607,7 @@ function siteView() {
   const head = make('tr', {}, make('th', { scope: 'col' }, 'sheet'), make('td'), ...FATES.map(([, name]) => make('th', { scope: 'col' }, name)));
   return [make('h1', {}, 'What the sheets do on ', data.pages.length === 1 ? data.pages[0].name : `${data.pages.length} pages`), key,
     make('div', { class: 'wide' }, make('table', {}, make('thead', {}, head), make('tbody', {}, ...rows))),
+    ...findings(),
     ...data.pages.filter((p) => p.layers.length).flatMap((p) => [make('h2', {}, 'Layers of ', make('code', {}, p.name)),
       make('p', { class: 'quiet' }, 'The weakest first; among important declarations it is the other way round.'),
       make('ol', { class: 'layers' }, ...[...p.layers.map((l) => make('code', {}, l)), 'styles in no layer'].map((l) => make('li', {}, l)))]),

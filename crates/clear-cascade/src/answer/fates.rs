@@ -49,6 +49,9 @@ pub struct Fate {
     /// What it loses to.
     #[serde(skip)]
     pub(crate) beaten_by: Vec<Beaten>,
+    /// Whether it decides though it loses: what wins rolls back to it.
+    #[serde(skip)]
+    pub(crate) decides: bool,
 }
 
 /// A declaration that another one loses to.
@@ -118,7 +121,16 @@ impl Study {
     /// A declaration of which nothing is known yet but whether it was dropped.
     fn untold(&self, declaration: String, span: Span, dropped: Option<String>) -> Fate {
         let at = self.sources.placed(span);
-        Fate { declaration, at, wins: Vec::new(), loses: Vec::new(), off: None, dropped, beaten_by: Vec::new() }
+        Fate {
+            declaration,
+            at,
+            wins: Vec::new(),
+            loses: Vec::new(),
+            off: None,
+            dropped,
+            beaten_by: Vec::new(),
+            decides: false,
+        }
     }
 
     /// What became of the declarations of a rule on an element or a pseudo-element of it that the rule takes. The rule may
@@ -164,6 +176,7 @@ impl Study {
                         let (name, place) = (self.declared_in(winner), self.sources.placed(winner.declaration.span));
                         let by_view = self.page.rules.get(winner.rule as usize).is_some_and(|r| self.is_by_view(r));
                         let important = stage == Stage::Origin && winner.declaration.important;
+                        fate.decides |= contest.source().1.is_some_and(|e| e.declaration.span == declaration.span);
                         fate.beaten_by.push(Beaten { at: place.clone(), by_view, important });
                         fate.loses.push((longhand, format!("to {name} in {place} at {}: {reason}", stage.name())));
                     }

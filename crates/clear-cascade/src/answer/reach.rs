@@ -109,6 +109,9 @@ pub struct Tally {
     /// The declarations that it loses to.
     #[serde(skip)]
     pub(crate) beaten_by: BTreeSet<Beaten>,
+    /// On how many it decides though it loses: what wins rolls back to it.
+    #[serde(skip)]
+    pub(crate) decides: usize,
 }
 
 impl Tally {
@@ -116,11 +119,24 @@ impl Tally {
     pub(super) fn of(one: &fates::Said<'_>) -> Self {
         let Fate { declaration, at, dropped, .. } = one.fate.clone();
         let (to, because) = (Vec::new(), Vec::new());
-        Self { declaration, at, wins: 0, loses: 0, partly: 0, to, off: 0, because, dropped, beaten_by: BTreeSet::new() }
+        Self {
+            declaration,
+            at,
+            wins: 0,
+            loses: 0,
+            partly: 0,
+            to,
+            off: 0,
+            because,
+            dropped,
+            beaten_by: BTreeSet::new(),
+            decides: 0,
+        }
     }
 
     /// Counts what became of the declaration on one more element or pseudo-element.
     pub(super) fn add(&mut self, mut fate: Fate) {
+        self.decides += usize::from(fate.decides);
         self.beaten_by.extend(fate.beaten_by.drain(..));
         self.loses += usize::from(!fate.loses.is_empty());
         self.partly += usize::from(!fate.loses.is_empty() && !fate.wins.is_empty());

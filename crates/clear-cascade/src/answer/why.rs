@@ -640,7 +640,7 @@ impl<'s> Contest<'s> {
     }
 
     /// Where the value comes from, and the declaration that gives it; `revert` and its kin lead on to a weaker one.
-    fn source(&self) -> (ValueFrom, Option<&Entry<'s>>) {
+    pub(super) fn source(&self) -> (ValueFrom, Option<&Entry<'s>>) {
         let inherits = self.asked.longhand.is_none_or(PropertyId::inherits) && self.registered_inherits();
         let (cascaded, by) = style::cascaded(self.contenders.iter(), |entry| self.said(entry));
         let from = match cascaded {

@@ -159,7 +159,7 @@ pub(crate) struct DeclarationFacts {
     pub(crate) text: String,
     /// The property, folded to lower case where it is no custom property.
     pub(crate) property: String,
-    /// On how many it wins for all that it sets, and for a part.
+    /// On how many it wins for all that it sets or a part, or is what the winner rolls back to.
     pub(crate) wins: usize,
     /// On how many it loses for a part or all.
     pub(crate) loses: usize,
@@ -284,7 +284,7 @@ impl Facts {
                 at: (tally.at.line, tally.at.column.unwrap_or(1)),
                 text: tally.declaration,
                 property,
-                wins: tally.wins + tally.partly,
+                wins: tally.wins + tally.partly + tally.decides,
                 loses: tally.loses,
                 off: tally.off,
                 to: tally.to.into_iter().collect(),
@@ -466,7 +466,9 @@ fn idle(study: &Study, by_view: &FxHashSet<ElementId>) -> BTreeMap<Place, (usize
             continue;
         }
         let mut here: BTreeMap<Place, String> = BTreeMap::new();
-        for none in study.without_effect(element).unwrap_or_default() {
+        let none = study.without_effect(element).unwrap_or_default();
+        // Browsers draw an outline around what has the focus.
+        for none in none.into_iter().filter(|n| !n.property.starts_with("outline")) {
             here.entry(none.at).or_insert(none.reason);
         }
         for (at, reason) in here {

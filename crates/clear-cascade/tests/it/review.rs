@@ -84,7 +84,10 @@ fn what_is_found_over_a_site() {
         (&[("a.html", "<style>p { top: 0 } p.column2 { left: 0 } </style><p class=column2>1<p class=column3>2")], &[]),
         // One that is dropped is told as that, and not as one that loses.
         (
-            &[("a.html", "<style>p { color: red; color: bleu; *zoom: 1; -moz-box: x }</style><p>1")],
+            &[(
+                "a.html",
+                "<style>p { color: red; color: bleu; *zoom: 1; -moz-box: x } @media (min-width: 0\\0 ) { }</style><p>1",
+            )],
             &["value-invalid a.html:1:24"],
         ),
         (&[("a.html", "<style>p { top: 0; top: 0; left: 0; left: 1px }</style><p>1")], &["declared-twice a.html:1:12"]),
@@ -102,6 +105,8 @@ fn what_is_found_over_a_site() {
         // What beats it, or makes it another box, may not be there at another width.
         (&[("a.html", "<style>p { color: red } @media (min-width: 9px) { p { color: navy } }</style><p>1")], &[]),
         (&[("a.html", "<style>p { color: red } </style><style media=screen>p { color: navy }</style><p>1")], &[]),
+        // What wins may roll back to what loses.
+        (&[("a.html", "<style>@layer a { p { color: red } } p { color: revert-layer }</style><p>1")], &[]),
         // Older names and values before newer ones.
         (
             &[("a.html", "<style>p { -webkit-transition: 1s; transition: 1s; height: 1vh; height: 1dvh }</style><p>1")],
@@ -151,6 +156,7 @@ fn what_has_no_effect_has_none_at_other_widths_and_when_shown() {
         ("table { display: block; border-spacing: 0 }", 0),
         ("b { border-spacing: 0 }", 1),
         ("b { margin: 1px }", 0),
+        ("b { outline-offset: -2px }", 0),
     ];
     let wrong: Vec<_> = cases.iter().filter(|(style, n)| idle(style) != *n).collect();
     assert!(wrong.is_empty(), "{wrong:?}");
@@ -202,4 +208,30 @@ fn findings_are_accepted_with_a_reason() {
     for wrong in ["id-twice", "id-twice a.html", "id-twice a.html:3"] {
         assert!(Acceptance::read("x", wrong).unwrap_err().starts_with("x:1: "));
     }
+}
+
+/// Pages that are not part of the project, each in a folder of its own.
+#[test]
+#[ignore = "needs pages in the folder that CLEAR_CASCADE_PAGES names"]
+fn what_is_dead_on_other_pages_can_be_cut_and_nothing_changes() {
+    let folder = std::env::var("CLEAR_CASCADE_PAGES").unwrap();
+    let (mut cut, mut wrong) = (0, Vec::new());
+    for page in std::fs::read_dir(&folder).unwrap().flatten().filter(|e| e.path().join("index.html").is_file()) {
+        let Ok(study) = Study::open(&clear_cascade::FileLoader::new(page.path()), "index.html") else { continue };
+        let review = Review::of(&Facts::of("index.html", &study));
+        let dead = |f: &&Finding| matches!(f.code.as_str(), "never-wins" | "declared-twice" | "rule-unused");
+        let (told, advice): (Vec<_>, Vec<_>) =
+            review.findings.iter().filter(dead).partition(|f| f.level < Level::Advice);
+        // Of what is only advice, some.
+        for finding in told.into_iter().chain(advice.into_iter().step_by(40)) {
+            let change = clear_cascade::Change::Cut { at: finding.at.clone() };
+            let Ok(trial) = study.attempt(&[change]) else { continue };
+            cut += 1;
+            let tried = study.compare_trial(&trial).unwrap();
+            if !tried.changes.is_empty() {
+                wrong.push(format!("{}: {} {}: {}", page.path().display(), finding.code, finding.at, tried.sentence));
+            }
+        }
+    }
+    assert!(wrong.is_empty() && cut > 200, "of {cut}:\n{}", wrong.join("\n"));
 }

@@ -117,7 +117,7 @@ fn is_for_one_browser(written: &str) -> bool {
         low.match_indices(prefix).any(|(at, _)| !low[..at].ends_with(|c: char| c.is_alphanumeric() || c == '-'))
     });
     prefixed
-        || ["progid:", "expression(", "alpha(opacity", "\\9", "\\0/"].iter().any(|hack| low.contains(hack))
+        || ["progid:", "expression(", "alpha(opacity", "\\9", "\\0"].iter().any(|hack| low.contains(hack))
         || low.starts_with(['*', '_'])
         || low.starts_with("filter:") && low.contains('=')
 }
