@@ -21,6 +21,7 @@
 //! | why a rule does nothing here | [`Study::why_not`], with changes that help |
 //! | what a selector or rule takes, and how often its declarations win | [`Study::reach`], [`Study::tallies`] |
 //! | what the sheets hold, and what was dropped | [`Study::rules`], [`Study::declarations`], [`Study::notes`] |
+//! | what is wrong with a page or a site | [`review::Facts`], [`review::Review`] |
 //! | a selector for these elements and no others | [`Study::aim`] |
 //! | what would be if | [`Study::attempt`], [`Study::compare_trial`] |
 //! | how two elements, pages or views differ | [`Study::compare_elements`], [`Study::compare`], [`Study::compare_views`] |
@@ -44,7 +45,7 @@
 //! The way through the crate is the way of a page from bytes to an answer: texts and places in [`source`], the tree in
 //! [`document`], what a value is in `value`, what properties take in [`property`], who is hit in [`selector`], rules in
 //! [`stylesheet`], who wins in [`cascade`], the rules of a page in order in `page`, what comes of them in `style`, all of it
-//! together in [`Study`], and the answers in [`answer`]. A stage looks only at stages before it.
+//! together in [`Study`], the answers in [`answer`], and what is wrong with all of it in [`review`]. A stage looks only at stages before it.
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
 // Names that are near each other.

@@ -51,8 +51,8 @@ pub struct Facts {
     pub(crate) notes: BTreeMap<Place, Vec<NoteFacts>>,
     /// Classes of elements.
     pub(crate) classes: BTreeMap<String, Used>,
-    /// Ids of elements, by page.
-    pub(crate) ids: BTreeMap<String, BTreeMap<String, Vec<(Place, String)>>>,
+    /// Ids of elements, by page, and by tree there: an id is of one element of a tree.
+    pub(crate) ids: BTreeMap<String, BTreeMap<String, BTreeMap<u32, Vec<(Place, String)>>>>,
     /// Words in scripts: names that may be given or looked for there.
     pub(crate) words: BTreeSet<String>,
     /// Custom properties that someone declares or registers.
@@ -337,7 +337,7 @@ impl Facts {
             }
             if let Some(id) = &element.id {
                 let on_page = self.ids.entry(id.to_string()).or_default().entry(page.to_owned()).or_default();
-                on_page.push((at(), element.label()));
+                on_page.entry(element.tree).or_default().push((at(), element.label()));
             }
             if element.is_html("script") {
                 self.script(&element.text());

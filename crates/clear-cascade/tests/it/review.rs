@@ -105,6 +105,21 @@ fn what_is_found_over_a_site() {
         // What beats it, or makes it another box, may not be there at another width.
         (&[("a.html", "<style>p { color: red } @media (min-width: 9px) { p { color: navy } }</style><p>1")], &[]),
         (&[("a.html", "<style>p { color: red } </style><style media=screen>p { color: navy }</style><p>1")], &[]),
+        // An id is of one element of a tree, and a type is no class without its dot but where there is no such type.
+        (
+            &[(
+                "a.html",
+                "<i id=q>1</i><div><template shadowrootmode=open><b id=q>1</b><u id=r>2</u><u id=r>3</u></template></div>",
+            )],
+            &["id-twice a.html:1:75"],
+        ),
+        (
+            &[(
+                "a.html",
+                "<style>p { top: 0 } i { top: 0 } b { left: 0 } q { top: 0 } lead { top: 0 }</style><p id=q class=lead>1<i>2<b>3",
+            )],
+            &["rule-misses a.html:1:61", "rule-unused a.html:1:48"],
+        ),
         // What wins may roll back to what loses.
         (&[("a.html", "<style>@layer a { p { color: red } } p { color: revert-layer }</style><p>1")], &[]),
         // Older names and values before newer ones.

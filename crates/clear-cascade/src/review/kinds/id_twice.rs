@@ -17,7 +17,7 @@ pub(super) const KIND: Kind = Kind {
 fn find(site: &Site<'_>) -> Vec<Finding> {
     let mut found = Vec::new();
     for (id, pages) in &site.facts.ids {
-        for (page, elements) in pages {
+        for (page, elements) in pages.iter().flat_map(|(page, trees)| trees.values().map(move |e| (page, e))) {
             let [first, second, ..] = elements.as_slice() else { continue };
             let mut finding = KIND.finding(
                 second.0.clone(),

@@ -18,6 +18,12 @@ pub(super) const KIND: Kind = Kind {
 fn find(site: &Site<'_>) -> Vec<Finding> {
     let pages = site.facts.pages.iter().filter_map(|(name, page)| Some((name, page.unreadable.as_ref()?)));
     pages
-        .map(|(name, why)| KIND.finding(Place::line(name.clone(), 1), name, format!("the page cannot be read: {why}")))
+        .map(|(name, why)| {
+            KIND.finding(
+                Place::line(name.clone(), 1),
+                name,
+                if why.starts_with("the page") { why.clone() } else { format!("the page cannot be read: {why}") },
+            )
+        })
         .collect()
 }

@@ -24,17 +24,14 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
     let mut by_file: BTreeMap<&str, (usize, bool, &str)> = BTreeMap::new();
     for (at, rule) in site.facts.rules.iter().filter(|(_, r)| !r.selectors.is_empty()) {
         let one = by_file.entry(&at.file).or_insert((rule.pages, false, &rule.page));
-        one.1 |= rule.hits > 0 || rule.states;
+        // A rule that is a slip away from taking something is told as that.
+        one.1 |= rule.hits > 0 || rule.states || rule.near.is_some();
     }
     let unused = by_file.into_iter().filter(|(file, (_, used, _))| !used && !site.facts.pages.contains_key(*file));
     unused
         .map(|(file, (pages, _, page))| {
-            let on = if pages == 1 { "the page".to_owned() } else { format!("the {pages} pages") };
-            KIND.finding(
-                Place::line(file, 1),
-                page,
-                format!("no rule of the sheet takes anything on {on} that load it"),
-            )
+            let on = if pages == 1 { "the page that loads".to_owned() } else { format!("the {pages} pages that load") };
+            KIND.finding(Place::line(file, 1), page, format!("no rule of the sheet takes anything on {on} it"))
         })
         .collect()
 }
