@@ -236,6 +236,7 @@ impl Study {
                 let pseudo = of_one[0].1;
                 let entries =
                     style::entries_of(&self.page, self.styles(), element, &matched, pseudo, style::Wanted::All);
+                let style = self.style_of(element, pseudo);
                 for by in of_one.chunk_by(|a, b| a.0 == b.0) {
                     let rules: Vec<&FlatRule> = by.iter().map(|(.., rule)| *rule).collect();
                     let at = by[0].0;
@@ -243,7 +244,7 @@ impl Study {
                     if takes[at].1.len() < NAMED {
                         takes[at].1.push(element);
                     }
-                    let fates = self.fates_among((element, pseudo), &rules, &said[at], (&matched, &entries));
+                    let fates = self.fates_among((element, pseudo), &rules, &said[at], (&style, &entries));
                     for (fate, tally) in fates.into_iter().zip(&mut tallies[at]) {
                         tally.add(fate);
                     }

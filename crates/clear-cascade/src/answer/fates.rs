@@ -1,5 +1,6 @@
 //! What becomes of the declarations of a rule on an element: each wins, loses, is off, or was dropped.
 
+use std::borrow::Cow;
 use std::collections::HashSet;
 
 use serde::{Deserialize, Serialize};
@@ -11,7 +12,7 @@ use crate::page::FlatRule;
 use crate::selector::PseudoElement;
 use crate::source::{Place, Span};
 use crate::study::{Study, WrittenAt};
-use crate::style::{Entry, Matched};
+use crate::style::{Entry, Style};
 use crate::stylesheet::{Declaration, Stylesheet};
 use crate::syntax::{Kind, Tokens};
 
@@ -142,17 +143,17 @@ impl Study {
         rules: &[&FlatRule],
         said: &[Said<'_>],
     ) -> Vec<Fate> {
-        let (matched, entries) = self.entries(element, pseudo);
-        self.fates_among((element, pseudo), rules, said, (&matched, &entries))
+        let (_, entries) = self.entries(element, pseudo);
+        self.fates_among((element, pseudo), rules, said, (&self.style_of(element, pseudo), &entries))
     }
 
-    /// The same among all rules that take the element, and all that they say for it or its pseudo-element.
-    pub(super) fn fates_among<'s>(
-        &'s self,
-        (element, pseudo): (ElementId, Option<&'s PseudoElement>),
+    /// The same among all that rules say for the element or its pseudo-element, which has a style.
+    pub(super) fn fates_among(
+        &self,
+        (element, pseudo): (ElementId, Option<&PseudoElement>),
         rules: &[&FlatRule],
         said: &[Said<'_>],
-        (matched, entries): (&[Matched<'s>], &[Entry<'s>]),
+        (style, entries): (&Cow<'_, Style>, &[Entry<'_>]),
     ) -> Vec<Fate> {
         let off: Vec<(&FlatRule, Option<String>)> =
             rules.iter().map(|r| (*r, self.why_off(r, element, pseudo))).collect();
@@ -168,7 +169,8 @@ impl Study {
             }
             for longhand in self.longhands(declaration.property.name()).unwrap_or_default() {
                 let Ok(asked) = self.asked(element, pseudo, &longhand) else { continue };
-                let contest = Contest::among(self, element, pseudo, &asked, entries, matched.to_vec());
+                let style = Cow::Borrowed(&**style);
+                let contest = Contest::of_style(self, (element, pseudo), &asked, entries, style);
                 match contest.standing(declaration.span) {
                     None => {}
                     Some(Standing::Won) => fate.wins.push(longhand),

@@ -9,6 +9,7 @@ mod words;
 pub(super) use lineage::{cause_of, value_and_cause};
 pub use together::{Group, Member, Together};
 
+use std::borrow::Cow;
 use std::collections::HashSet;
 
 use serde::{Deserialize, Serialize};
@@ -532,7 +533,7 @@ pub(super) struct Contest<'s> {
     /// What is asked about.
     asked: Asked,
     /// The values of the element.
-    style: std::borrow::Cow<'s, Style>,
+    style: Cow<'s, Style>,
     /// The declarations that want to set it, strongest first.
     contenders: Vec<Entry<'s>>,
     /// The rules that take the element.
@@ -558,11 +559,22 @@ impl<'s> Contest<'s> {
         matched: Vec<Matched<'s>>,
     ) -> Self {
         let style = study.style_of(element, pseudo);
+        Self { matched, ..Self::of_style(study, (element, pseudo), asked, entries, style) }
+    }
+
+    /// The same with the style that is known, and without the rules that others than the contenders are in.
+    pub(super) fn of_style(
+        study: &'s Study,
+        (element, pseudo): (ElementId, Option<&'s PseudoElement>),
+        asked: &Asked,
+        entries: &[Entry<'s>],
+        style: Cow<'s, Style>,
+    ) -> Self {
         let own = entries.iter().rev().filter(|e| sets(e.property, asked, &style));
         // A declaration such as `margin` may set a longhand through its physical and its flow-relative name.
         let mut seen = HashSet::new();
         let contenders = own.filter(|e| seen.insert(e.declaration.span)).cloned().collect();
-        Self { study, element, pseudo, asked: asked.clone(), style, contenders, matched }
+        Self { study, element, pseudo, asked: asked.clone(), style, contenders, matched: Vec::new() }
     }
 
     /// What became of a declaration; nothing where it does not take part.

@@ -128,24 +128,34 @@ pub(crate) struct RuleFacts {
     /// Its selectors as written; empty for a `style` attribute.
     pub(crate) selectors: String,
     /// The heaviest of them.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) weight: Option<Specificity>,
     /// How many elements and pseudo-elements it takes.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) hits: usize,
     /// Some of them.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) labels: BTreeSet<String>,
     /// On how many pages it is.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) pages: usize,
     /// A page that it is on.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) page: String,
     /// Whether its condition holds nowhere.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) off: bool,
     /// Whether it is a matter of states that no markup decides.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) states: bool,
     /// Names that it asks for: `.class`, `#id`.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) names: BTreeSet<String>,
     /// Where it takes nothing: a selector near it that takes something, what is different, and how much that takes.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) near: Option<(String, String, usize)>,
     /// Its declarations.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) declarations: Vec<DeclarationFacts>,
 }
 
@@ -158,24 +168,34 @@ pub(crate) struct DeclarationFacts {
     /// As it is written.
     pub(crate) text: String,
     /// The property, folded to lower case where it is no custom property.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) property: String,
     /// On how many it wins for all that it sets or a part, or is what the winner rolls back to.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) wins: usize,
     /// On how many it loses for a part or all.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) loses: usize,
     /// On how many a condition keeps it off.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) off: usize,
     /// What it loses to, in words.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) to: BTreeSet<String>,
     /// The same as places.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) beaten_by: BTreeSet<Beaten>,
     /// Whether it was dropped.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) dropped: bool,
     /// On how many it does nothing though it wins, and why.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) idle: usize,
     /// Why.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) why_idle: Option<String>,
     /// Custom properties that it reads without a fallback.
+    #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) reads: Vec<String>,
 }
 
@@ -478,6 +498,11 @@ fn idle(study: &Study, by_view: &FxHashSet<ElementId>) -> BTreeMap<Place, (usize
         }
     }
     found
+}
+
+/// For lines of JSON: what is nothing is left out.
+fn is_default<T: Default + PartialEq>(value: &T) -> bool {
+    *value == T::default()
 }
 
 /// Whether a condition is on a state that people or scripts change.
