@@ -5,10 +5,12 @@ use std::collections::HashSet;
 
 use serde::{Deserialize, Serialize};
 
+use super::asked::Asked;
 use super::why::{Contest, Standing};
 use crate::cascade::Stage;
 use crate::document::ElementId;
 use crate::page::FlatRule;
+use crate::property::PropertyId;
 use crate::selector::PseudoElement;
 use crate::source::{Place, Span};
 use crate::study::{Study, WrittenAt};
@@ -168,7 +170,8 @@ impl Study {
                 return fate;
             }
             for longhand in self.longhands(declaration.property.name()).unwrap_or_default() {
-                let Ok(asked) = self.asked(element, pseudo, &longhand) else { continue };
+                let physical = PropertyId::named(&longhand).map(|p| style.flow.physical(p));
+                let asked = Asked { longhand: physical, name: longhand.clone() };
                 let style = Cow::Borrowed(&**style);
                 let contest = Contest::of_style(self, (element, pseudo), &asked, entries, style);
                 match contest.standing(declaration.span) {

@@ -52,7 +52,7 @@ pub struct Facts {
     /// Classes of elements.
     pub(crate) classes: BTreeMap<String, Used>,
     /// Ids of elements, by page, and by tree there: an id is of one element of a tree.
-    pub(crate) ids: BTreeMap<String, BTreeMap<String, BTreeMap<u32, Vec<(Place, String)>>>>,
+    pub(crate) ids: BTreeMap<String, BTreeMap<String, ByTree>>,
     /// Words in scripts: names that may be given or looked for there.
     pub(crate) words: BTreeSet<String>,
     /// Custom properties that someone declares or registers.
@@ -65,7 +65,15 @@ pub struct Facts {
     pub(crate) acceptances: BTreeSet<Acceptance>,
 }
 
+/// The elements that have one id, by tree: their places and labels.
+type ByTree = BTreeMap<u32, Vec<(Place, String)>>;
+
 /// What is known of one page.
+///
+/// ```
+/// let facts = clear_cascade::review::Facts::unreadable("gone.html", "there is no such file");
+/// assert_eq!(facts.pages["gone.html"].elements, 0);
+/// ```
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -242,6 +250,12 @@ impl Facts {
     }
 
     /// Facts of a page that cannot be read.
+    ///
+    /// ```
+    /// use clear_cascade::review::{Facts, Review};
+    /// let review = Review::of(&Facts::unreadable("gone.html", "there is no such file"));
+    /// assert_eq!(review.findings[0].code, "page-unreadable");
+    /// ```
     #[must_use]
     pub fn unreadable(name: &str, why: &str) -> Self {
         let page = PageFacts { unreadable: Some(why.to_owned()), ..PageFacts::default() };

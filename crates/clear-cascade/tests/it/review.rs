@@ -51,9 +51,12 @@ fn each_kind_is_found_where_it_is_and_not_where_it_is_not() {
     }
 }
 
+/// The files of a site, and what is found there.
+type Case = (&'static [(&'static str, &'static str)], &'static [&'static str]);
+
 #[test]
 fn what_is_found_over_a_site() {
-    let cases: &[(&[(&str, &str)], &[&str])] = &[
+    let cases: &[Case] = &[
         // What one page does not use, another may.
         (
             &[
