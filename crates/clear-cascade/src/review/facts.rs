@@ -31,12 +31,12 @@ const NAMED: usize = 3;
 /// use clear_cascade::{MemoryLoader, Study};
 /// let files = MemoryLoader::default()
 ///     .with("a.html", "<link rel=stylesheet href=s.css><p class=lead>1")
-///     .with("b.html", "<link rel=stylesheet href=s.css><p class=led>2")
+///     .with("b.html", "<link rel=stylesheet href=s.css><p class=laed>2")
 ///     .with("s.css", ".lead { color: gold } p { margin: 0 }");
 /// let mut site = Facts::of("a.html", &Study::open(&files, "a.html")?);
 /// site.add(Facts::of("b.html", &Study::open(&files, "b.html")?));
 /// let review = Review::of(&site);
-/// assert_eq!(review.findings[0].what, "the class `led` is in no stylesheet; did you mean `lead`?");
+/// assert_eq!(review.findings[0].what, "the class `laed` is in no stylesheet");
 /// # Ok::<(), clear_cascade::Error>(())
 /// ```
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]

@@ -98,11 +98,11 @@ pub struct SheetUse {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study, review::{Facts, Review}};
-/// # let files = MemoryLoader::default().with("a.html", "<style>p { top: 0 }</style><p>1");
+/// # let files = MemoryLoader::default().with("a.html", "<style>p { color: navy }</style><p>1");
 /// # let page = Study::open(&files, "a.html")?;
 /// let review = Review::of(&Facts::of("a.html", &page));
 /// assert!(review.findings.is_empty());
-/// assert_eq!((review.pages, review.elements), (1, 4));
+/// assert_eq!((review.pages, review.elements), (1, 5));
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
