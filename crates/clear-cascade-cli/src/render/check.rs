@@ -69,23 +69,18 @@ fn headline(review: &Review, shown: &Shown<'_>) -> String {
 
 /// One finding.
 fn one(out: &mut String, finding: &Finding, width: usize) {
-    let place = format!("{}:{}", finding.at.line, finding.at.column.unwrap_or(1));
     let style = match finding.level {
         Level::Wrong => NOTE,
-        _ => QUIET,
+        _ => ANSWER,
     };
-    let text = wrap(&format!("{}.", first_upper(&finding.what)), width, 16);
-    let head = format!("  {place:<7} {:<5} ", finding.level.name());
-    let _ = writeln!(out, "{}{}", paint(style, head), &text[16..]);
-    if let Some(effect) = &finding.effect {
-        let _ = writeln!(out, "{}", wrap(&format!("{}.", first_upper(effect.trim_end_matches('.'))), width, 16));
+    let _ = writeln!(out, "{}", paint(style, wrap(&format!("{}.", first_upper(&finding.what)), width, 2)));
+    for more in finding.effect.iter().chain(&finding.advice) {
+        let stop = if more.ends_with(['?', '.']) { "" } else { "." };
+        let _ = writeln!(out, "{}", wrap(&format!("{}{stop}", first_upper(more)), width, 4));
     }
-    if let Some(advice) = &finding.advice {
-        let stop = if advice.ends_with('?') { "" } else { "." };
-        let _ = writeln!(out, "{}", wrap(&format!("{}{stop}", first_upper(advice)), width, 16));
-    }
-    let on = if finding.labels.is_empty() { String::new() } else { format!(" · {}", labels(finding)) };
-    let _ = writeln!(out, "{}", paint(QUIET, wrap(&format!("{}{on}", finding.code), width, 16)));
+    let on = if finding.labels.is_empty() { String::new() } else { format!(" on {}", labels(finding)) };
+    let last = format!("{} ({}: {}){on}", finding.at, finding.level.name(), finding.code);
+    let _ = writeln!(out, "{}", paint(QUIET, wrap(&last, width, 4)));
 }
 
 /// The elements that a finding is about, the first of them by name.

@@ -411,8 +411,11 @@ impl Facts {
         }
     }
 
-    /// Adds the facts of other pages.
+    /// Adds the facts of other pages; those of pages that are known already are left out.
     pub fn add(&mut self, other: Self) {
+        if !other.pages.is_empty() && other.pages.keys().all(|page| self.pages.contains_key(page)) {
+            return;
+        }
         self.pages.extend(other.pages);
         for (at, rule) in other.rules {
             match self.rules.entry(at) {

@@ -181,6 +181,18 @@ fn what_has_no_effect_has_none_at_other_widths_and_when_shown() {
 }
 
 #[test]
+fn a_fix_renames_one_custom_property_and_no_longer_one() {
+    let page = "<style>p { --accent: 1px; --acent-2: 2px; margin: var(--acent) var(--acent-2) }</style><p>1";
+    let review = Review::of(&together(site(&[("a.html", page)])));
+    let fix = review.findings.iter().find(|f| f.code == "variable-undefined").map(|f| f.fix.clone()).unwrap();
+    let by = "var(--accent) var(--acent-2)".to_owned();
+    assert_eq!(fix, [clear_cascade::Change::Value { at: "a.html:1:43".parse().unwrap(), by }]);
+    // Custom properties are no older names of each other.
+    let page = "<style>p { --a: 1px; --b: 2px; top: var(--a) var(--b) } p { --a: 3px }</style><p>1";
+    assert!(found(&[("a.html", page)]).contains(&"never-wins a.html:1:12".to_owned()));
+}
+
+#[test]
 fn facts_add_up_in_any_order_and_through_json() {
     let facts = site(&[
         ("a.html", "<link rel=stylesheet href=s.css><p class=a id=x>1<b>2</b>"),
@@ -195,6 +207,7 @@ fn facts_add_up_in_any_order_and_through_json() {
     let turned = together(facts.iter().rev().cloned());
     let (ab, c) = (together(facts[..2].to_vec()), facts[2].clone());
     assert_eq!(turned, whole);
+    assert_eq!(together([whole.clone(), facts[1].clone()]), whole, "a page counts once");
     assert_eq!(together([c, ab]), whole);
     let kept: Vec<Facts> =
         facts.iter().map(|f| serde_json::from_str(&serde_json::to_string(f).unwrap()).unwrap()).collect();

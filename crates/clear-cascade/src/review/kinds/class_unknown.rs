@@ -1,6 +1,6 @@
 //! A class that is near one that some sheet knows.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use super::{Example, Finding, Kind, Level, Site, count};
 use crate::near;
@@ -21,36 +21,37 @@ pub(super) const KIND: Kind = Kind {
 
 /// Looks for them.
 fn find(site: &Site<'_>) -> Vec<Finding> {
-    let named: BTreeSet<&str> = site.facts.rules.values().flat_map(|r| r.names.iter().map(String::as_str)).collect();
-    let classes: Vec<&str> = named.iter().filter_map(|n| n.strip_prefix('.')).collect();
-    let mut found = Vec::new();
-    for (class, used) in &site.facts.classes {
-        if is_named(class, &named) || site.facts.words.contains(class) {
-            continue;
-        }
-        let near = near::nearest(class, classes.iter().copied()).filter(|near| is_slip(class, near));
-        let Some(near) = near else { continue };
-        let mut finding = KIND.finding(used.first.0.clone(), &used.first.0.file, String::new());
+    let one = |(class, near): (&str, &str)| {
+        let used = &site.facts.classes[class];
+        let what = format!("the class `{class}` is in no stylesheet");
+        let mut finding = KIND.finding(used.first.0.clone(), &used.first.0.file, what);
         finding.advice = Some(format!("did you mean `{near}`?"));
-        finding.what = format!("the class `{class}` is in no stylesheet");
         finding.effect = Some(format!("{} without the styles that are meant", count(used.count, "element")));
         finding.elements = used.count;
         finding.labels = vec![used.first.1.clone()];
-        found.push(finding);
-    }
-    found
+        finding
+    };
+    slips(site).into_iter().map(one).collect()
+}
+
+/// Names that selectors of the site ask for.
+pub(super) fn named<'f>(site: &Site<'f>) -> BTreeSet<&'f str> {
+    site.facts.rules.values().flat_map(|r| r.names.iter().map(String::as_str)).collect()
+}
+
+/// Classes of elements that nothing names, each with the styled one that was probably meant.
+pub(super) fn slips<'f>(site: &Site<'f>) -> BTreeMap<&'f str, &'f str> {
+    let named = named(site);
+    let styled = || named.iter().filter_map(|name| name.strip_prefix('.'));
+    let unknown = site.facts.classes.keys().filter(|c| !is_named(c, &named) && !site.facts.words.contains(*c));
+    let near = |class: &'f String| near::nearest(class, styled()).filter(|near| is_slip(class, near));
+    unknown.filter_map(|class| Some((class.as_str(), near(class)?))).collect()
 }
 
 /// Whether one of some names is that of a class, or of a part of it.
 pub(super) fn is_named(class: &str, named: &BTreeSet<&str>) -> bool {
     let parts = named.range("*"..).take_while(|name| name.starts_with('*'));
     named.contains(format!(".{class}").as_str()) || parts.into_iter().any(|part| class.contains(&part[1..]))
-}
-
-/// The class that was probably meant in such a finding, as a selector.
-pub(super) fn meant(finding: &Finding) -> Option<String> {
-    let name = finding.advice.as_deref()?.strip_prefix("did you mean `")?.strip_suffix("`?")?;
-    Some(format!(".{name}"))
 }
 
 /// Whether one name is likely to be a slip for another: one letter apart and not by a number or a plural.

@@ -1,7 +1,5 @@
 //! A class of elements that no sheet names.
 
-use std::collections::BTreeSet;
-
 use super::{Example, Finding, Kind, Level, Site, class_unknown, count};
 
 /// A class without a style.
@@ -20,10 +18,9 @@ pub(super) const KIND: Kind = Kind {
 
 /// Looks for them.
 fn find(site: &Site<'_>) -> Vec<Finding> {
-    let named: BTreeSet<&str> = site.facts.rules.values().flat_map(|r| r.names.iter().map(String::as_str)).collect();
-    let misspelt = (class_unknown::KIND.find)(site);
-    let bare = site.facts.classes.iter().filter(|(class, used)| {
-        let told = misspelt.iter().any(|f| f.at == used.first.0 && f.what.contains(&format!("`{class}`")));
+    let (named, slips) = (class_unknown::named(site), class_unknown::slips(site));
+    let bare = site.facts.classes.iter().filter(|(class, _)| {
+        let told = slips.contains_key(class.as_str());
         !told && !class_unknown::is_named(class, &named) && !site.facts.words.contains(*class)
     });
     bare.map(|(class, used)| {

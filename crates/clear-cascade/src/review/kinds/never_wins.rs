@@ -39,8 +39,10 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
                 format!("`{}` always loses, on {}", declaration.text, count(declaration.loses, "element")),
             );
             // A value before a newer one of the same property is there for browsers that do not know the newer one.
-            let same =
-                |d: &DeclarationFacts| PropertyId::named(&d.property) == PropertyId::named(&declaration.property);
+            let known = PropertyId::named(&declaration.property);
+            let same = |d: &DeclarationFacts| {
+                d.property == declaration.property || known.is_some() && PropertyId::named(&d.property) == known
+            };
             let older = after.iter().any(|d| same(d) && !d.dropped) || declaration.property.starts_with("-webkit-");
             // What beats it may not be there at another width.
             let by_view = declaration.beaten_by.iter().any(|b| b.by_view);

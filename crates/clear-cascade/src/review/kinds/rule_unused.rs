@@ -23,7 +23,7 @@ pub(super) const KIND: Kind = Kind {
 fn find(site: &Site<'_>) -> Vec<Finding> {
     let slips = (rule_near::KIND.find)(site);
     // Once a misspelt class is mended, rules for the other name may take something.
-    let meant: Vec<String> = (class_unknown::KIND.find)(site).iter().filter_map(class_unknown::meant).collect();
+    let meant: Vec<String> = class_unknown::slips(site).values().map(|near| format!(".{near}")).collect();
     let mut found = Vec::new();
     for (at, rule) in &site.facts.rules {
         let in_script = rule.names.iter().any(|name| site.facts.words.contains(&name[1..]));

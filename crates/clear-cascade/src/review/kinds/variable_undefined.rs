@@ -4,6 +4,7 @@ use super::{Example, Finding, Kind, Level, Site, count};
 use crate::near;
 use crate::source::Place;
 use crate::study::Change;
+use crate::syntax::{self, Tokens};
 
 /// `var()` without a definition.
 pub(super) const KIND: Kind = Kind {
@@ -44,7 +45,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
                 if let Some(near) = near::nearest(name, site.facts.defined.iter().map(String::as_str)) {
                     finding.advice = Some(format!("did you mean `{near}`?"));
                     let value = declaration.text.split_once(':').map_or("", |(_, value)| value.trim());
-                    finding.fix = vec![Change::Value { at: finding.at.clone(), by: value.replace(name, near) }];
+                    finding.fix = vec![Change::Value { at: finding.at.clone(), by: renamed(value, name, near) }];
                 }
                 finding.elements = rule.hits;
                 finding.labels = rule.labels.iter().cloned().collect();
@@ -53,4 +54,17 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
         }
     }
     found
+}
+
+/// A value that reads another custom property in the place of one; longer names that begin as it does stay.
+fn renamed(value: &str, from: &str, to: &str) -> String {
+    let tokens = Tokens::read(value);
+    let all = tokens.all();
+    let (mut out, mut at) = (String::new(), 0);
+    for token in tokens.list.iter().filter(|t| t.kind == syntax::Kind::Ident && all.name(**t) == from) {
+        out.push_str(&value[at..token.start as usize]);
+        out.push_str(to);
+        at = token.end as usize;
+    }
+    out + &value[at..]
 }
