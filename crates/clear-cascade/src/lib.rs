@@ -29,6 +29,14 @@
 //!
 //! [`guide`] has more: what comes from which command of the program, and where the library departs from browsers.
 //!
+//! # The page of the examples
+//! Where an example says `page` and does not show what it is, it is this one, `a.html`:
+//!
+//! ```html
+//! <!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+//!     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>
+//! ```
+//!
 //! # Ids, places, orders
 //! An [`ElementId`](document::ElementId) knows its page; other pages refuse it. A [`Place`](source::Place) is `FILE:LINE:COLUMN`, as answers
 //! print it and questions take it; a file may be named by the end of its path, where that fits one file only. Lines and columns
@@ -43,9 +51,9 @@
 //!
 //! # How it is built
 //! The way through the crate is the way of a page from bytes to an answer: texts and places in [`source`], the tree in
-//! [`document`], what a value is in `value`, what properties take in [`property`], who is hit in [`selector`], rules in
-//! [`stylesheet`], who wins in [`cascade`], the rules of a page in order in `page`, what comes of them in `style`, all of it
-//! together in [`Study`], the answers in [`answer`], and what is wrong with all of it in [`review`]. A stage looks only at stages before it.
+//! [`document`], what properties take in [`property`], who is hit in [`selector`], rules in [`stylesheet`], who wins in [`cascade`],
+//! all of it together in [`Study`], the answers in [`answer`], and what is wrong with all of it in [`review`]. A stage looks only at
+//! stages before it; a few between them are the crate's own, and ARCHITECTURE.md names them.
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
 // Names that are near each other.

@@ -23,7 +23,11 @@ pub enum Medium {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::{Viewing, viewing::ViewingError};
 /// assert!(matches!(page.seen_with(Viewing::screen(-1.0, 600.0)), Err(ViewingError::Size { .. })));
@@ -49,7 +53,11 @@ pub enum ViewingError {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::Viewing;
 /// let b = page.select("b")?[0];
@@ -81,9 +89,9 @@ impl States {
 /// What a page is seen with.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
-/// # let page = Study::open(&files, "a.html").unwrap();
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// let page = Study::open(&files, "a.html").unwrap();
 ///
 /// use clear_cascade::Viewing;
 /// let b = page.select("b")?[0];
@@ -147,7 +155,11 @@ impl Viewing {
     ///
     /// ```
     /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
     /// # let page = Study::open(&files, "a.html")?;
     /// use clear_cascade::Viewing;
     /// let printed = page.seen_with(Viewing::print())?;
@@ -184,9 +196,9 @@ impl Viewing {
     /// With elements being pressed.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>a:visited { color: purple } a:active { color: red } a:target { top: 1px }</style><a id=x href=#x>x</a>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>a:visited { color: purple } a:active { color: red } a:target { top: 1px }</style><a id=x href=#x>x</a>");
+    /// let page = Study::open(&files, "a.html")?;
     /// use clear_cascade::Viewing;
     /// let a = page.select("a")?[0];
     /// let pressed = page.seen_with(Viewing::default().active([a]))?;
@@ -209,9 +221,9 @@ impl Viewing {
     /// With links that have been visited.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>a:visited { color: purple } a:active { color: red } a:target { top: 1px }</style><a id=x href=#x>x</a>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>a:visited { color: purple } a:active { color: red } a:target { top: 1px }</style><a id=x href=#x>x</a>");
+    /// let page = Study::open(&files, "a.html")?;
     /// use clear_cascade::Viewing;
     /// let a = page.select("a")?[0];
     /// let after = page.seen_with(Viewing::default().visited([a]))?;
@@ -227,9 +239,9 @@ impl Viewing {
     /// With the element that the URL's fragment names.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>a:visited { color: purple } a:active { color: red } a:target { top: 1px }</style><a id=x href=#x>x</a>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>a:visited { color: purple } a:active { color: red } a:target { top: 1px }</style><a id=x href=#x>x</a>");
+    /// let page = Study::open(&files, "a.html")?;
     /// use clear_cascade::Viewing;
     /// let a = page.select("a")?[0];
     /// let after = page.seen_with(Viewing::default().target([a]))?;

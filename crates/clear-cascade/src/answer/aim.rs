@@ -13,7 +13,11 @@ use crate::syntax::serialize_identifier;
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let one = page.select("#one")?[0];
 /// let aim = &page.aim(one, &[], &[])?[0];
@@ -43,7 +47,11 @@ const MOST: usize = 8;
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::answer::Target;
 /// let target = Target { study: &page, take: page.select("#one")?, leave: page.select("#two")? };

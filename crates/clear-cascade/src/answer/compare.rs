@@ -16,7 +16,11 @@ use crate::study::Study;
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let (one, two) = (page.select("#one")?[0], page.select("#two")?[0]);
 /// let twins = page.compare_elements(one, &page, two)?;
@@ -43,7 +47,11 @@ pub struct Twins {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let (one, two) = (page.select("#one")?[0], page.select("#two")?[0]);
 /// let twins = page.compare_elements(one, &page, two)?;
@@ -76,7 +84,11 @@ pub struct Difference {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let p = page.select("p")?[0];
 /// let before = "::before".parse()?;
@@ -89,9 +101,9 @@ pub type Side<'p> = (ElementId, Option<&'p PseudoElement>);
 /// How two pages differ, or one page seen in two ways.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>@media print { p { color: navy; border-color: navy } }</style><p>a</p><p>b</p>"#);
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>@media print { p { color: navy; border-color: navy } }</style><p>a</p><p>b</p>");
+/// let page = Study::open(&files, "a.html")?;
 /// let comparison = page.compare(&page.seen_with(clear_cascade::Viewing::print())?);
 /// assert_eq!(comparison.changes[0].property, "color");
 /// assert!(comparison.only_left.is_empty() && comparison.only_right.is_empty());
@@ -117,9 +129,9 @@ impl Comparison {
     /// The differences with elements that differ alike together.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>@media print { p { color: navy; border-color: navy } }</style><p>a</p><p>b</p>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>@media print { p { color: navy; border-color: navy } }</style><p>a</p><p>b</p>");
+    /// let page = Study::open(&files, "a.html")?;
     /// let comparison = page.compare(&page.seen_with(clear_cascade::Viewing::print())?);
     /// assert_eq!(comparison.alike()[0].elements.len(), 2); // Both paragraphs change in the same way.
     /// # Ok::<(), Box<dyn std::error::Error>>(())
@@ -132,9 +144,9 @@ impl Comparison {
     /// Whether nothing differs.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>@media print { p { color: navy; border-color: navy } }</style><p>a</p><p>b</p>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>@media print { p { color: navy; border-color: navy } }</style><p>a</p><p>b</p>");
+    /// let page = Study::open(&files, "a.html")?;
     /// let comparison = page.compare(&page.seen_with(clear_cascade::Viewing::print())?);
     /// assert!(!comparison.is_same());
     /// assert!(page.compare(&page).is_same());
@@ -172,9 +184,9 @@ impl Study {
     /// The same for pseudo-elements.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
-    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+    /// let page = Study::open(&files, "a.html").unwrap();
     ///
     /// let p = page.select("p")?[0];
     /// let before = "::before".parse()?;

@@ -20,7 +20,11 @@ use crate::stylesheet::GroupKind;
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let rules = page.rules();
 /// let rule = rules.iter().find(|rule| rule.at.file == "a.html").unwrap();
@@ -57,7 +61,11 @@ pub struct Rule {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let rules = page.rules();
 /// let rule = rules.iter().find(|rule| rule.at.file == "a.html").unwrap();
@@ -78,7 +86,11 @@ pub struct Aimed {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let rules = page.rules();
 /// let rule = rules.iter().find(|rule| rule.at.file == "a.html").unwrap();
@@ -167,9 +179,9 @@ impl Study {
     /// dropped among them.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
-    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+    /// let page = Study::open(&files, "a.html").unwrap();
     ///
     /// let told: Vec<String> = page.declarations().iter().map(|d| format!("{}: {} {}", d.property, d.value, d.at)).collect();
     /// assert_eq!(told, ["color: navy a.html:1:27", "top: 1px a.html:1:46"]);

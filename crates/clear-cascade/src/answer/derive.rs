@@ -20,7 +20,11 @@ pub(super) const CUT_OFF: &str = "what its `var()`s put in grows beyond 65,536 b
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::answer::Said;
 /// let together = page.why_together(page.select("#one")?[0], None, &["color"])?;

@@ -17,9 +17,9 @@ use crate::stylesheet::Property;
 /// A declaration that wins and has no effect.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>b { width: 9px }</style><p><b>a</b>"#);
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>b { width: 9px }</style><p><b>a</b>");
+/// let page = Study::open(&files, "a.html")?;
 /// let none = &page.without_effect(page.select("b")?[0])?[0];
 /// assert_eq!((none.property.as_str(), none.value.as_str()), ("width", "9px"));
 /// assert!(none.reason.contains("inline"));

@@ -12,7 +12,11 @@ use crate::study::{PlaceError, Study};
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::answer::LocateError;
 /// assert!(matches!(page.locate(".led"), Err(LocateError::Nothing { hint: Some(_), .. })));
@@ -100,7 +104,11 @@ pub enum LocateError {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let located = page.locate("#one::before")?;
 /// assert_eq!(located.elements, page.select("#one")?);

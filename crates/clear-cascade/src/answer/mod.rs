@@ -1,6 +1,21 @@
 //! Questions about a page and their answers.
 //!
 //! What comes in: a [`Study`] and a question. What goes out: structured answers that serialise, with plain sentences.
+//!
+//! | question | answer | made of |
+//! |---|---|---|
+//! | [`Study::why`], [`Study::why_of`], [`Study::why_each`] | [`Why`] | [`Contender`]s, [`OffContender`]s, the lineage of [`Ancestor`]s, the [`Decider`] |
+//! | [`Study::why_together`] | [`Together`] | [`Group`]s of [`Member`]s |
+//! | [`Study::why_not`], [`Study::why_not_of`] | [`WhyNot`] | a [`Miss`] for each selector with the [`Nearest`] that hit, a [`Fate`] for each declaration, [`Fix`]es |
+//! | [`Study::reach`] | [`Reach`] | [`Hit`]s, [`Part`]s of the selector, a [`Tally`] for each declaration |
+//! | [`Study::tallies`] | [`Tally`] | |
+//! | [`Study::rules`], [`Study::declarations`] | [`Rule`], [`Written`] | [`Aimed`] |
+//! | [`Study::read`], [`Study::without_effect`] | [`Reading`], [`NoEffect`] | |
+//! | [`Study::compare_trial`] | [`Tried`] | [`Changed`] values, those of like elements together in [`Alike`] |
+//! | [`Study::compare`], [`Study::compare_views`] | [`Comparison`] | [`Changed`] values, [`Hit`]s on one side only |
+//! | [`Study::compare_elements`], [`Study::compare_parts`] | [`Twins`] | [`Difference`]s |
+//! | [`Study::aim`], [`Study::aim_on`] | [`Aim`] | |
+//! | [`Study::locate`] | [`Located`] | |
 
 mod aim;
 mod asked;
@@ -123,9 +138,9 @@ impl Study {
 /// A pseudo-element, such as `::before`, and its computed values by property.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p::before { content: "*" }</style><p>"#);
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p::before { content: "*" }</style><p>"#);
+/// let page = Study::open(&files, "a.html")?;
 /// let boxes: Vec<clear_cascade::answer::Generated> = page.generated(page.select("p")?[0])?;
 /// assert_eq!(boxes[0].0, "::before");
 /// # Ok::<(), Box<dyn std::error::Error>>(())
@@ -203,9 +218,9 @@ static BY_NAME: LazyLock<Vec<PropertyId>> = LazyLock::new(|| {
 /// Writes out the values of many elements; what they share is written out once.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
-/// # let page = Study::open(&files, "a.html").unwrap();
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// let page = Study::open(&files, "a.html").unwrap();
 ///
 /// use clear_cascade::answer::Texts;
 /// let (mut texts, mut lines) = (Texts::default(), 0);
@@ -242,9 +257,9 @@ impl<'s> Texts<'s> {
     /// pseudo-element first.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p::before { content: "*" }</style><p>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p::before { content: "*" }</style><p>"#);
+    /// let page = Study::open(&files, "a.html")?;
     /// let mut names = Vec::new();
     /// let mut texts = clear_cascade::answer::Texts::default();
     /// texts.generated(&page, page.select("p")?[0], &mut |pseudo, name, _value| names.push(format!("{pseudo} {name}")))?;

@@ -16,9 +16,9 @@ use crate::study::{Study, WrittenAt};
 /// What a selector hits on a page.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a<p>b"#);
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy }</style><p>a<p>b");
+/// let page = Study::open(&files, "a.html")?;
 /// let reach = page.reach("a.html:1")?; // A rule by its place, or any selector.
 /// assert_eq!((reach.selector.as_str(), reach.elements.len()), ("p", 2));
 /// # Ok::<(), Box<dyn std::error::Error>>(())
@@ -56,7 +56,11 @@ pub struct Reach {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let reach = page.reach("p.lead")?;
 /// let parts: Vec<_> = reach.parts.iter().map(|part| (part.text.as_str(), part.specificity.to_string())).collect();
@@ -77,7 +81,11 @@ pub struct Part {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let tally = &page.tallies()[0];
 /// assert_eq!((tally.declaration.as_str(), tally.wins, tally.loses), ("color: navy", 1, 1));
@@ -156,7 +164,11 @@ impl Tally {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let reach = page.reach("p")?;
 /// assert_eq!((reach.elements[0].label.as_str(), reach.elements[0].words.as_str()), ("p#one.lead", "Hello you"));

@@ -20,9 +20,9 @@ use crate::style::{Sameness, Style};
 /// What a trial changes on a page.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>"#);
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>");
+/// let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::Change;
 /// let paint = [Change::Value { at: "a.html:1:27".parse()?, by: "teal".to_owned() }];
 /// let tried = page.compare_trial(&page.attempt(&paint)?)?;
@@ -45,9 +45,9 @@ pub struct Tried {
 /// A computed value that changes.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>"#);
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>");
+/// let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::Change;
 /// let paint = [Change::Value { at: "a.html:1:27".parse()?, by: "teal".to_owned() }];
 /// let tried = page.compare_trial(&page.attempt(&paint)?)?;
@@ -348,9 +348,9 @@ pub(crate) fn echoes(property: &str) -> bool {
 /// Elements that change alike, so that they can be told together.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>"#);
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>");
+/// let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::Change;
 /// let paint = [Change::Value { at: "a.html:1:27".parse()?, by: "teal".to_owned() }];
 /// let tried = page.compare_trial(&page.attempt(&paint)?)?;
@@ -372,9 +372,9 @@ impl Tried {
     /// The changes with elements that change alike together, those whose changes are declared first.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>");
+    /// let page = Study::open(&files, "a.html")?;
     /// use clear_cascade::Change;
     /// let paint = [Change::Value { at: "a.html:1:27".parse()?, by: "teal".to_owned() }];
     /// let tried = page.compare_trial(&page.attempt(&paint)?)?;

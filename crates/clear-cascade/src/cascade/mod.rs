@@ -1,7 +1,7 @@
 //! The cascade: which of several declarations wins, and at which stage that was settled.
 //!
-//! What comes in: the [`Precedence`] of each declaration. What goes out: their order. What resolves the whole page and
-//! what explains one contest use the same [`Precedence::key`], so that they cannot disagree.
+//! What comes in: what each declaration has to show at each stage. What goes out: their order. What resolves the whole page and
+//! what explains one contest compare by the same key, so that they cannot disagree.
 //! CSS Cascade 6, §3 "Cascading"; CSS Cascade 5, §6.1 "Cascade Sorting Order".
 
 mod layers;
@@ -14,7 +14,11 @@ use crate::selector::Specificity;
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::cascade::Origin;
 /// let b = page.select("b")?[0];

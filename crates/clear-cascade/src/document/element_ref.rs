@@ -9,7 +9,11 @@ use crate::source::Span;
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let other = Study::open(&MemoryLoader::default().with("b.html", "<p>another page"), "b.html")?;
 /// let foreign = other.select("p")?[0];
@@ -52,7 +56,11 @@ impl<'d> ElementRef<'d> {
     ///
     /// ```
     /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
     /// # let page = Study::open(&files, "a.html")?;
     /// let p = page.document().element(page.select("#one")?[0])?;
     /// assert_eq!(p.id(), page.select(".lead")?[0]);
@@ -74,7 +82,11 @@ impl<'d> ElementRef<'d> {
     ///
     /// ```
     /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
     /// # let page = Study::open(&files, "a.html")?;
     /// let p = page.document().element(page.select("#one")?[0])?;
     /// assert_eq!(page.sources().text(p.span()), Some("<p id=one class=lead>"));
@@ -95,7 +107,11 @@ impl<'d> ElementRef<'d> {
     ///
     /// ```
     /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
     /// # let page = Study::open(&files, "a.html")?;
     /// let p = page.document().element(page.select("#one")?[0])?;
     /// assert_eq!(p.parent().map(|body| body.label()).as_deref(), Some("body"));
@@ -111,7 +127,11 @@ impl<'d> ElementRef<'d> {
     ///
     /// ```
     /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
     /// # let page = Study::open(&files, "a.html")?;
     /// let p = page.document().element(page.select("#one")?[0])?;
     /// assert_eq!(p.child_elements().count(), 1); // The `b`; texts are not elements.
@@ -130,9 +150,9 @@ impl<'d> ElementRef<'d> {
     /// a slot is shown nowhere; its parent stands in.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><div id=host><template shadowrootmode=open><slot></slot></template><p>in the slot</p></div>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><div id=host><template shadowrootmode=open><slot></slot></template><p>in the slot</p></div>");
+    /// let page = Study::open(&files, "a.html")?;
     /// let p = page.document().element(page.select("p")?[0])?;
     /// assert_eq!(p.parent().map(|e| e.label()).as_deref(), Some("div#host"));
     /// assert_eq!(p.flat_parent().map(|e| e.label()).as_deref(), Some("slot")); // It inherits from there.
@@ -146,9 +166,9 @@ impl<'d> ElementRef<'d> {
     /// The element itself and those that it inherits from, outwards to the root.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><div id=host><template shadowrootmode=open><slot></slot></template><p>in the slot</p></div>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><div id=host><template shadowrootmode=open><slot></slot></template><p>in the slot</p></div>");
+    /// let page = Study::open(&files, "a.html")?;
     /// let p = page.document().element(page.select("p")?[0])?;
     /// let labels: Vec<_> = p.flat_lineage().map(|e| e.label()).collect();
     /// assert_eq!(labels.iter().filter(|l| *l == "slot").count(), 1);
@@ -162,9 +182,9 @@ impl<'d> ElementRef<'d> {
     /// "Tree construction").
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><p>A list inside:<ul></ul></p>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><p>A list inside:<ul></ul></p>");
+    /// let page = Study::open(&files, "a.html")?;
     /// let list = page.document().element(page.select("ul")?[0])?;
     /// assert_eq!(list.parent().map(|e| e.label()).as_deref(), Some("body")); // A `p` ends where a list begins.
     /// assert_eq!(list.written_in().map(|e| e.label()).as_deref(), Some("p"));

@@ -31,9 +31,9 @@ use crate::source::{OffsetMap, SourceId, Span};
 /// is its number, is of no page yet and holds for any that has such a number.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
-/// # let page = Study::open(&files, "a.html").unwrap();
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// let page = Study::open(&files, "a.html").unwrap();
 ///
 /// let p = page.select("p")?[0];
 /// assert_eq!((p.number(), p.to_string().as_str()), (4, "@4"));
@@ -128,9 +128,9 @@ impl Mark {
 /// The namespace of an element.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<svg><circle r=1 /></svg>"#);
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<svg><circle r=1 /></svg>");
+/// let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::document::Namespace;
 /// let element = page.document().element(page.select("circle")?[0])?;
 /// assert_eq!(element.namespace, Namespace::Svg);
@@ -164,9 +164,9 @@ impl Namespace {
 /// An attribute with its places.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<p class='lead big'>"#);
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<p class='lead big'>");
+/// let page = Study::open(&files, "a.html")?;
 /// let p = page.document().element(page.select("p")?[0])?;
 /// let class = &p.attributes[0];
 /// assert_eq!((class.name.as_str(), &*class.value), ("class", "lead big"));
@@ -191,7 +191,11 @@ pub struct Attribute {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::document::Child;
 /// let p = page.document().element(page.select("#one")?[0])?;
@@ -209,9 +213,9 @@ pub enum Child {
 /// An element.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
-/// # let page = Study::open(&files, "a.html").unwrap();
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// let page = Study::open(&files, "a.html").unwrap();
 ///
 /// let p = page.document().element(page.select("p")?[0])?;
 /// assert_eq!((p.name.as_str(), p.attribute("title"), p.own_text().as_str()), ("p", Some("hi"), "Hello "));
@@ -301,9 +305,9 @@ pub(crate) struct ShadowTree {
 /// A parsed page.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
-/// # let page = Study::open(&files, "a.html").unwrap();
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// let page = Study::open(&files, "a.html").unwrap();
 ///
 /// let document = page.document();
 /// assert!(!document.quirks() && document.elements().len() == 6);
@@ -374,7 +378,11 @@ impl Document {
     ///
     /// ```
     /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
     /// # let page = Study::open(&files, "a.html")?;
     /// assert!(page.sources().get(page.document().source()).is_some());
     /// # Ok::<(), Box<dyn std::error::Error>>(())
@@ -406,9 +414,9 @@ impl Document {
     /// The same, those of shadow trees behind them, tree by tree.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><div id=host><template shadowrootmode=open><slot></slot></template><p>in the slot</p></div>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><div id=host><template shadowrootmode=open><slot></slot></template><p>in the slot</p></div>");
+    /// let page = Study::open(&files, "a.html")?;
     /// assert_eq!(page.document().elements().count() + 1, page.document().all_elements().count()); // The slot.
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
@@ -426,7 +434,11 @@ impl Document {
     ///
     /// ```
     /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
     /// # let page = Study::open(&files, "a.html")?;
     /// let id = page.select("b")?[0];
     /// assert_eq!(page.document().element(id)?.label(), "b");
@@ -475,7 +487,11 @@ impl Document {
     ///
     /// ```
     /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
     /// # let page = Study::open(&files, "a.html")?;
     /// assert!(page.document().ids().eq(page.document().elements().map(|element| element.id())));
     /// # Ok::<(), Box<dyn std::error::Error>>(())
@@ -488,9 +504,9 @@ impl Document {
     /// The ids of all elements: the page's, then those of shadow trees.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><div id=host><template shadowrootmode=open><slot></slot></template><p>in the slot</p></div>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><div id=host><template shadowrootmode=open><slot></slot></template><p>in the slot</p></div>");
+    /// let page = Study::open(&files, "a.html")?;
     /// assert!(page.document().all_ids().count() > page.document().ids().count());
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```

@@ -27,7 +27,11 @@ use crate::viewing::Viewing;
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::Options;
 /// let options = Options::default().user_sheet("mine.css", "p { color: teal }");
@@ -76,7 +80,11 @@ impl Options {
     ///
     /// ```
     /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
     /// # let page = Study::open(&files, "a.html")?;
     /// let bare = Study::open_with(&files, "a.html", &clear_cascade::Options::default().without_defaults())?;
     /// assert_eq!(bare.value(bare.select("p")?[0], "display").as_deref(), Some("inline"));
@@ -91,7 +99,11 @@ impl Options {
     ///
     /// ```
     /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
     /// # let page = Study::open(&files, "a.html")?;
     /// let plain = Study::open_with(&files, "a.html", &clear_cascade::Options::default().without_author())?;
     /// assert_eq!(plain.value(plain.select("p")?[0], "color").as_deref(), Some("rgb(0, 0, 0)"));
@@ -106,7 +118,11 @@ impl Options {
     ///
     /// ```
     /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
     /// # let page = Study::open(&files, "a.html")?;
     /// let options = clear_cascade::Options::default().user_sheet("mine.css", "p { color: teal !important }");
     /// let mine = Study::open_with(&files, "a.html", &options)?;
@@ -122,9 +138,9 @@ impl Options {
     /// With the set of alternate stylesheets of this title.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style title=Light>p { color: black }</style><link rel="alternate stylesheet" title=Dark href="data:text/css,p{color:white}"><p>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style title=Light>p { color: black }</style><link rel="alternate stylesheet" title=Dark href="data:text/css,p{color:white}"><p>"#);
+    /// let page = Study::open(&files, "a.html")?;
     /// let dark = Study::open_with(&files, "a.html", &clear_cascade::Options::default().alternate("Dark"))?;
     /// assert_eq!(dark.value(dark.select("p")?[0], "color").as_deref(), Some("rgb(255, 255, 255)"));
     /// # Ok::<(), Box<dyn std::error::Error>>(())

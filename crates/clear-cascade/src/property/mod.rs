@@ -1,8 +1,8 @@
 //! The properties: one row each, and what they take.
 //!
-//! What comes in: the generated [`table`] and the tokens of a value. What goes out: [`PropertyId`]s with their initial
+//! What comes in: the generated table and the tokens of a value. What goes out: [`PropertyId`]s with their initial
 //! value, inheritance and grammar, and declared values by longhand. The grammars are written in the value definition
-//! syntax (CSS Values 4, §2) and matched by one engine, in [`grammar`].
+//! syntax (CSS Values 4, §2) and matched by one engine.
 
 mod declared;
 mod grammar;

@@ -21,9 +21,9 @@ use crate::study::Change;
 /// Something that is wrong, or may be.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study, review::{Facts, Review, Level}};
-/// # let files = MemoryLoader::default().with("a.html", "<style>p { colour: red }</style><p>1");
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study, review::{Facts, Review, Level}};
+/// let files = MemoryLoader::default().with("a.html", "<style>p { colour: red }</style><p>1");
+/// let page = Study::open(&files, "a.html")?;
 /// let finding = &Review::of(&Facts::of("a.html", &page)).findings[0];
 /// assert_eq!((finding.code.as_str(), finding.level), ("property-unknown", Level::Wrong));
 /// assert_eq!(finding.at.to_string(), "a.html:1:12");
@@ -70,9 +70,9 @@ fn is_zero(n: &usize) -> bool {
 /// How much of a sheet is in use.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study, review::{Facts, Review}};
-/// # let files = MemoryLoader::default().with("a.html", "<style>p { top: 0 } b { top: 0 }</style><p>1");
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study, review::{Facts, Review}};
+/// let files = MemoryLoader::default().with("a.html", "<style>p { top: 0 } b { top: 0 }</style><p>1");
+/// let page = Study::open(&files, "a.html")?;
 /// let review = Review::of(&Facts::of("a.html", &page));
 /// assert_eq!((review.sheets[0].used, review.sheets[0].rules), (1, 2));
 /// # Ok::<(), Box<dyn std::error::Error>>(())
@@ -97,9 +97,9 @@ pub struct SheetUse {
 /// What is wrong with some pages.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study, review::{Facts, Review}};
-/// # let files = MemoryLoader::default().with("a.html", "<style>p { color: navy }</style><p>1");
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study, review::{Facts, Review}};
+/// let files = MemoryLoader::default().with("a.html", "<style>p { color: navy }</style><p>1");
+/// let page = Study::open(&files, "a.html")?;
 /// let review = Review::of(&Facts::of("a.html", &page));
 /// assert!(review.findings.is_empty());
 /// assert_eq!((review.pages, review.elements), (1, 5));
@@ -125,9 +125,9 @@ impl Review {
     /// Looks for all kinds of findings in the facts of a page or of a whole site.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study, review::{Facts, Review}};
-    /// # let files = MemoryLoader::default().with("a.html", "<style>p { color: var(--ink) }</style><p>1");
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study, review::{Facts, Review}};
+    /// let files = MemoryLoader::default().with("a.html", "<style>p { color: var(--ink) }</style><p>1");
+    /// let page = Study::open(&files, "a.html")?;
     /// let review = Review::of(&Facts::of("a.html", &page));
     /// assert_eq!(review.findings[0].what, "`--ink` is declared nowhere");
     /// # Ok::<(), Box<dyn std::error::Error>>(())
@@ -140,9 +140,9 @@ impl Review {
     /// The same with acceptances that stand in no comment.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study, review::{Acceptance, Facts, Review}};
-    /// # let files = MemoryLoader::default().with("a.html", "<style>p { colour: red }</style><p>1");
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study, review::{Acceptance, Facts, Review}};
+    /// let files = MemoryLoader::default().with("a.html", "<style>p { colour: red }</style><p>1");
+    /// let page = Study::open(&files, "a.html")?;
     /// let accepted = Acceptance::read("accepted.txt", "property-unknown a.html a program reads it")?;
     /// let review = Review::accepting(&Facts::of("a.html", &page), &accepted);
     /// assert_eq!((review.findings.len(), review.accepted[0].1.as_str()), (0, "a program reads it"));

@@ -30,7 +30,11 @@ pub(crate) fn site() -> url::Url {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let id = page.document().source();
 /// assert_eq!(page.sources().get(id).map(|source| source.name.as_str()), Some("a.html"));
@@ -62,7 +66,11 @@ impl SourceId {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let p = page.select("#two")?[0];
 /// let span = page.document().element(p)?.span();
@@ -84,7 +92,11 @@ pub struct Span {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::source::SourceKind;
 /// let kinds: Vec<_> = page.sources().iter().map(|(_, source)| source.kind).collect();
@@ -110,7 +122,11 @@ pub enum SourceKind {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// let source = page.sources().get(page.document().source()).unwrap();
 /// assert_eq!(source.name, "a.html");
@@ -233,10 +249,9 @@ impl Source {
     /// Line and column, both from 1, of a byte of the text; a byte past the end counts as the end.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<p>
-    /// <b>é!</b>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<p>\n<b>é!</b>");
+    /// let page = Study::open(&files, "a.html")?;
     /// let source = page.sources().get(page.document().source()).unwrap();
     /// assert_eq!(source.line_column(4), (2, 1));
     /// assert_eq!(source.line_column(9), (2, 5)); // A column is a character, not a byte.
@@ -254,10 +269,9 @@ impl Source {
     /// The byte of the text at which a line starts and the one at which it ends, its line end excluded.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<p>
-    /// <b>é!</b>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<p>\n<b>é!</b>");
+    /// let page = Study::open(&files, "a.html")?;
     /// let source = page.sources().get(page.document().source()).unwrap();
     /// assert_eq!(source.line_range(1), Some((0, 3)));
     /// assert_eq!(source.line_range(9), None);
@@ -275,10 +289,9 @@ impl Source {
     /// The byte at a line and column, both from 1; past the end of the line its end. Nothing where there is no such line.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<p>
-    /// <b>é!</b>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<p>\n<b>é!</b>");
+    /// let page = Study::open(&files, "a.html")?;
     /// let source = page.sources().get(page.document().source()).unwrap();
     /// assert_eq!(source.byte_at(2, 5), Some(9));
     /// assert_eq!(source.byte_at(9, 1), None);
@@ -294,10 +307,9 @@ impl Source {
     /// How many lines there are.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<p>
-    /// <b>é!</b>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<p>\n<b>é!</b>");
+    /// let page = Study::open(&files, "a.html")?;
     /// let source = page.sources().get(page.document().source()).unwrap();
     /// assert_eq!(source.line_count(), 2);
     /// # Ok::<(), Box<dyn std::error::Error>>(())
@@ -310,10 +322,9 @@ impl Source {
     /// Where in the file a byte of the text is: they differ by a byte order mark, and in other encodings than UTF-8.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<p>
-    /// <b>é!</b>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<p>\n<b>é!</b>");
+    /// let page = Study::open(&files, "a.html")?;
     /// let source = page.sources().get(page.document().source()).unwrap();
     /// assert_eq!(source.file_offset(4), 4); // This one is UTF-8 and was not edited.
     /// # Ok::<(), Box<dyn std::error::Error>>(())
@@ -335,10 +346,9 @@ impl Source {
     /// The name of the encoding the bytes were in, such as `UTF-8` (Encoding Standard, "Names and labels").
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<p>
-    /// <b>é!</b>"#);
-    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<p>\n<b>é!</b>");
+    /// let page = Study::open(&files, "a.html")?;
     /// let source = page.sources().get(page.document().source()).unwrap();
     /// assert_eq!(source.encoding(), "UTF-8");
     /// # Ok::<(), Box<dyn std::error::Error>>(())
@@ -364,9 +374,9 @@ pub(crate) fn offset(n: usize) -> u32 {
 /// Ids and spans hold for the study they come from and for trials made of it.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
-/// # let page = Study::open(&files, "a.html").unwrap();
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// let page = Study::open(&files, "a.html").unwrap();
 ///
 /// let note = page.document().element(page.select("#x")?[0])?.span();
 /// assert_eq!(page.sources().text(note).unwrap(), "<p id=x class='a b' title=hi>");
@@ -406,7 +416,11 @@ impl Sources {
     ///
     /// ```
     /// # use clear_cascade::{MemoryLoader, Study};
-    /// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
     /// # let page = Study::open(&files, "a.html")?;
     /// let names: Vec<&str> = page.sources().iter().map(|(_, source)| source.name.as_str()).collect();
     /// assert!(names.contains(&"a.html"));

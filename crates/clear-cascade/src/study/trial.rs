@@ -27,9 +27,9 @@ use crate::source::{LoadError, Loaded, Loader, Place, Source, SourceKind, Span, 
 /// In JSON a change is an object whose key `change` says which it is, as in `{"change": "cut", "at": "theme.css:31:3"}`.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
-/// # let page = Study::open(&files, "a.html").unwrap();
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// let page = Study::open(&files, "a.html").unwrap();
 ///
 /// use clear_cascade::{Change, RulePlace};
 /// let p = page.select("p")?;
@@ -184,9 +184,9 @@ impl Change {
 /// Where a rule is put.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>"#);
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>");
+/// let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::{Change, RulePlace};
 /// let rule = Change::Rule { text: "p { top: 1px }".to_owned(), to: RulePlace::EndOf("a.html".to_owned()) };
 /// let trial = page.attempt(&[rule])?;
@@ -211,7 +211,11 @@ pub enum RulePlace {
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy } .lead { color: gold }</style><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p>"#);
+/// # let files = MemoryLoader::default().with(
+/// #     "a.html",
+/// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+/// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+/// # );
 /// # let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::{Change, TrialError};
 /// let cut = Change::Cut { at: "a.html:99".parse()? };
@@ -267,9 +271,9 @@ pub enum TrialError {
 /// A text as it was and as it would be.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>"#);
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy }</style><p>a</p><p>b</p>");
+/// let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::Change;
 /// let paint = [Change::Value { at: "a.html:1:27".parse()?, by: "teal".to_owned() }];
 /// let edit = page.attempt(&paint)?.edits.remove(0);
@@ -292,9 +296,9 @@ pub struct Edit {
 /// A page as it would be.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
-/// # let page = Study::open(&files, "a.html").unwrap();
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p { color: navy } #x { top: 1px }</style><p id=x class='a b' title=hi>Hello <b>you</b>");
+/// let page = Study::open(&files, "a.html").unwrap();
 ///
 /// use clear_cascade::Change;
 /// let trial = page.attempt(&[Change::Cut { at: "a.html:1:27".parse()? }])?;
@@ -431,13 +435,13 @@ impl Study {
     /// The page as it would be after some changes. A sheet that the page does not have yet comes from `loader`.
     ///
     /// ```
-    /// # use clear_cascade::{MemoryLoader, Study};
+    /// use clear_cascade::{MemoryLoader, Study};
     /// # let files = MemoryLoader::default().with(
     /// #     "a.html",
     /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
     /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
     /// # );
-    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let page = Study::open(&files, "a.html").unwrap();
     /// use clear_cascade::Change;
     /// let files = MemoryLoader::default()
     ///     .with("b.html", "<link rel=stylesheet href=day.css><p>")

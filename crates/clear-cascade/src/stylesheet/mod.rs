@@ -1,6 +1,6 @@
 //! A stylesheet as rules, conditions and declarations with places.
 //!
-//! What comes in: the text of a stylesheet or `style` attribute. What goes out: a [`Stylesheet`], flat lists of style
+//! What comes in: the text of a stylesheet or `style` attribute. What goes out: flat lists of style
 //! rules and of the groups (`@media`, `@layer`, …) around them, with a [`Note`] for everything that was dropped.
 //! CSS Syntax 3, §5 "Parsing"; CSS Nesting 1; CSS Cascade 6. Values are not looked at before a rule is used.
 
@@ -50,9 +50,9 @@ pub struct Note {
 /// What a note is about.
 ///
 /// ```
-/// # use clear_cascade::{MemoryLoader, Study};
-/// # let files = MemoryLoader::default().with("a.html", r#"<style>p { colour: red }</style><p>"#);
-/// # let page = Study::open(&files, "a.html")?;
+/// use clear_cascade::{MemoryLoader, Study};
+/// let files = MemoryLoader::default().with("a.html", "<style>p { colour: red }</style><p>");
+/// let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::stylesheet::NoteKind;
 /// assert_eq!(page.notes()[0].kind, NoteKind::Property);
 /// # Ok::<(), Box<dyn std::error::Error>>(())
