@@ -20,7 +20,7 @@ use crate::study::{PlaceError, Study};
 /// # let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::answer::LocateError;
 /// assert!(matches!(page.locate(".led"), Err(LocateError::Nothing { hint: Some(_), .. })));
-/// assert!(matches!(page.locate("@99"), Err(LocateError::Number { number: 99, .. })));
+/// assert!(matches!(page.locate("@99"), Err(LocateError::Number { last: 7, .. })));
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
@@ -69,10 +69,10 @@ pub enum LocateError {
         text: String,
     },
     /// There is no element with this number.
-    #[error("there is no element @{number}; the last of the page is @{last}")]
+    #[error("there is no element @{number}; those of the page are @0 to @{last}")]
     Number {
-        /// The number asked for.
-        number: u32,
+        /// What stands behind the `@`.
+        number: String,
         /// The number of the last element.
         last: u32,
     },
@@ -202,9 +202,10 @@ impl Study {
             }
             _ => (name, None),
         };
-        if let Some(number) = plain.strip_prefix('@').and_then(|n| n.parse::<u32>().ok()) {
+        if let Some(number) = plain.strip_prefix('@') {
             let last = crate::source::offset(self.page.document.count()) - 1;
-            let element = self.page.document.id(number).ok_or(LocateError::Number { number, last })?;
+            let element = number.parse().ok().and_then(|n| self.page.document.id(n));
+            let element = element.ok_or_else(|| LocateError::Number { number: number.to_owned(), last })?;
             return Ok(Located { elements: vec![element], pseudo });
         }
         if let Some(text) = quoted(plain) {

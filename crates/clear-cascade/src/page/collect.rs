@@ -7,7 +7,7 @@ mod load;
 
 pub(crate) use load::unknown_encoding;
 
-pub(crate) use elements::titles;
+pub(crate) use elements::{links, titles};
 
 use std::collections::HashMap;
 use std::ops::Range;

@@ -543,13 +543,18 @@ impl<'c> Parser<'c> {
         if double {
             rest.next();
         }
+        let unnamed = if double {
+            "the name of a pseudo-element must follow the `::`"
+        } else {
+            "the name of a pseudo-class must follow the `:`"
+        };
         let Some(token) = rest.peek() else {
-            return self.error(begin, "a pseudo-class name must follow the `:`", None);
+            return self.error(begin, unnamed, None);
         };
         let name = rest.name(token).to_ascii_lowercase();
         let arguments = matches!(token.kind, Kind::Function(_)).then(|| rest.inside());
         if !matches!(token.kind, Kind::Ident | Kind::Function(_)) {
-            return self.error(Slice { to: rest.from, ..begin }, "a pseudo-class name must follow the `:`", None);
+            return self.error(Slice { to: rest.from, ..begin }, unnamed, None);
         }
         rest.next();
         let whole = Slice { to: rest.from, ..begin };

@@ -184,6 +184,8 @@ pub(crate) enum Item {
 pub(crate) struct Import {
     /// The URL as written.
     pub(crate) href: String,
+    /// Where that is written, with its quotes or `url()`.
+    pub(crate) url: Span,
     /// The layer it is put in; an inner nothing for an anonymous one.
     pub(crate) layer: Option<Option<Vec<String>>>,
     /// Whether its `supports()` holds.

@@ -621,7 +621,9 @@ impl<'t> Parser<'t> {
                 return;
             }
         };
+        let from = rest.from;
         rest.next();
+        let url = self.span(Slice { from, to: rest.from, ..prelude });
         rest.skip_space();
         let mut layer = None;
         if rest.is_ident("layer") {
@@ -642,7 +644,8 @@ impl<'t> Parser<'t> {
             rest.skip_space();
         }
         self.imported = true;
-        let import = Import { href, layer, supports: holds, media: media::parse(rest.trim()), span: self.span(head) };
+        let import =
+            Import { href, url, layer, supports: holds, media: media::parse(rest.trim()), span: self.span(head) };
         self.item(Item::Import(Box::new(import)));
     }
 

@@ -185,3 +185,35 @@ fn whatever_is_edited_a_trial_is_what_the_edited_files_are() {
     assert!(wrong.is_empty(), "{} of {tried} are wrong:\n{}", wrong.len(), wrong.join("\n"));
     assert!(tried > 600, "only {tried} changes could be tried");
 }
+
+/// Pages that bring `b c.css`, and how each brings `it's (1).css` instead.
+const BROUGHT: &[(&str, &str)] = &[
+    ("<link rel=stylesheet href='b%20c.css'>", "<link rel=stylesheet href='it%27s%20(1).css'>"),
+    ("<link rel=stylesheet href=/b%20c.css?v=1>", "<link rel=stylesheet href=it%27s%20(1).css>"),
+    (
+        "<base href=/x/><link rel=stylesheet href=\"../b&#32;c.css\">",
+        "<base href=/x/><link rel=stylesheet href=\"../it%27s%20(1).css\">",
+    ),
+    ("<style>@import url(./b%20c.css) screen;</style>", "<style>@import \"it%27s%20(1).css\" screen;</style>"),
+    (
+        "<style>@import 'B%20c.css', 'b\\20 c.css'; @import url('b%20c.css')</style>",
+        "<style>@import 'B%20c.css', 'b\\20 c.css'; @import \"it%27s%20(1).css\"</style>",
+    ),
+];
+
+#[test]
+fn another_sheet_is_named_where_the_old_one_was() {
+    for (head, then) in BROUGHT {
+        let page = format!("<!DOCTYPE html>{head}<p>1");
+        let files = clear_cascade::MemoryLoader::default()
+            .with("a.html", &page)
+            .with("b c.css", "p { color: navy }")
+            .with("it's (1).css", "p { color: gold }");
+        let study = Study::open(&files, "a.html").unwrap();
+        let swap = Change::Replace { file: "b c.css".to_owned(), by: "it's (1).css".to_owned() };
+        let trial = study.attempt_with(&files, &[swap]).unwrap_or_else(|e| panic!("{head}: {e}"));
+        assert_eq!(trial.edits[0].after, format!("<!DOCTYPE html>{then}<p>1"), "{head}");
+        let p = trial.study.select("p").unwrap()[0];
+        assert_eq!(trial.study.value(p, "color").as_deref(), Some("rgb(255, 215, 0)"), "{head}");
+    }
+}

@@ -9,7 +9,7 @@ use url::Url;
 
 use super::{Collector, Inside, Off, SheetEntry};
 use crate::cascade::Origin;
-use crate::document::{Document, ElementId, Namespace};
+use crate::document::{Document, Element, ElementId, Namespace};
 use crate::page::hints;
 use crate::source::{OffsetMap, offset};
 use crate::stylesheet::{self, Item, NoteKind};
@@ -31,22 +31,37 @@ fn based_on(document: &Document, base: ElementId, url: &Url) -> Url {
     url.join(document.node(base).attribute("href").unwrap_or_default()).unwrap_or_else(|_| url.clone())
 }
 
+/// The elements of a page, and whether a `<base>` is met by each: a link is followed as it is met, when one behind it is not yet
+/// known.
+fn met_with_base(document: &Document) -> impl Iterator<Item = (ElementId, bool)> {
+    document.all_ids().scan(false, |met, id| {
+        *met |= is_base(document, id);
+        Some((id, *met))
+    })
+}
+
+/// The `<link>`s of a page that have a `href`, with what that is relative to, and the two together.
+pub(crate) fn links<'d>(document: &'d Document, url: &'d Url) -> impl Iterator<Item = (&'d Element, Url, Url)> {
+    let base = base_of(document, url);
+    met_with_base(document).filter_map(move |(id, met)| {
+        let element = document.node(id);
+        let href = element.attribute("href").filter(|_| element.is_html("link"))?;
+        let base = if met { &base } else { url };
+        Some((element, base.clone(), base.join(href.trim()).ok()?))
+    })
+}
+
 impl Collector<'_> {
     /// Takes in the sheets that a page names, in document order.
     pub(super) fn page(&mut self, document: &Document, url: &Url) {
         let base = base_of(document, url);
-        // A link is followed as it is met, when a `<base>` behind it is not yet known.
-        let (mut met, mut followed) = (false, url.clone());
-        for id in document.all_ids() {
+        for (id, met) in met_with_base(document) {
             let element = document.node(id);
-            if !met && is_base(document, id) {
-                (met, followed) = (true, base.clone());
-            }
             let style = &*element.name == "style" && matches!(element.namespace, Namespace::Html | Namespace::Svg);
             if style {
                 self.style_element(document, id, &base);
             } else if element.is_html("link") {
-                self.link_element(document, id, &followed);
+                self.link_element(document, id, if met { &base } else { url });
             }
         }
     }

@@ -6,17 +6,21 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 
 use rustc_hash::FxHashSet;
+use url::Url;
 
 use self::attributes::escaped;
 use super::{Change, RulePlace, TrialError};
 use crate::cascade::Origin;
-use crate::document::ElementId;
-use crate::page::{FlatRule, SheetEntry};
+use crate::document::{Element, ElementId};
+use crate::page::{self, FlatRule, SheetEntry};
 use crate::selector;
 use crate::source::{OffsetMap, Place, SourceId, SourceKind, Span, offset};
 use crate::study::Study;
-use crate::stylesheet::{self, Declaration, Item, NoteKind};
+use crate::stylesheet::{self, Declaration, Import, Item, NoteKind};
 use crate::syntax::{Kind, Token, Tokens};
+
+/// The links and the imports that name a sheet, with what their URLs are relative to.
+type Namers<'s> = (Vec<(&'s Element, Url)>, Vec<(&'s Import, &'s Url)>);
 
 /// Edits of texts, while they are gathered.
 pub(super) struct Edits<'s> {
@@ -40,7 +44,7 @@ impl<'s> Edits<'s> {
     }
 }
 
-impl Edits<'_> {
+impl<'s> Edits<'s> {
     /// Takes one change in.
     pub(super) fn change(&mut self, change: &Change) -> Result<(), TrialError> {
         match change {
@@ -522,40 +526,17 @@ impl Edits<'_> {
             }
         }
         if found.is_empty() {
-            // By its link, or by the import in another sheet.
-            let url = study.parsed.linked.iter().find(|(_, s)| s.as_ref().is_ok_and(|s| s.sheet.source == source));
-            let Some(((url, _), _)) = url else {
-                return Err(TrialError::Fixed(file.to_owned(), "nothing in the page brings it"));
-            };
-            let base = study
-                .page
-                .sheets
-                .iter()
-                .find(|e| e.owner.is_some_and(|o| study.page.document.node(o).is_html("style")));
-            let page_base = base.map_or(&study.url, |b| &b.base);
-            for id in study.page.document.all_ids() {
-                let element = study.page.document.node(id);
-                let href = element.attribute("href").filter(|_| element.is_html("link"));
-                if let (Some(tag), Some(true)) =
-                    (element.tag, href.map(|h| page_base.join(h.trim()).ok().as_ref() == Some(url)))
-                {
-                    let range = self.tidied(tag.start as usize, tag.end as usize, self.text(tag.source));
-                    found.push((tag.source, range));
-                }
+            let (links, imports) = self.namers(source);
+            for (link, _) in links {
+                let Some(tag) = link.tag else { continue };
+                let range = self.tidied(tag.start as usize, tag.end as usize, self.text(tag.source));
+                found.push((tag.source, range));
             }
-            for entry in &study.page.sheets {
-                for (_, item) in &entry.sheet.items {
-                    let Item::Import(import) = item else { continue };
-                    if entry.base.join(&import.href).ok().as_ref() == Some(url) {
-                        let text = self.text(import.span.source);
-                        let end =
-                            import.span.end as usize + usize::from(text[import.span.end as usize..].starts_with(';'));
-                        let range = self.tidied(import.span.start as usize, end, text);
-                        if !found.contains(&(import.span.source, range.clone())) {
-                            found.push((import.span.source, range));
-                        }
-                    }
-                }
+            for (import, _) in imports {
+                let (start, end) = (import.span.start as usize, import.span.end as usize);
+                let text = self.text(import.span.source);
+                let range = self.tidied(start, end + usize::from(text[end..].starts_with(';')), text);
+                found.push((import.span.source, range));
             }
         }
         if found.is_empty() {
@@ -564,25 +545,46 @@ impl Edits<'_> {
         Ok(found)
     }
 
+    /// The links and the imports that name a sheet, with what their URLs are relative to.
+    fn namers(&self, source: SourceId) -> Namers<'s> {
+        let (page, parsed) = (&self.study.page, &self.study.parsed);
+        let found = parsed.linked.iter().find(|(_, s)| s.as_ref().is_ok_and(|s| s.sheet.source == source));
+        let Some(((url, _), _)) = found else { return Default::default() };
+        let links = page::links(&page.document, &self.study.url);
+        let links = links.filter_map(|(link, base, address)| (address == *url).then_some((link, base))).collect();
+        let mut imports: Vec<(&Import, &Url)> = Vec::new();
+        for entry in &page.sheets {
+            for (_, item) in &entry.sheet.items {
+                let Item::Import(import) = item else { continue };
+                let known = imports.iter().any(|(other, _)| other.span == import.span);
+                if !known && entry.base.join(&import.href).ok().as_ref() == Some(url) {
+                    imports.push((import, &entry.base));
+                }
+            }
+        }
+        (links, imports)
+    }
+
     /// `--replace FILE=OTHER`: the link or import names the other.
     fn replace(&mut self, file: &str, by: &str) -> Result<(), TrialError> {
         let target = self.study.url.join(&format!("/{}", by.trim_start_matches('/'))).ok();
-        for (source, range) in self.bringers(file)? {
-            let written = &self.text(source)[range.start as usize..range.end as usize];
-            let base = if source == self.study.page.document.source {
-                self.study.url.clone()
-            } else {
-                let entry = self.study.page.sheets.iter().find(|e| e.sheet.source == source);
-                entry.map_or_else(|| self.study.url.clone(), |e| e.base.clone())
-            };
+        // A quote would end what the URL stands in.
+        let relative = |base: &Url| {
             let relative = target.as_ref().and_then(|t| base.make_relative(t)).unwrap_or_else(|| by.to_owned());
-            let old = self.study.sources.at(self.source(file)?).name.clone();
-            let name = old.rsplit('/').next().unwrap_or(&old).to_owned();
-            // The part of the tag that names the file.
-            let at = written.find(&name).ok_or(TrialError::Fixed(file.to_owned(), "it is not named by its path"))?;
-            let head = written[..at].rfind(['"', '\'', '(', '=', ' ']).map_or(at, |i| i + 1);
-            let start = range.start + offset(head);
-            self.edit(source, start..range.start + offset(at + name.len()), relative);
+            relative.replace('\'', "%27").replace('"', "%22")
+        };
+        let (links, imports) = self.namers(self.source(file)?);
+        if links.is_empty() && imports.is_empty() {
+            return Err(TrialError::Fixed(file.to_owned(), "no link or import names it"));
+        }
+        for (link, base) in links {
+            let Some(href) = link.attribute_entry("href") else { continue };
+            let (span, url) = (href.value_span, relative(&base).replace('&', "&amp;"));
+            self.edit(span.source, span.start..span.end, url);
+        }
+        for (import, base) in imports {
+            let url = format!("\"{}\"", relative(base));
+            self.edit(import.url.source, import.url.start..import.url.end, url);
         }
         Ok(())
     }
