@@ -4,6 +4,7 @@ use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 use std::process::Command;
 
+use base64::Engine as _;
 use clear_cascade::answer::Outcome;
 use clear_cascade::cascade::Stage;
 use clear_cascade::{FileLoader, MemoryLoader, Study};
@@ -33,9 +34,10 @@ fn report(folder: &Path, args: &[&str]) -> (tempfile::TempDir, PathBuf, String) 
 
 /// The data in a report, which is as its schema has it.
 fn data(text: &str) -> Value {
-    let start = text.find("type=\"application/json\">").unwrap() + "type=\"application/json\">".len();
+    let start = text.find("type=\"application/gzip\">").unwrap() + "type=\"application/gzip\">".len();
     let end = start + text[start..].find("</script>").unwrap();
-    let data = serde_json::from_str(&text[start..end]).unwrap();
+    let packed = base64::engine::general_purpose::STANDARD.decode(&text[start..end]).unwrap();
+    let data = serde_json::from_reader(flate2::read::GzDecoder::new(&*packed)).unwrap();
     let schema = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/schemas/report.schema.json");
     let (mut compiler, mut schemas) = (boon::Compiler::new(), boon::Schemas::new());
     let schema = serde_json::from_str(&std::fs::read_to_string(schema).unwrap()).unwrap();
@@ -171,9 +173,31 @@ fn imports_are_put_in_and_come_to_an_end() {
     write("port", "p { left: 2px }");
     write("self.css", &"@import 'self.css';".repeat(12));
     let (_to, _, text) = report(folder.path(), &["a.html"]);
-    assert!(text.len() < 2_000_000, "{}", text.len());
+    let all = data(&text).to_string();
+    assert!(all.len() < 2_000_000, "{}", all.len());
     let import = "@import \\\"data:text/css;base64,cCB7IGxlZnQ6IDJweCB9\\\"; @import url(\\\"data:text/css;base64,cCB7IGxlZnQ6IDJweCB9\\\") print;";
-    assert!(text.contains(import));
+    assert!(all.contains(import));
+}
+
+#[test]
+fn of_a_large_page_what_is_left_out_is_told() {
+    let folder = tempfile::tempdir().unwrap();
+    let page =
+        format!("<!DOCTYPE html><style>b {{ color: red }} html {{ color: navy }}</style>{}", "<b>1</b>".repeat(5010));
+    std::fs::write(folder.path().join("a.html"), page).unwrap();
+    let (_to, _, text) = report(folder.path(), &["a.html"]);
+    let data = data(&text);
+    let page = &data["pages"][0];
+    let rows = |n: usize| page["elements"][n][4].as_array().unwrap().len();
+    assert!(
+        rows(1000) > rows(4999) && rows(4999) == 1 && rows(5000) == 0,
+        "{} {} {}",
+        rows(1000),
+        rows(4999),
+        rows(5000)
+    );
+    assert_eq!(page["answered"], 5000);
+    assert!(page["cut"].as_str().unwrap().contains("up to the 5000th"), "{}", page["cut"]);
 }
 
 #[test]
@@ -292,7 +316,7 @@ impl Browser {
     fn heading(&self) -> String {
         let script = "const done = arguments[0], until = performance.now() + 8000;
             const there = (f) => f.contentDocument?.URL === 'about:srcdoc' && f.contentDocument.readyState === 'complete';
-            const look = () => [...document.querySelectorAll('iframe')].every(there) || performance.now() > until
+            const look = () => document.querySelector('h1') && [...document.querySelectorAll('iframe')].every(there) || performance.now() > until
                 ? setTimeout(() => done(document.querySelector('h1').textContent), 150) : setTimeout(look, 50);
             setTimeout(look, 100)";
         self.wait(script).as_str().unwrap().to_owned()
@@ -353,6 +377,16 @@ fn one_finds_ones_way_in_a_browser() {
     assert!(browser.heading().starts_with("color is rgb(230, 230, 250)"));
     browser.run("history.go(-2)");
     assert!(browser.heading().starts_with("color is rgb(230, 230, 250)"));
+    // What is off stands above the contest, and does not reach it.
+    let off = "const number = data.pages[0].elements.findIndex((e) => e.rows.some((r) => data.answers[r[2]].off.length === 1));
+        const row = data.pages[0].elements[number].rows.find((r) => data.answers[r[2]].off.length === 1);
+        location.hash = address(0, number, '', text(row[0])); return text(data.answers[row[2]].off[0][2])";
+    let why = browser.run(off);
+    browser.heading();
+    let told = browser.run("return [...document.querySelectorAll('.reason.off')].map((r) => r.textContent)");
+    assert_eq!(told, json!([format!("off: {}", why.as_str().unwrap().replace('`', ""))]));
+    browser.run("location.hash = '#0/21/color'");
+    browser.heading();
     // Step by step, and guessed.
     browser.run("document.getElementById('step').click()");
     assert_eq!(browser.run("return document.querySelectorAll('.drop').length"), 3);

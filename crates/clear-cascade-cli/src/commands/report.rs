@@ -12,6 +12,9 @@ use crate::report::{self, Subject};
 
 use super::trying;
 
+/// What is called large: more than this many bytes.
+const LARGE: usize = 3_000_000;
+
 /// Carries `report` out.
 pub(super) fn run(args: &Report, out: &mut dyn Write) -> Result<(), Failure> {
     open::all_there(&args.pages)?;
@@ -27,7 +30,7 @@ pub(super) fn run(args: &Report, out: &mut dyn Write) -> Result<(), Failure> {
         };
         subjects.push(Subject { name: page.display().to_string(), study, loader, trial });
     }
-    let text = report::page(&subjects);
+    let (text, cuts) = report::page(&subjects);
     let shown = args.output.display();
     fs::write(&args.output, &text).map_err(|e| Refusal::new(format!("`{shown}` cannot be written: {e}")))?;
     let size = match text.len() {
@@ -44,6 +47,12 @@ pub(super) fn run(args: &Report, out: &mut dyn Write) -> Result<(), Failure> {
                 .replace("1 page look as they do", "1 page looks as it does")
         )
     )?;
+    for cut in cuts {
+        writeln!(out, "{cut}")?;
+    }
+    if text.len() > LARGE {
+        writeln!(out, "It is larger than 3 MB: reports of fewer pages each are lighter to open and to send.")?;
+    }
     if args.open {
         opened(&args.output)?;
     } else {

@@ -23,6 +23,10 @@ type Text = u32;
 
 /// How many elements get all their answers; of pages with more, elements behind these get those that the page itself gives.
 const MOST_ELEMENTS: usize = 1500;
+/// How many elements get answers at all.
+const MOST_ANSWERED: usize = 5000;
+/// How many elements are asked about before their answers are put together.
+const AT_ONCE: usize = 500;
 /// How many links are looked at in all their states; of large pages fewer.
 const MOST_LINKS: usize = 40;
 /// The same of pages with more than 300 elements.
@@ -130,6 +134,9 @@ struct Page {
     /// By which rule not all of it is here.
     #[serde(skip_serializing_if = "Option::is_none")]
     cut: Option<String>,
+    /// The number of elements, from the first, that have answers, where others have none.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    answered: Option<usize>,
 }
 
 /// An element.
@@ -300,6 +307,11 @@ impl Data {
         }
     }
 
+    /// By which rule not all answers are here, page by page.
+    pub(crate) fn cuts(&self) -> Vec<String> {
+        self.pages.iter().filter_map(|page| Some(format!("{}: {}", page.name, page.cut.as_ref()?))).collect()
+    }
+
     /// What the report is of.
     pub(crate) fn title(&self) -> String {
         let names: Vec<&str> = self.pages.iter().map(|p| p.name.as_str()).collect();
@@ -324,18 +336,24 @@ impl Data {
         let study = &subject.study;
         study.resolve_all();
         let all: Vec<ElementRef<'_>> = study.document().all_elements().collect();
-        let asked: Vec<Asked> =
-            all.par_iter().map(|e| Asked::of(study, e.id(), e.id().number() as usize >= MOST_ELEMENTS)).collect();
         let states = states(study, &all);
         let mut elements = Vec::with_capacity(all.len());
-        for (element, asked) in all.iter().zip(asked) {
-            let own = states.iter().filter(|(id, ..)| *id == element.id());
-            let own: Vec<_> = own.map(|(_, state, p, v)| (self.text(state), self.text(p), self.text(v))).collect();
-            elements.push(self.element(study, *element, asked, own));
+        for some in all.chunks(AT_ONCE) {
+            let asked: Vec<Asked> = some.par_iter().map(|e| Asked::of(study, e.id())).collect();
+            for (element, asked) in some.iter().zip(asked) {
+                let own = states.iter().filter(|(id, ..)| *id == element.id());
+                let own: Vec<_> = own.map(|(_, state, p, v)| (self.text(state), self.text(p), self.text(v))).collect();
+                elements.push(self.element(study, *element, asked, own));
+            }
         }
         let trial = subject.trial.as_ref().map(|trial| self.trial(subject, trial));
+        let answered = (all.len() > MOST_ANSWERED).then_some(MOST_ANSWERED);
         let cut = (all.len() > MOST_ELEMENTS).then(|| {
-            format!("Of {} elements, the first {MOST_ELEMENTS} have all their answers; the others have those that the page itself gives.", all.len())
+            let none = answered.map(|n| format!(" up to the {n}th; those behind it have none")).unwrap_or_default();
+            format!(
+                "Of {} elements, the first {MOST_ELEMENTS} have all their answers; the others have those that the page itself gives{none}.",
+                all.len()
+            )
         });
         Page {
             name: subject.name.clone(),
@@ -347,6 +365,7 @@ impl Data {
             layers: study.layers(),
             unlike: unlike(study.viewing()),
             cut,
+            answered,
         }
     }
 
@@ -672,6 +691,7 @@ impl Pool<String> {
 }
 
 /// What was asked about an element.
+#[derive(Default)]
 struct Asked {
     /// Why its values are what they are.
     whys: Vec<Why>,
@@ -682,8 +702,13 @@ struct Asked {
 }
 
 impl Asked {
-    /// Asks about an element; briefly, about what the page itself gives only.
-    fn of(study: &Study, id: ElementId, briefly: bool) -> Self {
+    /// Asks about an element; far behind, only about what the page itself gives, or nothing.
+    fn of(study: &Study, id: ElementId) -> Self {
+        let number = id.number() as usize;
+        if number >= MOST_ANSWERED {
+            return Self::default();
+        }
+        let briefly = number >= MOST_ELEMENTS;
         let readings = study.read(id).unwrap_or_default();
         let echo = |p: &str| PropertyId::named(p).is_some_and(PropertyId::is_flow_relative);
         let own = readings.iter().filter(|r| !echo(&r.property)).filter(|r| {

@@ -9,9 +9,12 @@ mod data;
 mod frame;
 mod pool;
 
+use std::io::Write as _;
+
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use clear_cascade::{Study, Trial};
+use flate2::{Compression, write::GzEncoder};
 use maud::{DOCTYPE, PreEscaped, html};
 use sha2::{Digest, Sha256};
 
@@ -39,18 +42,26 @@ const STYLE: &str = include_str!("report.css");
 /// What it does.
 const SCRIPT: &str = include_str!("report.js");
 
-/// The text of a report of some pages.
-pub(crate) fn page(subjects: &[Subject]) -> String {
+/// Bytes in the format of RFC 1952.
+fn packed(bytes: &[u8]) -> Vec<u8> {
+    let mut packer = GzEncoder::new(Vec::new(), Compression::default());
+    // A vector takes whatever it is given.
+    let _ = packer.write_all(bytes);
+    packer.finish().unwrap_or_default()
+}
+
+/// The text of a report of some pages, and by which rule not all is in it.
+pub(crate) fn page(subjects: &[Subject]) -> (String, Vec<String>) {
     let data = Data::of(subjects);
+    let cuts = data.cuts();
     let title = data.title();
-    // In a script element, only `<` could mean something else than itself.
-    let json = serde_json::to_string(&data).unwrap_or_default().replace('<', "\\u003c");
+    let json = serde_json::to_vec(&data).unwrap_or_default();
     let hash = STANDARD.encode(Sha256::digest(SCRIPT.as_bytes()));
     let policy = format!(
         "default-src 'none'; script-src 'sha256-{hash}'; style-src 'unsafe-inline' data:; img-src data:; font-src data:; \
          frame-src 'self'; base-uri 'none'; form-action 'none'"
     );
-    html! {
+    let text = html! {
         (DOCTYPE)
         html lang="en" {
             head {
@@ -85,10 +96,12 @@ pub(crate) fn page(subjects: &[Subject]) -> String {
                 footer {
                     p #made {}
                 }
-                script #data type="application/json" { (PreEscaped(json)) }
+                // The data: JSON, packed as RFC 1952 has it, so that it fits into a letter.
+                script #data type="application/gzip" { (STANDARD.encode(packed(&json))) }
                 script { (PreEscaped(SCRIPT)) }
             }
         }
     }
-    .into_string()
+    .into_string();
+    (text, cuts)
 }

@@ -12,7 +12,7 @@
  *   pseudos: [number, Row[]][], states: [number, number, number][], parsed: number | null}} Element_
  * @typedef {{frame: string, sentence: string, because: string[], changes: [number, number | null, number, number, number, number][],
  *   pairs: (number | null)[]}} Trial
- * @typedef {{name: string, elements: Element_[], frame: string, plain: string, trial?: Trial, cut?: string, layers: string[], unlike?: string, viewport: number[]}} Page
+ * @typedef {{name: string, elements: Element_[], frame: string, plain: string, trial?: Trial, cut?: string, answered?: number, layers: string[], unlike?: string, viewport: number[]}} Page
  * @typedef {{line: number, at: number, text: number, counts: number[][], reasons: number[], dropped: number | null, wins: number[][]}} InSheet
  * @typedef {{file: string, text: number, page: boolean, declarations: InSheet[], rules: [number, number, number[], number | null][],
  *   notes: [number, number][]}} Sheet
@@ -21,16 +21,14 @@
  * @type {{made: string, stages: [string, string][], texts: string[], declarations: Declaration[], answers: Answer[], pages: Page[],
  *   sheets: Sheet[], findings: Finding[], groups: Record<string, number>, first: [number, number, number]}}
  */
-const data = JSON.parse(document.getElementById('data')?.textContent ?? '{}');
+let data;
+/** The data: JSON, packed as RFC 1952 has it, in base64. @param {string} packed */
+async function unpacked(packed) {
+  const bytes = Uint8Array.from(atob(packed), (letter) => letter.charCodeAt(0));
+  return new Response(new Blob([bytes]).stream().pipeThrough(new DecompressionStream('gzip'))).json();
+}
 /** Gives lists of values their names. @param {any} list @param {string} names */
 const named = (list, names) => list.map((/** @type {any[]} */ values) => Object.fromEntries(names.split(' ').map((name, i) => [name, values[i]])));
-data.declarations = named(data.declarations, 'property value important at origin selector weight layer conditions');
-data.answers = named(data.answers, 'sentence belief seen contest otherwise otherwise_by steps dropped off notes from');
-data.findings = named(data.findings, 'code level at sheet element what effect advice');
-for (const page of data.pages) page.elements = named(page.elements, 'label words at parent rows edges idle pseudos states parsed');
-for (const sheet of data.sheets) {
-  sheet.declarations = named(sheet.declarations, 'line at text counts reasons dropped wins');
-}
 const text = (/** @type {number | null | undefined} */ n) => (n == null ? '' : data.texts[n]);
 const main = /** @type {HTMLElement} */ (document.getElementById('main'));
 /** What is shown: set by the address alone. */
@@ -38,7 +36,7 @@ let shown = { page: 0, element: 0, pseudo: '', property: '' };
 /** How the contest is shown. */
 let way = { step: -1, guess: false, open: new Set() };
 /** What stands beside the page: nothing, the page without its styles, or with the changes. */
-let beside = data.pages.some((p) => p.trial) ? 'trial' : '';
+let beside = '';
 /** The elements that are marked besides the chosen one. */
 let marked = /** @type {number[]} */ ([]);
 /** What they are marked for. */
@@ -258,6 +256,9 @@ function who(d) {
   return [make('code', { class: 'said' }, said), make('span', { class: 'by' }, make('code', {}, name), `${weight} `, placeLink(text(d.at)), ...more.filter(Boolean).map((m) => `, ${m}`))];
 }
 
+/** What is open where those that are off are shown. */
+const OFF = -1;
+
 /** The stages as columns and the contenders as streams. @param {Answer} answer @param {string} value */
 function contest(answer, value) {
   const all = answer.contest.map(([declaration, stageOut, reason, computed]) => ({ d: data.declarations[declaration], out: stageOut, reason: text(reason), computed: text(computed) }));
@@ -277,10 +278,22 @@ function contest(answer, value) {
       if (before === 2) rows.push({ c: null, stage: c.out });
     } else rows.push({ c, stage: c.out ?? 99 });
   }
-  const base = rows.length + 1;
+  // What is off stands above: it does not reach the first stage.
+  const off = answer.off.length > 4 && !way.open.has(OFF) ? answer.off.slice(0, 2) : answer.off;
+  const above = off.length + (off.length < answer.off.length ? 1 : 0);
+  off.forEach(([what, at, why], i) => {
+    const row = { gridRow: `${i + 1}` };
+    grid.append(make('div', { class: 'who', style: { ...row, gridColumn: '1' } }, make('code', { class: 'said' }, text(what)), make('span', { class: 'by' }, placeLink(text(at)))),
+      make('div', { class: 'stream off', style: { ...row, gridColumn: '2 / 3' } }),
+      make('div', { class: 'reason off', style: { ...row, gridColumn: '2 / -1' } }, make('span', { class: 'hidden' }, 'off: '), ...prose(text(why))));
+  });
+  if (off.length < answer.off.length) {
+    grid.append(make('button', { type: 'button', class: 'fold', style: { gridRow: `${above}` }, onclick: () => { way.open.add(OFF); render(); } }, `Show ${answer.off.length - off.length} more that are off`));
+  }
+  const base = above + rows.length + 1;
   let left = all.length;
-  data.stages.forEach(([name, about], i) => {
-    const from = rows.findIndex((r) => r.stage >= i) + 1 || base - 1;
+  if (rows.length) data.stages.forEach(([name, about], i) => {
+    const from = above + (rows.findIndex((r) => r.stage >= i) + 1 || rows.length);
     grid.append(make('div', { class: 'band', 'aria-hidden': 'true', style: { gridColumn: `${i + 2}`, gridRow: `${from} / ${base}` } }));
     const after = left - out[i];
     const count = out[i] ? make('span', {}, `${left} → ${after}`) : null;
@@ -289,7 +302,7 @@ function contest(answer, value) {
     left = after;
   });
   rows.forEach(({ c, stage: at }, i) => {
-    const row = { gridRow: `${i + 1}` };
+    const row = { gridRow: `${above + i + 1}` };
     if (!c) {
       const more = out[at] - 2;
       grid.append(make('button', { type: 'button', class: 'fold', style: row, onclick: () => { way.open.add(at); render(); } }, `Show ${more} more`));
@@ -339,7 +352,8 @@ function explain(button, name, about) {
 /** The contest with its tools, or the guess. @param {Answer} answer @param {string} value */
 function contestSection(answer, value) {
   const many = answer.contest.length;
-  const title = many === 1 ? 'One declaration wants to set it' : `${many} declarations want to set it`;
+  const off = answer.off.length ? `, ${answer.off.length} ${answer.off.length === 1 ? 'is' : 'are'} off` : '';
+  const title = (['Nothing that is on wants to set it', 'One declaration wants to set it'][many] ?? `${many} declarations want to set it`) + off;
   const section = make('section', { 'aria-labelledby': 'contest-title' }, make('h2', { id: 'contest-title' }, title));
   if (way.guess) {
     const ways = answer.contest.map((c, i) => ({ i, d: data.declarations[c[0]] })).sort((a, b) => (text(a.d.at) < text(b.d.at) ? -1 : 1));
@@ -474,7 +488,10 @@ function elementView() {
   if (markedFor) nodes.push(make('p', { class: 'aside' }, `${count} on which `, make('code', {}, markedFor), marked.length === 1 ? ' wins is marked in the page. ' : ' wins are marked in the page. ', make('a', { href: address(shown.page, shown.element, shown.pseudo, shown.property) }, 'Take the marks off')));
   const words = text(element.words) ? `, “${text(element.words)}”` : '';
   const where = make('p', { class: 'where' }, make('code', {}, `${text(element.label)}${shown.pseudo}`), words, `, @${shown.element}, `, text(element.at));
-  if (!row) {
+  if (!row && shown.element >= (page.answered ?? Infinity)) {
+    const command = `clear-cascade values ${page.name} @${shown.element}`;
+    nodes.push(make('h1', {}, `The answers for ${text(element.label)} are not in this report.`), where, make('p', { class: 'tools' }, copy('Copy the command that gives them', command)));
+  } else if (!row) {
     nodes.push(make('h1', {}, `Nobody sets anything on ${text(element.label)}.`), where);
   } else {
     const answer = data.answers[row[2]];
@@ -483,10 +500,9 @@ function elementView() {
     nodes.push(make('h1', { id: 'answer' }, ...prose(text(answer.sentence))), where);
     if (answer.belief !== null) nodes.push(make('p', { class: 'aside' }, ...prose(text(answer.belief))));
     for (const seen of answer.seen ?? []) nodes.push(make('p', { class: 'aside' }, ...prose(text(seen))));
-    if (answer.contest.length) nodes.push(contestSection(answer, text(row[1])));
+    if (answer.contest.length || answer.off.length) nodes.push(contestSection(answer, text(row[1])));
     if (answer.steps.length) nodes.push(make('section', {}, make('h2', {}, 'How the value comes about'), make('ol', { class: 'steps' }, ...answer.steps.map((s) => make('li', {}, ...prose(text(s)))))));
     if (answer.dropped?.length) nodes.push(make('section', {}, make('h2', {}, 'Dropped'), make('ul', { class: 'steps' }, ...answer.dropped.map((s) => make('li', {}, ...prose(text(s)))))));
-    if (answer.off?.length) nodes.push(make('section', {}, make('h2', {}, 'Not in the contest'), make('ul', { class: 'steps' }, ...answer.off.map(([what, at, why]) => make('li', {}, make('code', {}, text(what)), ' at ', placeLink(text(at)), ': ', ...prose(text(why)))))));
     if (row[3] !== null && !answer.contest.length) {
       const giver = page.elements[row[3]];
       nodes.push(make('p', {}, 'Nothing here wants to set it: ', make('a', { href: address(shown.page, row[3], '', property) }, 'see the contest on ', make('code', {}, text(giver.label))), ', whose value reaches here.'));
@@ -739,15 +755,34 @@ function pagesList() {
   return make('p', {}, ...data.pages.flatMap((p, n) => [n ? ' · ' : '', make('a', { href: address(n, 0, '', 'color'), 'aria-current': n === shown.page && 'page' }, p.name)]));
 }
 
-addEventListener('hashchange', () => {
-  way = { step: -1, guess: false, open: new Set() };
-  render();
-});
 // The address says what is shown: going to the answer is no other view.
 document.querySelector('.skip')?.addEventListener('click', (event) => {
   event.preventDefault();
   main.focus();
 });
-const made = document.getElementById('made');
-if (made) made.textContent = `Made by ${data.made}. Everything is in this file.`;
-render();
+
+/** Takes the data in and shows what the address says. */
+async function start() {
+  try {
+    data = await unpacked(document.getElementById('data')?.textContent ?? '');
+  } catch {
+    main.textContent = 'This browser cannot unpack the report: it is older than 2023.';
+    return;
+  }
+  data.declarations = named(data.declarations, 'property value important at origin selector weight layer conditions');
+  data.answers = named(data.answers, 'sentence belief seen contest otherwise otherwise_by steps dropped off notes from');
+  data.findings = named(data.findings, 'code level at sheet element what effect advice');
+  for (const page of data.pages) page.elements = named(page.elements, 'label words at parent rows edges idle pseudos states parsed');
+  for (const sheet of data.sheets) {
+    sheet.declarations = named(sheet.declarations, 'line at text counts reasons dropped wins');
+  }
+  if (data.pages.some((p) => p.trial)) beside = 'trial';
+  const made = document.getElementById('made');
+  if (made) made.textContent = `Made by ${data.made}. Everything is in this file.`;
+  addEventListener('hashchange', () => {
+    way = { step: -1, guess: false, open: new Set() };
+    render();
+  });
+  render();
+}
+void start();
