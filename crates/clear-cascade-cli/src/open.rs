@@ -1,10 +1,12 @@
 //! From arguments to a study of a page.
 
+use std::collections::HashMap;
 use std::fs;
 use std::path::{Path, PathBuf};
+use std::sync::{Arc, Mutex, PoisonError};
 
 use clear_cascade::answer::{LocateError, Located};
-use clear_cascade::{FileLoader, Medium, Options, States, Study};
+use clear_cascade::{FileLoader, Medium, Options, Site, States, Study};
 
 use crate::args::{self, Seen};
 use crate::web::{Fetch, Web};
@@ -49,6 +51,41 @@ pub(crate) fn study(page: &Path, seen: &Seen) -> Result<Study, Refusal> {
 
 /// Opens the page of a question, with what its files come from.
 pub(crate) fn page_with_files(page: &Path, seen: &Seen) -> Result<(Study, Web), Refusal> {
+    let (files, path) = placed(page, seen)?;
+    let loader = Web::new(files, fetch(seen));
+    let study = Study::open_with(&loader, &path, &options(seen)?).map_err(|e| Refusal::new(e.to_string()))?;
+    Ok((in_states(study, seen)?, loader))
+}
+
+/// The sites of the pages of a question, which share their sheets.
+pub(crate) struct Sites<'s> {
+    /// What pages are seen with.
+    seen: &'s Seen,
+    /// The same as options.
+    options: Options,
+    /// By the folder at the top, the sites met so far.
+    open: Mutex<HashMap<PathBuf, Arc<Site<Web>>>>,
+}
+
+impl<'s> Sites<'s> {
+    /// No sites yet.
+    pub(crate) fn new(seen: &'s Seen) -> Result<Self, Refusal> {
+        Ok(Self { seen, options: options(seen)?, open: Mutex::default() })
+    }
+
+    /// Opens a page beside the others of its site.
+    pub(crate) fn page(&self, page: &Path) -> Result<(Study, Arc<Site<Web>>), Refusal> {
+        let (files, path) = placed(page, self.seen)?;
+        let root = files.root().to_owned();
+        let new = || Arc::new(Site::with(Web::new(files, fetch(self.seen)), self.options.clone()));
+        let site = self.open.lock().unwrap_or_else(PoisonError::into_inner).entry(root).or_insert_with(new).clone();
+        let study = site.page(&path).map_err(|e| Refusal::new(e.to_string()))?;
+        Ok((in_states(study, self.seen)?, site))
+    }
+}
+
+/// What the files of a page come from, and the path of the page there.
+fn placed(page: &Path, seen: &Seen) -> Result<(FileLoader, String), Refusal> {
     let file = page_file(page)?;
     let files = match &seen.root {
         Some(root) if !root.is_dir() => {
@@ -60,6 +97,20 @@ pub(crate) fn page_with_files(page: &Path, seen: &Seen) -> Result<(Study, Web), 
         let root = files.root().display();
         Refusal::new(format!("the page `{}` is not below the root `{root}`", file.display()))
     })?;
+    Ok((files, path))
+}
+
+/// What may be fetched for a question.
+fn fetch(seen: &Seen) -> Fetch {
+    match (seen.fetch, seen.private_addresses) {
+        (false, _) => Fetch::Nothing,
+        (true, false) => Fetch::Public,
+        (true, true) => Fetch::Any,
+    }
+}
+
+/// What pages are opened with.
+fn options(seen: &Seen) -> Result<Options, Refusal> {
     let mut options = Options::default();
     options.viewing.medium = match seen.media {
         args::Medium::Screen => Medium::Screen,
@@ -73,14 +124,11 @@ pub(crate) fn page_with_files(page: &Path, seen: &Seen) -> Result<(Study, Web), 
             .map_err(|e| Refusal::new(format!("the user sheet `{}` cannot be read: {e}", sheet.display())))?;
         options.user_sheets.push((sheet.display().to_string(), text));
     }
-    let fetch = match (seen.fetch, seen.private_addresses) {
-        (false, _) => Fetch::Nothing,
-        (true, false) => Fetch::Public,
-        (true, true) => Fetch::Any,
-    };
-    let loader = Web::new(files, fetch);
-    let refused = |e: &dyn std::error::Error| Refusal::new(e.to_string());
-    let study = Study::open_with(&loader, &path, &options).map_err(|e| refused(&e))?;
+    Ok(options)
+}
+
+/// The page in the states that were asked for.
+fn in_states(study: Study, seen: &Seen) -> Result<Study, Refusal> {
     let titles = study.alternates();
     if let Some(title) = seen.alternate.as_ref().filter(|t| !titles.contains(t)) {
         let known = if titles.is_empty() { "the page has none".to_owned() } else { titles.join(", ") };
@@ -88,11 +136,11 @@ pub(crate) fn page_with_files(page: &Path, seen: &Seen) -> Result<(Study, Web), 
     }
     let states = states(&study, seen)?;
     if states == States::default() {
-        return Ok((study, loader));
+        return Ok(study);
     }
-    options.viewing.states = states;
-    let study = study.seen_with(options.viewing).map_err(|e| refused(&e))?;
-    Ok((study, loader))
+    let mut viewing = study.viewing().clone();
+    viewing.states = states;
+    study.seen_with(viewing).map_err(|e| Refusal::new(e.to_string()))
 }
 
 /// The path of a file from the top of the site of a page.

@@ -21,7 +21,7 @@
 //! | why a rule does nothing here | [`Study::why_not`], with changes that help |
 //! | what a selector or rule takes, and how often its declarations win | [`Study::reach`], [`Study::tallies`] |
 //! | what the sheets hold, and what was dropped | [`Study::rules`], [`Study::declarations`], [`Study::notes`] |
-//! | what is wrong with a page or a site | [`review::Facts`], [`review::Review`] |
+//! | what is wrong with a page or a site | [`Site`], [`review::Facts`], [`review::Review`] |
 //! | a selector for these elements and no others | [`Study::aim`] |
 //! | what would be if | [`Study::attempt`], [`Study::compare_trial`] |
 //! | how two elements, pages or views differ | [`Study::compare_elements`], [`Study::compare`], [`Study::compare_views`] |
@@ -106,5 +106,5 @@ pub mod guide {
 mod readme {}
 
 pub use source::{FileLoader, Loader, MemoryLoader, SITE};
-pub use study::{Change, Edit, Error, Options, PlaceError, RulePlace, Study, Trial, TrialError};
+pub use study::{Change, Edit, Error, Options, PlaceError, RulePlace, Site, Study, Trial, TrialError};
 pub use viewing::{Medium, States, Viewing, ViewingError};

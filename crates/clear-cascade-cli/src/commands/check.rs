@@ -12,7 +12,7 @@ use rayon::prelude::*;
 use super::trying;
 use crate::args::{Check, CheckFormat, FailOn};
 use crate::failure::Failure;
-use crate::open::{self, Refusal};
+use crate::open::{self, Refusal, Sites};
 use crate::render::check as render;
 use crate::web::Web;
 
@@ -22,7 +22,7 @@ pub(super) fn run(args: &Check, out: &mut dyn Write, width: usize) -> Result<boo
     if args.facts {
         return facts_of_each(args, &pages, out).map(|()| false);
     }
-    let facts = if args.merge.is_empty() { gathered(args, &pages) } else { merged(&args.merge)? };
+    let facts = if args.merge.is_empty() { gathered(&Sites::new(&args.seen)?, &pages) } else { merged(&args.merge)? };
     let accepted = match &args.accept {
         None => Vec::new(),
         Some(file) => Acceptance::read(&file.display().to_string(), &read(file)?).map_err(Refusal::new)?,
@@ -121,18 +121,18 @@ fn in_folder(folder: &Path, found: &mut Vec<PathBuf>) {
     }
 }
 
-/// The facts of one page.
-fn facts(args: &Check, page: &Path) -> Facts {
+/// The facts of one more page.
+fn facts(sites: &Sites<'_>, page: &Path, facts: &mut Facts) {
     let name = page.display().to_string();
-    match open::page_with_files(page, &args.seen) {
-        Ok((study, files)) => with_scripts(&name, &study, &files),
-        Err(refusal) => Facts::unreadable(&name, &refusal.message),
+    match sites.page(page) {
+        Ok((study, site)) => with_scripts(&name, &study, site.loader(), facts),
+        Err(refusal) => facts.add(Facts::unreadable(&name, &refusal.message)),
     }
 }
 
-/// The facts of a page that is open, the words of its scripts among them.
-pub(crate) fn with_scripts(name: &str, study: &Study, files: &Web) -> Facts {
-    let mut facts = Facts::of(name, study);
+/// The facts of one more page that is open, the words of its scripts among them.
+pub(crate) fn with_scripts(name: &str, study: &Study, files: &Web, facts: &mut Facts) {
+    facts.take(name, study);
     let document = study.document();
     let page = study.sources().get(document.source()).and_then(|source| files.page_url(&source.name));
     for script in document.all_elements().filter(|e| e.is_html("script")) {
@@ -141,22 +141,21 @@ pub(crate) fn with_scripts(name: &str, study: &Study, files: &Web) -> Facts {
             facts.script(&String::from_utf8_lossy(&bytes));
         }
     }
-    facts
 }
 
 /// The facts of all pages together, of several at once.
-fn gathered(args: &Check, pages: &[PathBuf]) -> Facts {
+fn gathered(sites: &Sites<'_>, pages: &[PathBuf]) -> Facts {
     let many = pages.len() >= 8;
     let bar = if many { indicatif::ProgressBar::new(pages.len() as u64) } else { indicatif::ProgressBar::hidden() };
     let facts = pages
         .par_iter()
-        .map(|page| {
-            let facts = facts(args, page);
+        .fold(Facts::default, |mut some, page| {
+            facts(sites, page, &mut some);
             bar.inc(1);
-            facts
+            some
         })
-        .reduce(Facts::default, |mut all, one| {
-            all.add(one);
+        .reduce(Facts::default, |mut all, some| {
+            all.add(some);
             all
         });
     bar.finish_and_clear();
@@ -165,9 +164,15 @@ fn gathered(args: &Check, pages: &[PathBuf]) -> Facts {
 
 /// Prints the facts of each page as one line.
 fn facts_of_each(args: &Check, pages: &[PathBuf], out: &mut dyn Write) -> Result<(), Failure> {
+    let sites = Sites::new(&args.seen)?;
     // A few at once: what is done is written before more is begun.
     for some in pages.chunks(rayon::current_num_threads() * 4) {
-        let lines: Vec<_> = some.par_iter().map(|page| serde_json::to_string(&facts(args, page))).collect();
+        let line = |page: &PathBuf| {
+            let mut one = Facts::default();
+            facts(&sites, page, &mut one);
+            serde_json::to_string(&one)
+        };
+        let lines: Vec<_> = some.par_iter().map(line).collect();
         for line in lines {
             writeln!(out, "{}", line.map_err(io::Error::other)?)?;
         }
@@ -267,7 +272,9 @@ fn mends(finding: &Finding, study: &Study, trial: &Trial, files: &Web) -> bool {
     if finding.level == Level::Dead {
         return study.compare_trial(trial).is_ok_and(|tried| tried.changes.is_empty());
     }
-    let after = Review::of(&with_scripts(&finding.page, &trial.study, files));
+    let mut facts = Facts::default();
+    with_scripts(&finding.page, &trial.study, files, &mut facts);
+    let after = Review::of(&facts);
     let moved = trial.moved_to(&finding.at);
     !after.findings.iter().any(|f| f.code == finding.code && Some(&f.at) == moved.as_ref())
 }

@@ -285,7 +285,7 @@ impl Data {
     fn findings(&mut self, subjects: &[Subject]) {
         let mut facts = Facts::default();
         for subject in subjects {
-            facts.add(check::with_scripts(&subject.name, &subject.study, &subject.loader));
+            check::with_scripts(&subject.name, &subject.study, &subject.loader, &mut facts);
         }
         for finding in Review::of(&facts).findings.into_iter().filter(|f| f.level < Level::Advice) {
             let at = self.place(&finding.at);

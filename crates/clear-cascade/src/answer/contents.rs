@@ -2,10 +2,10 @@
 
 use std::collections::BTreeMap;
 
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 use serde::{Deserialize, Serialize};
 
-use super::fates;
+use super::fates::Said;
 use super::reach::Tally;
 use crate::cascade::Origin;
 use crate::document::ElementId;
@@ -131,8 +131,8 @@ pub(crate) struct Tallied<'s> {
     pub(crate) taken: usize,
     /// The first of these elements.
     pub(crate) some: Vec<ElementId>,
-    /// Its declarations.
-    pub(crate) tallies: Vec<Tally>,
+    /// Its declarations; nothing where it takes nothing.
+    pub(crate) tallies: Option<Vec<Tally>>,
 }
 
 impl Study {
@@ -208,22 +208,29 @@ impl Study {
     /// ```
     #[must_use]
     pub fn tallies(&self) -> Vec<Tally> {
-        self.tallied().0.into_iter().flat_map(|t| t.tallies).collect()
+        let tallied = self.tallied().0.into_iter();
+        tallied.flat_map(|t| t.tallies.unwrap_or_else(|| self.tallies_of_none(&t.written))).collect()
+    }
+
+    /// The tallies of a rule that takes nothing.
+    pub(crate) fn tallies_of_none(&self, written: &WrittenAt<'_>) -> Vec<Tally> {
+        self.said_by(written).iter().map(Tally::of).collect()
     }
 
     /// The same rule by rule, with what each takes; and the elements that rules take which count only at some widths or in some
     /// media.
     pub(crate) fn tallied(&self) -> (Vec<Tallied<'_>>, FxHashSet<ElementId>) {
         let written = self.written_rules(|origin| origin == Origin::Author);
-        let said: Vec<_> = written.iter().map(|w| self.said_by(w)).collect();
-        let mut tallies: Vec<Vec<Tally>> = said.iter().map(|s| s.iter().map(Tally::of).collect()).collect();
+        // Of most rules of a large sheet, nothing need be known: they take nothing here.
+        let mut told: Vec<Option<(Vec<Said<'_>>, Vec<Tally>)>> = written.iter().map(|_| None).collect();
         let mut takes: Vec<(usize, Vec<ElementId>)> = vec![(0, Vec::new()); written.len()];
         let key = |rule: &FlatRule| {
             let prelude = self.page.style_rule(rule).prelude;
             (prelude.source, prelude.start, prelude.end)
         };
-        let place: BTreeMap<_, usize> = written.iter().enumerate().map(|(i, w)| (key(w.rules[0]), i)).collect();
-        let own_off: Vec<&FlatRule> = self.page.off_rules.iter().filter(|r| r.origin == Origin::Author).collect();
+        let place: FxHashMap<_, usize> = written.iter().enumerate().map(|(i, w)| (key(w.rules[0]), i)).collect();
+        let own_off = self.page.off_rules.iter().filter(|r| r.origin == Origin::Author);
+        let own_off: Vec<(usize, &FlatRule)> = own_off.filter_map(|r| Some((*place.get(&key(r))?, r))).collect();
         let mut by_view = FxHashSet::default();
         let matcher = self.page.rule_matcher();
         for element in self.page.document.all_ids() {
@@ -236,8 +243,7 @@ impl Study {
                     taken.push((*at, m.pseudo, rule));
                 }
             }
-            for rule in &own_off {
-                let Some(at) = place.get(&key(rule)) else { continue };
+            for (at, rule) in &own_off {
                 taken.extend(self.taken_by(&matcher, rule, element).iter().map(|m| (*at, m.pseudo, *rule)));
             }
             if taken.iter().any(|(.., rule)| self.is_by_view(rule)) {
@@ -256,14 +262,20 @@ impl Study {
                     if takes[at].1.len() < NAMED {
                         takes[at].1.push(element);
                     }
-                    let fates = self.fates_among((element, pseudo), &rules, &said[at], (&style, &entries));
-                    for (fate, tally) in fates.into_iter().zip(&mut tallies[at]) {
+                    let (said, tallies) = told[at].get_or_insert_with(|| {
+                        let said = self.said_by(&written[at]);
+                        let tallies = said.iter().map(Tally::of).collect();
+                        (said, tallies)
+                    });
+                    let fates = self.fates_among((element, pseudo), &rules, said, (&style, &entries));
+                    for (fate, tally) in fates.into_iter().zip(tallies) {
                         tally.add(fate);
                     }
                 }
             }
         }
-        let all = written.into_iter().zip(takes).zip(tallies);
+        let told: Vec<_> = told.into_iter().map(|told| told.map(|(_, tallies)| tallies)).collect();
+        let all = written.into_iter().zip(takes).zip(told);
         (all.map(|((written, (taken, some)), tallies)| Tallied { written, taken, some, tallies }).collect(), by_view)
     }
 
@@ -318,7 +330,7 @@ impl Study {
 
     /// The declarations of a rule as they are told.
     fn written_in(&self, written: &WrittenAt<'_>) -> Vec<Written> {
-        let told = |one: fates::Said<'_>| {
+        let told = |one: Said<'_>| {
             let source = self.sources.at(one.span.source);
             let (property, value, important) = match one.declaration {
                 Some((d, sheet)) => (d.name.to_string(), sheet.value(d).text().to_owned(), d.important),

@@ -615,11 +615,10 @@ impl<'s> Contest<'s> {
 
     /// What became of a declaration; nothing where it does not take part.
     pub(super) fn standing(&self, declaration: Span) -> Option<Standing<'_, 's>> {
-        let at = self.contenders.iter().position(|e| e.declaration.span == declaration)?;
-        let precedences: Vec<Precedence> = self.contenders.iter().map(|e| e.precedence).collect();
-        let Some(stage) = cascade::run(&precedences)[at] else { return Some(Standing::Won) };
+        let one = self.contenders.iter().find(|e| e.declaration.span == declaration)?;
         let winner = &self.contenders[0];
-        Some(Standing::Out { winner, stage, reason: self.lost_reason(&self.contenders[at], winner, stage) })
+        let Some(stage) = cascade::out_at(&one.precedence, &winner.precedence) else { return Some(Standing::Won) };
+        Some(Standing::Out { winner, stage, reason: self.lost_reason(one, winner, stage) })
     }
 
     /// The whole answer.

@@ -186,19 +186,13 @@ impl Ord for Precedence {
 
 /// Runs contenders through the stages; gives for each the stage it went out at, and nothing for the winner.
 pub(crate) fn run(contenders: &[Precedence]) -> Vec<Option<Stage>> {
-    let mut out: Vec<Option<Stage>> = vec![None; contenders.len()];
-    for stage in Stage::ALL {
-        let still = |out: &[Option<Stage>]| (0..contenders.len()).filter(|i| out[*i].is_none()).collect::<Vec<_>>();
-        let Some(best) = still(&out).iter().map(|i| contenders[*i].key(stage)).max() else {
-            break;
-        };
-        for i in still(&out) {
-            if contenders[i].key(stage) < best {
-                out[i] = Some(stage);
-            }
-        }
-    }
-    out
+    let best = contenders.iter().max();
+    contenders.iter().map(|one| out_at(one, best?)).collect()
+}
+
+/// The stage at which a declaration goes out where another one wins; nothing where it does not.
+pub(crate) fn out_at(one: &Precedence, winner: &Precedence) -> Option<Stage> {
+    Stage::ALL.into_iter().find(|stage| one.key(*stage) < winner.key(*stage))
 }
 
 #[cfg(test)]

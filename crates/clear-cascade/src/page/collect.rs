@@ -11,7 +11,7 @@ pub(crate) use elements::{links, titles};
 
 use std::collections::HashMap;
 use std::ops::Range;
-use std::sync::{Arc, OnceLock};
+use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
 use url::Url;
 
@@ -130,11 +130,43 @@ pub(crate) struct Parsed {
     pub(crate) given: HashMap<(Origin, usize), Read>,
     /// Sheets of `<style>` elements, hints and `style` attributes, by their place in the page and by their text.
     pub(crate) inside: HashMap<(u32, Box<str>), Arc<Stylesheet>>,
+    /// Linked sheets that other pages of the site have brought.
+    pub(crate) of_site: Option<Arc<OfSite>>,
+}
+
+/// The linked sheets of a site, each read once: by what it is, and whether it is read for quirks mode. A sheet that stands at
+/// another number on another page is there once for each.
+#[derive(Debug, Default)]
+pub(crate) struct OfSite(Mutex<HashMap<(Linked, bool), Vec<Fetched>>>);
+
+/// A sheet that was fetched.
+#[derive(Clone, Debug)]
+struct Fetched {
+    /// Its text.
+    source: Arc<Source>,
+    /// What was read of it.
+    sheet: Arc<Stylesheet>,
+    /// The encoding that it came with, where there is no such encoding.
+    unknown: Option<String>,
+}
+
+impl OfSite {
+    /// What is known of a sheet: as it stands at a number, else at another.
+    fn find(&self, key: &(Linked, bool), sources: &mut Sources) -> Option<(Fetched, bool)> {
+        let known = self.0.lock().unwrap_or_else(PoisonError::into_inner).get(key)?.clone();
+        let same = known.iter().find(|fetched| sources.share(fetched.sheet.source, &fetched.source));
+        same.map(|f| (f.clone(), true)).or_else(|| Some((known.into_iter().next()?, false)))
+    }
+
+    /// Keeps a sheet.
+    fn keep(&self, key: (Linked, bool), fetched: Fetched) {
+        self.0.lock().unwrap_or_else(PoisonError::into_inner).entry(key).or_default().push(fetched);
+    }
 }
 
 /// The sheets of browser defaults, which are the same for all pages: read once. They know the number that their text has
 /// among those of a page, which is nearly always the same too.
-static DEFAULTS: [OnceLock<Arc<Stylesheet>>; 4] = [const { OnceLock::new() }; 4];
+static DEFAULTS: [OnceLock<(Arc<Source>, Arc<Stylesheet>)>; 4] = [const { OnceLock::new() }; 4];
 
 /// How many sheets a page may bring in, imports counted: far beyond any site.
 const MOST_SHEETS: usize = 4096;
@@ -164,7 +196,7 @@ pub(super) fn collect(
         registrations: Vec::new(),
         functions: Vec::new(),
         notes: Vec::new(),
-        parsed: Parsed { inside: HashMap::new(), linked: known.linked.clone(), given: known.given.clone() },
+        parsed: Parsed { inside: HashMap::new(), ..known.clone() },
         known,
     };
     let site = url.clone();
@@ -187,7 +219,9 @@ pub(super) fn collect(
     if options.author {
         collector.own_styles(document, &elements::base_of(document, url), &mut own);
     }
-    collector.finish(&own)
+    let (collected, parsed) = collector.finish(&own);
+    // From here on, what the page has is all there is: a trial may get another text behind the same URL.
+    (collected, Parsed { of_site: None, ..parsed })
 }
 
 /// The work in progress.
@@ -291,13 +325,20 @@ impl Collector<'_> {
         let sheet = match self.parsed.given.get(&key) {
             Some(sheet) => sheet.clone(),
             None => {
-                let source = self.sources.add(Source::new(name, text, kind));
                 let quirks = self.quirks && kind != SourceKind::Defaults;
-                let parse = || {
-                    Arc::new(stylesheet::parse(&stylesheet::Input { text, map: OffsetMap::slice(source, 0), quirks }))
-                };
-                let kept = DEFAULTS.get(key.1).filter(|_| kind == SourceKind::Defaults).map(|k| k.get_or_init(parse));
-                kept.filter(|sheet| sheet.source == source).cloned().unwrap_or_else(parse).into()
+                let kept = DEFAULTS.get(key.1).filter(|_| kind == SourceKind::Defaults);
+                let known = kept.and_then(OnceLock::get).filter(|(s, sheet)| self.sources.share(sheet.source, s));
+                if let Some((_, sheet)) = known {
+                    sheet.clone().into()
+                } else {
+                    let source = self.sources.add(Source::new(name, text, kind));
+                    let map = OffsetMap::slice(source, 0);
+                    let sheet = Arc::new(stylesheet::parse(&stylesheet::Input { text, map, quirks }));
+                    if let (Some(kept), Some(source)) = (kept, self.sources.shared(source)) {
+                        let _ = kept.set((source, sheet.clone()));
+                    }
+                    sheet.into()
+                }
             }
         };
         self.parsed.given.insert(key, sheet.clone());

@@ -7,7 +7,7 @@ mod collect;
 mod hints;
 mod index;
 
-pub(crate) use collect::{FlatRule, Off, Parsed, Read, SheetEntry, links, titles, unknown_encoding};
+pub(crate) use collect::{FlatRule, OfSite, Off, Parsed, Read, SheetEntry, links, titles, unknown_encoding};
 pub(crate) use index::{Indexed, RuleIndex};
 
 use std::collections::HashMap;

@@ -9,6 +9,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use serde::{Deserialize, Serialize};
 
 use super::accept::Acceptance;
+use super::markup::{self, Oddity};
 use rustc_hash::FxHashSet;
 
 use crate::answer::{Beaten, Known, Tallied};
@@ -61,6 +62,9 @@ pub struct Facts {
     pub(crate) read: BTreeSet<String>,
     /// Font sizes that are a part of a part, by the place of the inner one.
     pub(crate) shrunk: BTreeMap<Place, Shrunk>,
+    /// What is odd in the markup, by place.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(super) odd: BTreeMap<Place, Oddity>,
     /// Findings that comments accept.
     pub(crate) acceptances: BTreeSet<Acceptance>,
 }
@@ -156,7 +160,10 @@ pub(crate) struct RuleFacts {
     /// Whether it is a matter of states that no markup decides.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) states: bool,
-    /// Names that it asks for: `.class`, `#id`.
+    /// The group of conditions in its sheet that it is in.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) group: Option<u32>,
+    /// Names that it asks for: `.class`, `#id`, and `<element` where there is none such.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) names: BTreeSet<String>,
     /// Where it takes nothing: a selector near it that takes something, what is different, and how much that takes.
@@ -193,7 +200,7 @@ pub(crate) struct DeclarationFacts {
     /// The same as places.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) beaten_by: BTreeSet<Beaten>,
-    /// Whether it was dropped.
+    /// Whether it was dropped on all pages: in quirks mode, less is.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) dropped: bool,
     /// On how many it does nothing though it wins, and why.
@@ -211,6 +218,32 @@ impl Facts {
     /// The facts of a page, under the name that it is to have.
     #[must_use]
     pub fn of(name: &str, study: &Study) -> Self {
+        let mut facts = Self::default();
+        facts.take(name, study);
+        facts
+    }
+
+    /// Takes in the facts of one more page, under the name that it is to have; where a page of this name is known, nothing. The same
+    /// as [`Facts::add`] with those of the page alone, but faster: of sheets that are known, only what is new is looked at.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html")?;
+    /// use clear_cascade::review::Facts;
+    /// let mut site = Facts::default();
+    /// site.take("a.html", &page);
+    /// assert_eq!(site, Facts::of("a.html", &page));
+    /// # Ok::<(), clear_cascade::Error>(())
+    /// ```
+    pub fn take(&mut self, name: &str, study: &Study) {
+        if self.pages.contains_key(name) {
+            return;
+        }
         let document = &study.page.document;
         let mut facts = Self::default();
         let sheets = study.sources().iter().filter(|(_, s)| s.kind == SourceKind::Sheet);
@@ -224,7 +257,7 @@ impl Facts {
         let (rules, by_view) = study.tallied();
         let idle = idle(study, &by_view);
         for tallied in rules {
-            facts.rule(name, study, tallied, (&known, &idle));
+            self.rule(name, study, tallied, (&known, &idle));
         }
         for note in study.notes() {
             let Some(at) = study.sources().place(note.span) else { continue };
@@ -239,6 +272,7 @@ impl Facts {
             facts.notes.entry(at).or_default().push(told);
         }
         facts.names_of(name, study);
+        facts.odd = markup::oddities(study);
         facts.sizes_of(name, study);
         for (_, source) in study.sources().iter() {
             if matches!(source.kind, SourceKind::Page | SourceKind::Sheet) {
@@ -246,7 +280,7 @@ impl Facts {
             }
         }
         facts.defined.extend(study.page.registrations.keys().cloned());
-        facts
+        self.add(facts);
     }
 
     /// Facts of a page that cannot be read.
@@ -285,7 +319,20 @@ impl Facts {
     ) {
         let rule = tallied.written.rules[0];
         let style_rule = study.page.style_rule(rule);
+        let at = study.sources.placed(style_rule.prelude);
         let list = &style_rule.selectors;
+        let off = tallied.written.rules.iter().all(|r| r.within.off.is_some());
+        let near = |facts: &RuleFacts| match list.selectors.as_slice() {
+            [one] if tallied.taken == 0 && !facts.states => study.near_selector(one, known),
+            _ => None,
+        };
+        // In quirks mode less is dropped than elsewhere; else there is nothing new to know of a rule that takes nothing.
+        let known = self.rules.get_mut(&at).filter(|_| !study.page.document.quirks);
+        if let (None, Some(facts)) = (&tallied.tallies, known) {
+            let near = near(facts);
+            facts.add(RuleFacts { pages: 1, page: page.to_owned(), off, near, ..RuleFacts::default() });
+            return;
+        }
         let written = |span| study.sources.written(span).split_whitespace().collect::<Vec<_>>().join(" ");
         let texts: Vec<String> = list.selectors.iter().map(|s| written(s.span)).collect();
         let mut facts = RuleFacts {
@@ -295,16 +342,15 @@ impl Facts {
             labels: tallied.some.iter().map(|e| study.page.document.label(*e)).take(NAMED).collect(),
             pages: 1,
             page: page.to_owned(),
-            off: tallied.written.rules.iter().all(|r| r.within.off.is_some()),
+            off,
             states: list.parts().any(|part| is_state(&part.simple)),
+            group: style_rule.group.map(|group| group.0),
             names: names(list),
             near: None,
             declarations: Vec::new(),
         };
-        if let (0, [one], false) = (facts.hits, list.selectors.as_slice(), facts.states) {
-            facts.near = study.near_selector(one, known);
-        }
-        for tally in tallied.tallies {
+        facts.near = near(&facts);
+        for tally in tallied.tallies.unwrap_or_else(|| study.tallies_of_none(&tallied.written)) {
             let (name, value) = tally.declaration.split_once(':').unwrap_or((&tally.declaration, ""));
             let property =
                 if name.starts_with("--") { name.trim().to_owned() } else { name.trim().to_ascii_lowercase() };
@@ -330,7 +376,10 @@ impl Facts {
             });
         }
         if rule.origin == Origin::Author {
-            self.rules.insert(study.sources.placed(style_rule.prelude), facts);
+            match self.rules.entry(at) {
+                Entry::Vacant(free) => _ = free.insert(facts),
+                Entry::Occupied(mut known) => known.get_mut().add(facts),
+            }
         }
     }
 
@@ -445,6 +494,7 @@ impl Facts {
             self.ids.entry(id).or_default().extend(pages);
         }
         self.words.extend(other.words);
+        self.odd.extend(other.odd);
         self.defined.extend(other.defined);
         self.read.extend(other.read);
         self.acceptances.extend(other.acceptances);
@@ -484,6 +534,7 @@ impl RuleFacts {
             mine.wins += theirs.wins;
             mine.loses += theirs.loses;
             mine.off += theirs.off;
+            mine.dropped &= theirs.dropped;
             mine.to.extend(theirs.to);
             mine.beaten_by.extend(theirs.beaten_by);
             mine.idle += theirs.idle;
@@ -537,6 +588,10 @@ fn names(list: &SelectorList) -> BTreeSet<String> {
     let name = |simple: &Simple| match simple {
         Simple::Class(name) => Some(format!(".{name}")),
         Simple::Id(name) => Some(format!("#{name}")),
+        Simple::Type(_, _, name) => {
+            let none = !markup::is_element(name) && !name.contains('-');
+            none.then(|| markup::near_element(name)).flatten().map(|_| format!("<{name}"))
+        }
         // A part of a class, as in `[class*="col-"]`.
         Simple::Attribute(test) if &*test.name == "class" => test.test.as_ref().map(|(_, part)| format!("*{part}")),
         _ => None,

@@ -3,18 +3,24 @@
 mod acceptance_unused;
 mod class_unknown;
 mod class_unused;
+mod colors_near;
+mod css_as_text;
 mod declared_twice;
 mod id_twice;
 mod id_weight;
 mod important;
+mod important_idle;
+mod markup_misspelt;
 mod never_wins;
 mod no_effect;
 mod notes;
 mod page_unreadable;
 mod rule_near;
 mod rule_unused;
+mod sheet_twice;
 mod sheet_unused;
 mod shrinks;
+mod state_hidden;
 mod variable_undefined;
 mod variable_unread;
 
@@ -110,9 +116,13 @@ impl Kind {
         notes::VALUE,
         notes::AT_RULE,
         class_unknown::KIND,
+        markup_misspelt::KIND,
+        css_as_text::KIND,
+        sheet_twice::KIND,
         id_twice::KIND,
         rule_near::KIND,
         variable_undefined::KIND,
+        state_hidden::KIND,
         important::KIND,
         never_wins::KIND,
         declared_twice::KIND,
@@ -122,6 +132,8 @@ impl Kind {
         class_unused::KIND,
         variable_unread::KIND,
         id_weight::KIND,
+        important_idle::KIND,
+        colors_near::KIND,
         shrinks::KIND,
         acceptance_unused::KIND,
     ];

@@ -7,6 +7,7 @@
 mod accept;
 mod facts;
 mod kinds;
+mod markup;
 
 use std::collections::BTreeMap;
 
@@ -15,6 +16,7 @@ use serde::{Deserialize, Serialize};
 pub use self::accept::Acceptance;
 pub use self::facts::{Facts, PageFacts};
 pub use self::kinds::{Example, Kind, Level};
+use self::markup::Oddity;
 use crate::source::Place;
 use crate::study::Change;
 
@@ -198,6 +200,18 @@ struct Site<'f> {
 }
 
 impl Site<'_> {
+    /// Findings of a kind at the oddities of the markup that are of it: what is wrong, and what to do.
+    fn oddities(&self, kind: &Kind, told: impl Fn(&Oddity) -> Option<(String, String)>) -> Vec<Finding> {
+        let mut found = Vec::new();
+        for (at, oddity) in &self.facts.odd {
+            let Some((what, advice)) = told(oddity) else { continue };
+            let mut finding = kind.finding(at.clone(), &at.file, what);
+            (finding.advice, finding.elements) = (Some(advice), 1);
+            found.push(finding);
+        }
+        found
+    }
+
     /// Whether what is in a file is written for these pages.
     fn is_own(&self, file: &str) -> bool {
         self.own.get(file).copied().unwrap_or(true)

@@ -44,13 +44,14 @@ pub(crate) fn site() -> url::Url {
 pub struct SourceId(u32);
 
 impl SourceId {
-    /// The bits for the number of the text; those above tell the tables apart.
-    const NUMBER: u32 = 20;
+    /// The bits that tell the tables apart; those above are the number of the text, so that texts are in order though they be of
+    /// several tables.
+    const MARK: u32 = 12;
 
     /// The id of the text at an index of the table with a mark.
     fn of(index: usize, mark: u32) -> Self {
-        let most = (1 << Self::NUMBER) - 1;
-        Self(mark << Self::NUMBER | offset(index).min(most))
+        let most = (1 << (u32::BITS - Self::MARK)) - 1;
+        Self(offset(index).min(most) << Self::MARK | mark)
     }
 
     /// The id of a text that came with a question, as a selector does: it is in no table, and spans in it are offsets in that text.
@@ -58,7 +59,7 @@ impl SourceId {
 
     /// The index in its table.
     fn index(self) -> usize {
-        (self.0 & ((1 << Self::NUMBER) - 1)) as usize
+        (self.0 >> Self::MARK) as usize
     }
 }
 
@@ -389,8 +390,8 @@ pub(crate) fn offset(n: usize) -> u32 {
 /// ```
 #[derive(Clone, Debug, Default)]
 pub struct Sources {
-    /// The texts in the order of their numbers.
-    list: Vec<Arc<Source>>,
+    /// The texts in the order of their numbers, with their ids: a text that pages share has one for all of them.
+    list: Vec<(SourceId, Arc<Source>)>,
     /// What tells this table's ids from those of others.
     mark: u32,
 }
@@ -399,17 +400,33 @@ impl Sources {
     /// Takes a source in and gives it its id. The first one tells this table's ids from those of others.
     pub(crate) fn add(&mut self, source: Source) -> SourceId {
         if self.list.is_empty() {
-            self.mark = crate::text::mark(&source.text) >> SourceId::NUMBER;
+            self.mark = crate::text::mark(&source.text) >> (u32::BITS - SourceId::MARK);
         }
-        self.list.push(Arc::new(source));
-        SourceId::of(self.list.len() - 1, self.mark)
+        let id = SourceId::of(self.list.len(), self.mark);
+        self.list.push((id, Arc::new(source)));
+        id
+    }
+
+    /// Takes in a source of another table with the id that it has there, so that what was read of it holds here, too; not where
+    /// its number would be another one here.
+    pub(crate) fn share(&mut self, id: SourceId, source: &Arc<Source>) -> bool {
+        let fits = !self.list.is_empty() && id.index() == self.list.len();
+        if fits {
+            self.list.push((id, source.clone()));
+        }
+        fits
+    }
+
+    /// The source with an id of this table, to be shared.
+    pub(crate) fn shared(&self, id: SourceId) -> Option<Arc<Source>> {
+        self.list.get(id.index()).filter(|(own, _)| *own == id).map(|(_, source)| source.clone())
     }
 
     /// The source with this id; nothing where the id is of another page.
     #[must_use]
     pub fn get(&self, id: SourceId) -> Option<&Source> {
-        let found = self.list.get(id.index())?;
-        (SourceId::of(id.index(), self.mark) == id).then_some(found)
+        let (own, found) = self.list.get(id.index())?;
+        (*own == id).then_some(found)
     }
 
     /// All sources with their ids.
@@ -427,7 +444,7 @@ impl Sources {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn iter(&self) -> impl Iterator<Item = (SourceId, &Source)> {
-        self.list.iter().enumerate().map(|(i, s)| (SourceId::of(i, self.mark), &**s))
+        self.list.iter().map(|(id, source)| (*id, &**source))
     }
 
     /// The text of a span; nothing where the span is of another page.
@@ -447,7 +464,7 @@ impl Sources {
     pub(crate) fn at(&self, id: SourceId) -> &Source {
         /// What has no text here.
         static NOTHING: LazyLock<Source> = LazyLock::new(|| Source::new("", "", SourceKind::Question));
-        self.list.get(id.index()).map_or(&*NOTHING, |s| &**s)
+        self.list.get(id.index()).map_or(&*NOTHING, |(_, source)| &**source)
     }
 
     /// The text of a span of this table; empty where the span does not fit.

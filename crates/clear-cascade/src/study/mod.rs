@@ -1,11 +1,13 @@
 //! A page with all its styles, resolved: the front door of the library.
 
 mod places;
+mod site;
 mod trial;
 
 pub use crate::page::Options;
 pub use places::PlaceError;
 pub(crate) use places::WrittenAt;
+pub use site::Site;
 pub use trial::{Change, Edit, RulePlace, Trial, TrialError};
 
 use std::borrow::Cow;
@@ -105,6 +107,11 @@ impl Study {
     /// # Errors
     /// Where the page itself cannot be had; a stylesheet that cannot is a note.
     pub fn open_with(loader: &dyn Loader, path: &str, options: &Options) -> Result<Self, Error> {
+        Self::open_beside(loader, path, options, &Parsed::default())
+    }
+
+    /// Opens a page beside others of its site.
+    fn open_beside(loader: &dyn Loader, path: &str, options: &Options, known: &Parsed) -> Result<Self, Error> {
         let url = loader.site().join(path).map_err(|_| Error::Address(path.to_owned()))?;
         let loaded = loader.load(&url)?;
         let hint = loaded.charset.as_deref().and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
@@ -121,7 +128,7 @@ impl Study {
         }
         let mut options = options.clone();
         options.viewing = options.viewing.clone().on_page(&document)?;
-        let mut study = Self::assemble(sources, Arc::new(document), loader, url, options, &Parsed::default());
+        let mut study = Self::assemble(sources, Arc::new(document), loader, url, options, known);
         study.notes.extend(unknown.map(|message| study.note_of_page(message)));
         Ok(study)
     }

@@ -1,7 +1,7 @@
 //! Findings: each kind where it is and where it is not, and facts of pages that add up.
 
 use clear_cascade::review::{Acceptance, Facts, Finding, Kind, Level, Review};
-use clear_cascade::{MemoryLoader, Study};
+use clear_cascade::{Change, MemoryLoader, Site, Study};
 
 /// A site of some files; those that end in `.html` are its pages.
 fn site(files: &[(&str, &str)]) -> Vec<Facts> {
@@ -192,23 +192,54 @@ fn a_fix_renames_one_custom_property_and_no_longer_one() {
     assert!(found(&[("a.html", page)]).contains(&"never-wins a.html:1:12".to_owned()));
 }
 
+/// Pages that share a sheet: as the first of theirs, as the second, in quirks mode, by an import.
+const SHARING: &[(&str, &str)] = &[
+    ("a.html", "<link rel=stylesheet href=s.css><p class=a id=x>1<b>2</b>"),
+    ("b.html", "<link rel=stylesheet href=t.css><link rel=stylesheet href=s.css><p class=b id=x>1<p id=x>2"),
+    ("c.html", "<!DOCTYPE html><link rel=stylesheet href=s.css><p class=be style='top: 0'>1"),
+    ("d.html", "<!DOCTYPE html><style>@import 's.css'; q { top: 0 }</style><p class=ab>1<ul><li>2</ul>"),
+    (
+        "e.html",
+        "<!DOCTYPE html><link rel=stylesheet href=s.css><link rel=stylesheet href=gone.css><ul><li class=a>2</ul>",
+    ),
+    (
+        "s.css",
+        "/* accept id-twice: ours */ .a { top: 0; width: 3 } p { top: 1px; colr: red; font-size: 80% } b { width: 1px; font-size: 80% } \
+         .b { left: var(--x) } ul .li { left: 0 } li.a { --y: 1 } @media print { .a { top: 3px } } a:hover, .c { top: 0 }",
+    ),
+    ("t.css", "b { top: 0 }"),
+];
+
+#[test]
+fn pages_of_a_site_are_what_they_are_alone() {
+    let loader = SHARING.iter().fold(MemoryLoader::default(), |loader, (name, text)| loader.with(name, text));
+    let shared = Site::new(loader.clone());
+    let names = ["a.html", "b.html", "c.html", "d.html", "e.html", "a.html", "c.html"];
+    let mut taken = Facts::default();
+    for name in names {
+        let (alone, beside) = (Study::open(&loader, name).unwrap(), shared.page(name).unwrap());
+        assert_eq!(Facts::of(name, &beside), Facts::of(name, &alone), "{name}");
+        assert!(alone.compare(&beside).is_same() && alone.notes().len() == beside.notes().len(), "{name}");
+        for (rule, other) in alone.rules().iter().zip(beside.rules()) {
+            assert_eq!((&rule.at, &rule.declarations), (&other.at, &other.declarations), "{name}");
+        }
+        let cut = [Change::Cut { at: "s.css:1:34".parse().unwrap() }];
+        let tried = [&alone, &beside].map(|page| page.compare_trial(&page.attempt(&cut).unwrap()).unwrap().sentence);
+        assert_eq!(tried[0], tried[1], "{name}");
+        taken.take(name, &beside);
+    }
+    assert_eq!(taken, together(site(SHARING)));
+}
+
 #[test]
 fn facts_add_up_in_any_order_and_through_json() {
-    let facts = site(&[
-        ("a.html", "<link rel=stylesheet href=s.css><p class=a id=x>1<b>2</b>"),
-        ("b.html", "<link rel=stylesheet href=s.css><p class=b id=x>1<p id=x>2"),
-        ("c.html", "<link rel=stylesheet href=s.css><p class=be style='top: 0'>1"),
-        (
-            "s.css",
-            ".a { top: 0 } p { top: 1px; colr: red; font-size: 80% } b { width: 1px; font-size: 80% } .b { left: var(--x) }",
-        ),
-    ]);
+    let facts = site(SHARING);
     let whole = together(facts.clone());
     let turned = together(facts.iter().rev().cloned());
-    let (ab, c) = (together(facts[..2].to_vec()), facts[2].clone());
+    let (ab, rest) = (together(facts[..2].to_vec()), together(facts[2..].to_vec()));
     assert_eq!(turned, whole);
     assert_eq!(together([whole.clone(), facts[1].clone()]), whole, "a page counts once");
-    assert_eq!(together([c, ab]), whole);
+    assert_eq!(together([rest, ab]), whole);
     let kept: Vec<Facts> =
         facts.iter().map(|f| serde_json::from_str(&serde_json::to_string(f).unwrap()).unwrap()).collect();
     assert_eq!(together(kept), whole);

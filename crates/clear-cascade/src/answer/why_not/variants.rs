@@ -64,6 +64,17 @@ impl<'s> Known<'s> {
             _ => true,
         }
     }
+
+    /// Whether all names in a selector are on the page, be it as other names than the selector has it: slips of signs change none.
+    fn has_names_of(&self, selector: &Selector) -> bool {
+        let there = |name: &str| {
+            self.classes.contains(name) || self.ids.contains(name) || self.types.contains(&name.to_ascii_lowercase())
+        };
+        selector.compounds.iter().flat_map(|compound| &compound.parts).all(|part| match &part.simple {
+            Simple::Type(_, name, _) | Simple::Class(name) | Simple::Id(name) => there(name),
+            _ => true,
+        })
+    }
 }
 
 impl Study {
@@ -95,6 +106,9 @@ impl Study {
     /// A selector near one that takes nothing on the page, which takes something: a space too many or too few, or a dot for a hash;
     /// what is different, and how many elements it takes.
     pub(crate) fn near_selector(&self, selector: &Selector, known: &Known<'_>) -> Option<(String, String, usize)> {
+        if !known.has_names_of(selector) {
+            return None;
+        }
         let text = self.text_of(None, selector.span);
         let variants = self.variants(selector, text, selector.span.start, None, Slips::OfSigns);
         let matcher = self.page.matcher();

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use url::Url;
 
-use super::{Collector, DEEPEST_IMPORT, Inside, MOST_SHEETS, Read};
+use super::{Collector, DEEPEST_IMPORT, Fetched, Inside, MOST_SHEETS, Read};
 use crate::source::{OffsetMap, Source, SourceKind, Span};
 use crate::stylesheet::{self, NoteKind, Stylesheet};
 
@@ -81,6 +81,41 @@ impl Collector<'_> {
 
     /// Gets the text behind a URL and parses it.
     fn fetch(&mut self, url: &Url, (place, encoding): (Span, &'static encoding_rs::Encoding)) -> Result<Read, String> {
+        let key = ((url.clone(), encoding), self.quirks);
+        let of_site = self.parsed.of_site.clone();
+        let known = of_site.as_ref().and_then(|site| site.find(&key, self.sources));
+        let (source, unknown) = match known {
+            Some((fetched, true)) => {
+                self.note_unknown(&fetched.source.name, fetched.unknown.as_deref(), place);
+                return Ok(fetched.sheet.into());
+            }
+            Some((fetched, false)) => (Source::clone(&fetched.source), fetched.unknown),
+            None => self.text_behind(url, encoding)?,
+        };
+        self.note_unknown(&source.name, unknown.as_deref(), place);
+        let text = source.text.clone();
+        let id = self.sources.add(source);
+        let input = stylesheet::Input { text: &text, map: OffsetMap::slice(id, 0), quirks: self.quirks };
+        let sheet = Arc::new(stylesheet::parse(&input));
+        if let (Some(site), Some(source)) = (of_site, self.sources.shared(id)) {
+            site.keep(key, Fetched { source, sheet: sheet.clone(), unknown });
+        }
+        Ok(sheet.into())
+    }
+
+    /// Notes that a sheet came with an encoding that there is not.
+    fn note_unknown(&mut self, name: &str, label: Option<&str>, place: Span) {
+        if let Some(label) = label {
+            self.note(NoteKind::Sheet, place, unknown_encoding(name, label), None);
+        }
+    }
+
+    /// Gets the text behind a URL, and the encoding that it came with where there is no such encoding.
+    fn text_behind(
+        &self,
+        url: &Url,
+        encoding: &'static encoding_rs::Encoding,
+    ) -> Result<(Source, Option<String>), String> {
         let (name, bytes, charset) = if url.scheme() == "data" {
             let (kind, bytes, charset) = data_url(url).ok_or("the data URL is broken")?;
             if !kind.to_ascii_lowercase().starts_with("text/css") {
@@ -100,16 +135,9 @@ impl Collector<'_> {
             (loaded.name, loaded.bytes, loaded.charset)
         };
         let named = charset.as_deref().and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
-        if let (Some(label), None) = (&charset, named) {
-            self.note(NoteKind::Sheet, place, unknown_encoding(&name, label), None);
-        }
         let hint = named.or_else(|| at_charset(&bytes));
         let source = Source::decode(name, &bytes, SourceKind::Sheet, hint.or(Some(encoding)));
-        let text = source.text.clone();
-        let id = self.sources.add(source);
-        let sheet =
-            stylesheet::parse(&stylesheet::Input { text: &text, map: OffsetMap::slice(id, 0), quirks: self.quirks });
-        Ok(Arc::new(sheet).into())
+        Ok((source, charset.filter(|_| named.is_none())))
     }
 }
 

@@ -5,6 +5,7 @@ use std::collections::BTreeSet;
 use super::class_unknown::is_slip;
 use super::{Example, Finding, Kind, Level, Site, count};
 use crate::near;
+use crate::review::markup;
 use crate::study::Change;
 
 /// A rule that is a slip away from taking something.
@@ -38,6 +39,9 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
             finding.advice = Some(format!("`{selector}` takes {}: {difference}", count(*takes, "element")));
             finding.elements = *takes;
             finding.fix = vec![Change::Selectors { at: at.clone(), by: selector.clone() }];
+        } else if let Some(name) = rule.names.iter().find_map(|name| name.strip_prefix('<')) {
+            let Some(near) = markup::near_element(name) else { continue };
+            finding.advice = Some(format!("there is no element `{name}`; did you mean `{near}`?"));
         } else {
             let gone = |name: &&String| {
                 name.strip_prefix('.')
