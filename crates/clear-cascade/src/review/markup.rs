@@ -5,9 +5,9 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 use crate::document::{Child, Namespace};
-use crate::property::PropertyId;
-use crate::source::Place;
+use crate::source::{OffsetMap, Place, SourceId};
 use crate::study::Study;
+use crate::stylesheet::{self, Declaration, Stylesheet};
 use crate::{near, text};
 
 /// Something odd in a page.
@@ -28,11 +28,6 @@ pub(super) enum Oddity {
         name: String,
         /// One that does exist.
         near: String,
-    },
-    /// A link that was to bring a style sheet.
-    Rel {
-        /// What it says instead.
-        rel: String,
     },
     /// CSS among the text.
     Css {
@@ -108,12 +103,7 @@ pub(super) fn oddities(study: &Study) -> BTreeMap<Place, Oddity> {
         }
         if element.is_html("link") {
             let rel = element.attribute("rel").unwrap_or_default();
-            let words: Vec<String> = rel.split_ascii_whitespace().map(str::to_ascii_lowercase).collect();
-            let slip = |word: &&String| (1..=2).contains(&strsim::damerau_levenshtein(word, "stylesheet"));
-            if let Some(rel) = words.iter().find(slip) {
-                found.insert(at.clone(), Oddity::Rel { rel: rel.clone() });
-            }
-            if words.iter().any(|word| word == "stylesheet") {
+            if rel.split_ascii_whitespace().any(|word| word.eq_ignore_ascii_case("stylesheet")) {
                 let said = |name: &str| element.attribute(name).unwrap_or_default().trim().to_owned();
                 let key = (said("href"), said("media"), said("title"));
                 match linked.get(&key) {
@@ -143,13 +133,22 @@ pub(super) fn oddities(study: &Study) -> BTreeMap<Place, Oddity> {
 const QUOTING: &[&str] =
     &["script", "style", "pre", "code", "kbd", "samp", "textarea", "template", "title", "xmp", "noscript", "option"];
 
-/// A rule in a text: a selector on a line and, in braces, a property that exists.
+/// A rule in a text, with a selector and a declaration that counts: as far as its first brace is closed.
 fn css_in(text: &str) -> Option<&str> {
     let open = text.find('{')?;
     let close = open + text[open..].find('}')?;
     let start = text[..open].trim_end().rfind(['\n', '}', ';']).map_or(0, |i| i + 1);
-    let (name, value) = text[open + 1..close].split_once(':')?;
-    let selector = text[start..open].trim();
-    let is_rule = PropertyId::named(&name.trim().to_ascii_lowercase()).is_some() && !value.trim().is_empty();
-    (is_rule && !selector.is_empty()).then(|| text[start..=close].trim())
+    let rest = &text[start..];
+    let sheet = stylesheet::parse(&stylesheet::Input {
+        text: rest,
+        map: OffsetMap::slice(SourceId::QUESTION, 0),
+        quirks: false,
+    });
+    let counts = sheet.rules.iter().any(|rule| rule.declarations.iter().any(|d| is_set(d, &sheet)));
+    counts.then(|| text[start..=close].trim())
+}
+
+/// Whether a declaration sets something that is no custom property.
+fn is_set(declaration: &Declaration, sheet: &Stylesheet) -> bool {
+    declaration.longhands(sheet).is_ok() && !declaration.name.starts_with("--")
 }

@@ -14,6 +14,7 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 pub use self::accept::Acceptance;
+use self::facts::RuleFacts;
 pub use self::facts::{Facts, PageFacts};
 pub use self::kinds::{Example, Kind, Level};
 use self::markup::Oddity;
@@ -244,7 +245,8 @@ fn sheets(facts: &Facts) -> Vec<SheetUse> {
     for sheet in &mut sheets {
         // A rule that is a slip away from taking something is meant to be in use.
         let here = facts.rules.iter().filter(|(at, _)| at.file == sheet.file);
-        let slips = here.filter(|(_, rule)| rule.hits == 0 && rule.near.is_some()).count();
+        let is_slip = |r: &RuleFacts| r.near.is_some() || r.names.iter().any(|name| name.starts_with('<'));
+        let slips = here.filter(|(_, rule)| rule.hits == 0 && is_slip(rule)).count();
         sheet.own = (sheet.used + slips) * 3 >= sheet.rules * 2;
     }
     sheets

@@ -77,6 +77,57 @@ fn what_is_found_over_a_site() {
         ),
         // Sheets that are mostly not in use are for many sites.
         (&[("a.html", "<style>p{top:0} .b{top:0} .c{top:0} .d{top:0}</style><p>1")], &[]),
+        // States in a bad order, but not where the later rule is for the same state, says the same, or holds at times only.
+        (
+            &[(
+                "a.html",
+                "<style>a:hover { left: 0; top: 0 } a:LINK { left: 1px } a:active::before { top: 0 } a:hover::before { top: 1px }</style><a href=x>1",
+            )],
+            &["state-hidden a.html:1:18", "state-hidden a.html:1:76"],
+        ),
+        (
+            &[(
+                "a.html",
+                "<style>a:hover { left: 0 } a:link, a:hover { left: 1px } a:active { top: 0 } a:hover { top: 0 } \
+                 a:focus { right: 0 !important } a:link { right: 1px } @media (width > 1px) { a:link { left: 2px } }</style><a href=x>1",
+            )],
+            &[],
+        ),
+        // Names in the markup.
+        (
+            &[("a.html", "<body claas=a><tabel>1</tabel><a herf=x ref=y styles=z>1</a><foo>2</foo><p title=a hidde>3")],
+            &[
+                "markup-misspelt a.html:1:7",
+                "markup-misspelt a.html:1:15",
+                "markup-misspelt a.html:1:34",
+                "markup-misspelt a.html:1:84",
+            ],
+        ),
+        // CSS among text, and what only looks like it.
+        (&[("a.html", "<p>Hello\n@media print { p { color: red } }\n<p>2")], &["css-as-text a.html:1:1"]),
+        (
+            &[(
+                "a.html",
+                "<p>f() { color: red }<p>{ color: red }<p>p { colr: red }<p>p { color: 1 }<p>p { --x: 1 }<pre>p { color: red }</pre>{{ color }}",
+            )],
+            &[],
+        ),
+        // A rule for an element that is none; the markup of SVG is another.
+        (
+            &[("a.html", "<style>sectoin { top: 0 } p { top: 0 } path { top: 0 } b { top: 0 }</style><b>2</b><p>1")],
+            &["rule-misses a.html:1:8", "rule-unused a.html:1:40"],
+        ),
+        // The same sheet for other media is another.
+        (
+            &[
+                (
+                    "a.html",
+                    "<link rel=stylesheet href=s.css><link rel='STYLESHEET preload' href=' s.css '><link rel=stylesheet href=s.css media=print><p>1",
+                ),
+                ("s.css", "p { top: 0 }"),
+            ],
+            &["sheet-twice a.html:1:33"],
+        ),
         // States, other media, scripts and names in `:not()` are reasons to be quiet.
         (
             &[("a.html", "<style>p:hover { top: 0 } @media print { p { top: 0 } q { top: 0 } }</style><p>1")],

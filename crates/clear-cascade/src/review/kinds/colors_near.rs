@@ -9,7 +9,7 @@ use crate::source::Place;
 pub(super) const KIND: Kind = Kind {
     code: "colors-near",
     level: Level::Advice,
-    meaning: "Two colours of the site, written in hexadecimal, differ by 3 of 255 at most in each channel.",
+    meaning: "Two colours of the site, written in hexadecimal, differ by 2 of 255 at most in each channel.",
     matters: "Nobody sees the difference, and who changes one of them forgets the other.",
     accept: "Where the steps of a scale are as small as this.",
     example: Example {
@@ -36,7 +36,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
         let near = |(other, (_, _, more, _)): &(&[u8; 4], &(&str, Place, usize, &str))| {
             // The rarer one is told; of two as rare, the later.
             let rarer = (*more, std::cmp::Reverse(*other)) > (*uses, std::cmp::Reverse(color));
-            rarer && color[3] == other[3] && color.iter().zip(*other).all(|(a, b)| a.abs_diff(*b) <= 3)
+            rarer && color[3] == other[3] && color.iter().zip(*other).all(|(a, b)| a.abs_diff(*b) <= 2)
         };
         let Some((_, (other, there, ..))) = seen.iter().filter(near).max_by_key(|(_, (.., n, _))| *n) else { continue };
         let mut finding =

@@ -7,8 +7,7 @@ use crate::review::markup::Oddity;
 pub(super) const KIND: Kind = Kind {
     code: "markup-misspelt",
     level: Level::Wrong,
-    meaning: "An element, an attribute that styles hang on, or the `rel` of a link has a name that does not exist and is a letter \
-              away from one that does.",
+    meaning: "An element, or an attribute that styles hang on, has a name that does not exist and is a letter away from one that does.",
     matters: "Rules for the element do not take it, browsers give it no styles of its own, and the attribute says nothing.",
     accept: "Where a program reads the name.",
     example: Example {
@@ -23,9 +22,6 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
     let of = |oddity: &Oddity| match oddity {
         Oddity::Element { name, near } => Some((format!("there is no element `{name}`"), near.clone())),
         Oddity::Attribute { name, near } => Some((format!("there is no attribute `{name}`"), near.clone())),
-        Oddity::Rel { rel } => {
-            Some((format!("a link with `rel={rel}` brings no style sheet"), "stylesheet".to_owned()))
-        }
         _ => None,
     };
     site.oddities(&KIND, |oddity| {

@@ -29,45 +29,55 @@ const HIDES: &[(&str, &[&str])] = &[
     (":active", &[":link", ":visited", ":any-link", ":hover"]),
 ];
 
+/// A file, a group of conditions in it, and a selector without its state: what stands before that and behind.
+type Without<'f> = (&'f str, Option<u32>, (&'f str, &'f str));
+
 /// A rule and the state that one of its selectors ends with.
-type Ended<'f> = (&'f Place, &'f RuleFacts, &'f str);
+type Ended<'f> = (&'f Place, &'f RuleFacts, String);
 
 /// Looks for them.
 fn find(site: &Site<'_>) -> Vec<Finding> {
-    // By file, group of conditions and selector without its state.
-    let mut alike: BTreeMap<(&str, Option<u32>, &str), Vec<Ended<'_>>> = BTreeMap::new();
+    let mut alike: BTreeMap<Without<'_>, Vec<Ended<'_>>> = BTreeMap::new();
     for (at, rule) in &site.facts.rules {
         for selector in rule.selectors.split(", ").filter(|s| !s.contains('(')) {
-            let Some(colon) = selector.rfind(':').filter(|i| !selector[..*i].ends_with(':')) else { continue };
-            alike.entry((&at.file, rule.group, &selector[..colon])).or_default().push((at, rule, &selector[colon..]));
+            let (subject, pseudo) = selector.split_at(selector.find("::").unwrap_or(selector.len()));
+            let Some(colon) = subject.rfind(':') else { continue };
+            let (base, state) = subject.split_at(colon);
+            let state = state.to_ascii_lowercase();
+            alike.entry((&at.file, rule.group, (base, pseudo))).or_default().push((at, rule, state));
         }
     }
-    let mut found = Vec::new();
-    for ((.., base), rules) in alike {
+    let mut found: BTreeMap<Place, Finding> = BTreeMap::new();
+    for ((file, _, (base, pseudo)), rules) in alike {
         for (n, (at, rule, state)) in rules.iter().enumerate() {
             let hides = HIDES.iter().find(|(first, _)| first == state).map_or(&[][..], |(_, by)| *by);
+            // What is for the same state, too, is meant to come after.
+            let also = |later: &RuleFacts| rules.iter().any(|(_, r, s)| std::ptr::eq(*r, later) && s == state);
             for declaration in rule.declarations.iter().filter(|d| !d.dropped) {
                 let by = rules[n + 1..].iter().find(|(_, later, s)| {
-                    hides.contains(s) && later.declarations.iter().any(|other| undoes(other, declaration))
+                    hides.contains(&s.as_str())
+                        && !also(later)
+                        && later.declarations.iter().any(|other| undoes(other, declaration))
                 });
-                let Some((there, later, hiding)) = by else { continue };
+                let Some((there, _, hiding)) = by else { continue };
                 let place = Place::line(at.file.clone(), declaration.at.0).with_column(declaration.at.1);
-                let what = format!("`{}` is not seen where `{base}{hiding}` is true as well", declaration.text);
-                let mut finding = KIND.finding(place, &rule.page, what);
+                let what = format!("`{}` is not seen where `{base}{hiding}{pseudo}` counts as well", declaration.text);
+                let mut finding = KIND.finding(place.clone(), &rule.page, what);
+                finding.level = if site.is_own(file) { Level::Wrong } else { Level::Advice };
                 finding.effect =
-                    Some(format!("`{}` in line {} comes later and weighs the same", later.selectors, there.line));
+                    Some(format!("the rule for `{hiding}` in line {} comes later and weighs the same", there.line));
                 finding.advice = Some(format!("put the rule for `{state}` behind it"));
-                found.push(finding);
+                found.entry(place).or_insert(finding);
             }
         }
     }
-    found
+    found.into_values().collect()
 }
 
 /// Whether a declaration sets all that another one sets, and comes before it in the cascade where it stands behind it.
 fn undoes(one: &DeclarationFacts, other: &DeclarationFacts) -> bool {
     let important = |d: &DeclarationFacts| d.text.trim_end().to_ascii_lowercase().ends_with("important");
-    if one.dropped || important(other) && !important(one) {
+    if one.dropped || one.text == other.text || important(other) && !important(one) {
         return false;
     }
     match (PropertyId::named(&one.property), PropertyId::named(&other.property)) {
