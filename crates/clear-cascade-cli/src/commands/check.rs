@@ -136,9 +136,11 @@ pub(crate) fn with_scripts(name: &str, study: &Study, files: &Web, facts: &mut F
     let document = study.document();
     let page = study.sources().get(document.source()).and_then(|source| files.page_url(&source.name));
     for script in document.all_elements().filter(|e| e.is_html("script")) {
-        let url = script.attribute("src").and_then(|src| page.as_ref()?.join(src).ok());
-        if let Some(bytes) = url.and_then(|url| files.bytes(&url)) {
-            facts.script(&String::from_utf8_lossy(&bytes));
+        let Some(src) = script.attribute("src") else { continue };
+        let url = page.as_ref().and_then(|page| page.join(src).ok());
+        match url.and_then(|url| files.bytes(&url)) {
+            Some(bytes) => facts.script(&String::from_utf8_lossy(&bytes)),
+            None => facts.script_unread(),
         }
     }
 }

@@ -331,10 +331,20 @@ const RULES: &[Rule] = &[
             "border-bottom-right-radius",
         ],
         |b| {
-            let table = b.shown_as(&["table", "inline-table", "table-cell"]) || b.is_table_part();
-            table && b.is(id::BORDER_COLLAPSE, &["collapse"])
+            // Its ground, what it clips, shadows and outlines have round corners all the same; cells are left open.
+            let table = b.shown_as(&["table", "inline-table"]) && b.is(id::BORDER_COLLAPSE, &["collapse"]);
+            let bare = [
+                (id::OVERFLOW_X, "visible"),
+                (id::BACKGROUND_COLOR, "rgba(0, 0, 0, 0)"),
+                (id::BACKGROUND_IMAGE, "none"),
+                (id::BOX_SHADOW, "none"),
+                (id::OUTLINE_STYLE, "none"),
+                (id::CLIP_PATH, "none"),
+                (id::BACKDROP_FILTER, "none"),
+            ];
+            table && bare.iter().all(|(property, text)| b.is(*property, &[text]))
         },
-        "borders of a table that collapse have no round corners",
+        "the borders of a table that collapse have no round corners, and it has nothing else that could",
         "CSS Backgrounds 3, §4.4",
     ),
     (

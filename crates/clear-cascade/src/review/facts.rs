@@ -56,6 +56,9 @@ pub struct Facts {
     pub(crate) ids: BTreeMap<String, BTreeMap<String, ByTree>>,
     /// Words in scripts: names that may be given or looked for there.
     pub(crate) words: BTreeSet<String>,
+    /// Whether there are scripts that cannot be read: what they name is not known.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) scripts_unread: bool,
     /// Custom properties that someone declares or registers.
     pub(crate) defined: BTreeSet<String>,
     /// Custom properties that someone reads.
@@ -309,6 +312,23 @@ impl Facts {
         self.words.extend(words.filter(|w| !w.starts_with(|c: char| c.is_ascii_digit())).map(str::to_owned));
     }
 
+    /// Takes in that there is a script that cannot be read: rules that take nothing may be for what it makes.
+    ///
+    /// ```
+    /// use clear_cascade::review::{Facts, Level, Review};
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// let files = MemoryLoader::default().with("a.html", "<style>p { top: 0 } b { top: 0 } .on { top: 0 }</style><p>1<b>2</b>");
+    /// let mut facts = Facts::of("a.html", &Study::open(&files, "a.html")?);
+    /// let level = |facts: &Facts| Review::of(facts).findings.iter().find(|f| f.code == "rule-unused").map(|f| f.level);
+    /// assert_eq!(level(&facts), Some(Level::Dead));
+    /// facts.script_unread();
+    /// assert_eq!(level(&facts), Some(Level::Advice));
+    /// # Ok::<(), clear_cascade::Error>(())
+    /// ```
+    pub fn script_unread(&mut self) {
+        self.scripts_unread = true;
+    }
+
     /// One rule.
     fn rule(
         &mut self,
@@ -494,6 +514,7 @@ impl Facts {
             self.ids.entry(id).or_default().extend(pages);
         }
         self.words.extend(other.words);
+        self.scripts_unread |= other.scripts_unread;
         self.odd.extend(other.odd);
         self.defined.extend(other.defined);
         self.read.extend(other.read);

@@ -5,10 +5,11 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 use crate::document::{Child, Namespace};
+use crate::near;
 use crate::source::{OffsetMap, Place, SourceId};
 use crate::study::Study;
 use crate::stylesheet::{self, Declaration, Stylesheet};
-use crate::{near, text};
+use crate::text;
 
 /// Something odd in a page.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]

@@ -37,7 +37,8 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
             Some(class) => site.facts.classes.contains_key(class),
             None => name.starts_with('*') || site.facts.ids.contains_key(&name[1..]),
         };
-        let gone: Vec<String> = rule.names.iter().filter(|n| !there(n)).map(|n| format!("`{n}`")).collect();
+        let gone: Vec<String> =
+            rule.names.iter().filter(|n| !there(n)).map(|n| format!("`{}`", n.trim_start_matches('<'))).collect();
         let because = if gone.is_empty() { String::new() } else { format!(": no element is {}", gone.join(" or ")) };
         let selectors = crate::text::shorten(&rule.selectors, 80);
         let mut finding = KIND.finding(
@@ -45,7 +46,8 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
             &rule.page,
             format!("`{selectors}` takes nothing on {}{because}", pages(rule.pages)),
         );
-        finding.level = site.dead(&at.file);
+        // A script that cannot be read may put there what the rule is for.
+        finding.level = if site.facts.scripts_unread { Level::Advice } else { site.dead(&at.file) };
         found.push(finding);
     }
     found
