@@ -383,7 +383,7 @@ fn one_finds_ones_way_in_a_browser() {
         location.hash = address(0, number, '', text(row[0])); return text(data.answers[row[2]].off[0][2])";
     let why = browser.run(off);
     browser.heading();
-    let told = browser.run("return [...document.querySelectorAll('.reason.off')].map((r) => r.textContent)");
+    let told = browser.run("return [...document.querySelectorAll('.reason.asleep')].map((r) => r.textContent)");
     assert_eq!(told, json!([format!("off: {}", why.as_str().unwrap().replace('`', ""))]));
     browser.run("location.hash = '#0/21/color'");
     browser.heading();

@@ -99,8 +99,8 @@ struct Answer {
     steps: Vec<Text>,
     /// What was dropped.
     dropped: Vec<Text>,
-    /// What is off: the declaration, where, why.
-    off: Vec<(Text, Text, Text)>,
+    /// What is off: the declaration, where, why, and its selector.
+    off: Vec<(Text, Text, Text, Option<Text>)>,
     /// What else to know.
     notes: Vec<Text>,
     /// Where the value comes from: 0 declared, 1 inherited, 2 initial.
@@ -432,8 +432,8 @@ impl Data {
             .off
             .iter()
             .map(|o| {
-                let selector = o.selector.as_ref().map(|s| format!(" of {s}")).unwrap_or_default();
-                (self.text(format!("{}: {}{selector}", o.property, o.value)), self.place(&o.at), self.text(&o.reason))
+                let selector = o.selector.as_ref().map(|s| self.text(s));
+                (self.text(format!("{}: {}", o.property, o.value)), self.place(&o.at), self.text(&o.reason), selector)
             })
             .collect();
         let answer = Answer {

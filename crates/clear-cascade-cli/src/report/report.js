@@ -5,7 +5,7 @@
 /**
  * @typedef {[number, number, number, number | null]} Row property, value, answer, the element it comes from
  * @typedef {{sentence: number, belief: number | null, seen: number[], contest: [number, number | null, number, number][], otherwise: number,
- *   otherwise_by: number | null, steps: number[], dropped: number[], off: [number, number, number][], notes: number[], from: number}} Answer
+ *   otherwise_by: number | null, steps: number[], dropped: number[], off: [number, number, number, number | null][], notes: number[], from: number}} Answer
  * @typedef {{property: number, value: number, important: boolean, at: number, origin: number, selector: number | null,
  *   weight: number[] | null, layer: number | null, conditions: number[]}} Declaration
  * @typedef {{label: number, words: number, at: number, parent: number | null, rows: Row[], edges: number[][], idle: number[][],
@@ -281,11 +281,11 @@ function contest(answer, value) {
   // What is off stands above: it does not reach the first stage.
   const off = answer.off.length > 4 && !way.open.has(OFF) ? answer.off.slice(0, 2) : answer.off;
   const above = off.length + (off.length < answer.off.length ? 1 : 0);
-  off.forEach(([what, at, why], i) => {
+  off.forEach(([what, at, why, selector], i) => {
     const row = { gridRow: `${i + 1}` };
-    grid.append(make('div', { class: 'who', style: { ...row, gridColumn: '1' } }, make('code', { class: 'said' }, text(what)), make('span', { class: 'by' }, placeLink(text(at)))),
-      make('div', { class: 'stream off', style: { ...row, gridColumn: '2 / 3' } }),
-      make('div', { class: 'reason off', style: { ...row, gridColumn: '2 / -1' } }, make('span', { class: 'hidden' }, 'off: '), ...prose(text(why))));
+    grid.append(make('div', { class: 'who', style: { ...row, gridColumn: '1' } }, make('code', { class: 'said' }, text(what)), make('span', { class: 'by' }, selector === null ? 'style attribute ' : make('code', {}, text(selector)), ' ', placeLink(text(at)))),
+      make('div', { class: 'stream asleep', style: { ...row, gridColumn: '2 / 3' } }),
+      make('div', { class: 'reason asleep', style: { ...row, gridColumn: '2 / -1' } }, make('span', { class: 'hidden' }, 'off: '), ...prose(text(why))));
   });
   if (off.length < answer.off.length) {
     grid.append(make('button', { type: 'button', class: 'fold', style: { gridRow: `${above}` }, onclick: () => { way.open.add(OFF); render(); } }, `Show ${answer.off.length - off.length} more that are off`));
@@ -501,12 +501,12 @@ function elementView() {
     if (answer.belief !== null) nodes.push(make('p', { class: 'aside' }, ...prose(text(answer.belief))));
     for (const seen of answer.seen ?? []) nodes.push(make('p', { class: 'aside' }, ...prose(text(seen))));
     if (answer.contest.length || answer.off.length) nodes.push(contestSection(answer, text(row[1])));
-    if (answer.steps.length) nodes.push(make('section', {}, make('h2', {}, 'How the value comes about'), make('ol', { class: 'steps' }, ...answer.steps.map((s) => make('li', {}, ...prose(text(s)))))));
-    if (answer.dropped?.length) nodes.push(make('section', {}, make('h2', {}, 'Dropped'), make('ul', { class: 'steps' }, ...answer.dropped.map((s) => make('li', {}, ...prose(text(s)))))));
     if (row[3] !== null && !answer.contest.length) {
       const giver = page.elements[row[3]];
-      nodes.push(make('p', {}, 'Nothing here wants to set it: ', make('a', { href: address(shown.page, row[3], '', property) }, 'see the contest on ', make('code', {}, text(giver.label))), ', whose value reaches here.'));
+      nodes.push(make('p', {}, answer.off.length ? 'Where its value comes from: ' : 'Nothing here wants to set it: ', make('a', { href: address(shown.page, row[3], '', property) }, 'see the contest on ', make('code', {}, text(giver.label))), ', whose value reaches here.'));
     }
+    if (answer.steps.length) nodes.push(make('section', {}, make('h2', {}, 'How the value comes about'), make('ol', { class: 'steps' }, ...answer.steps.map((s) => make('li', {}, ...prose(text(s)))))));
+    if (answer.dropped?.length) nodes.push(make('section', {}, make('h2', {}, 'Dropped'), make('ul', { class: 'steps' }, ...answer.dropped.map((s) => make('li', {}, ...prose(text(s)))))));
     if (!shown.pseudo) nodes.push(lineage(shown.element, property, row[3]));
     const name = `@${shown.element}${shown.pseudo}`;
     nodes.push(make('p', { class: 'tools' }, copy('Copy the selector', text(element.label) + shown.pseudo), copy('Copy the place', text(element.at)), copy('Copy the command', `clear-cascade why ${page.name} ${name} ${property}`)));

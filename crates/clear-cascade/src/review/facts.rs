@@ -102,6 +102,9 @@ pub(crate) struct Used {
     pub(crate) count: usize,
     /// The first of them.
     pub(crate) first: (Place, String),
+    /// Whether it is on a page in quirks mode, where its case does not matter (Quirks Mode, §3.5).
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) quirks: bool,
 }
 
 /// A font size that is a part of another.
@@ -434,9 +437,12 @@ impl Facts {
     fn names_of(&mut self, page: &str, study: &Study) {
         for element in study.document().all_elements() {
             let at = || study.sources().place(element.span()).unwrap_or_else(|| Place::line(page, 1));
-            for class in &element.classes {
+            // Among what a program is to put in, names of classes cannot be told from others.
+            let put_in = element.classes.iter().any(|c| c.contains(['{', '}', '<', '>', '%', '$']));
+            for class in element.classes.iter().filter(|_| !put_in) {
                 let used = self.classes.entry(class.to_string());
-                used.or_insert_with(|| Used { count: 0, first: (at(), element.label()) }).count += 1;
+                let quirks = study.page.document.quirks;
+                used.or_insert_with(|| Used { count: 0, first: (at(), element.label()), quirks }).count += 1;
             }
             if let Some(id) = &element.id {
                 let on_page = self.ids.entry(id.to_string()).or_default().entry(page.to_owned()).or_default();
@@ -504,8 +510,9 @@ impl Facts {
             here.sort_by(|a, b| a.message.cmp(&b.message));
         }
         for (class, used) in other.classes {
-            let known = self.classes.entry(class).or_insert_with(|| Used { count: 0, first: used.first.clone() });
+            let known = self.classes.entry(class).or_insert_with(|| Used { count: 0, ..used.clone() });
             known.count += used.count;
+            known.quirks |= used.quirks;
             if used.first < known.first {
                 known.first = used.first;
             }

@@ -94,7 +94,9 @@ pub(super) fn oddities(study: &Study) -> BTreeMap<Place, Oddity> {
         {
             found.insert(at.clone(), Oddity::Element { name: name.to_owned(), near: near.to_owned() });
         }
-        for attribute in &element.attributes {
+        // Elements of programs have attributes of their own, and frameworks mark theirs with signs: `:class`.
+        let plain = |name: &str| name.bytes().all(|b| b.is_ascii_lowercase());
+        for attribute in element.attributes.iter().filter(|a| plain(&a.name) && !name.contains('-')) {
             let name = &*attribute.name;
             let slip = |near: &&&str| strsim::damerau_levenshtein(name, near) == 1;
             let near = ATTRIBUTES.iter().find(slip).filter(|_| !OTHERS.contains(&name));

@@ -93,9 +93,21 @@ fn what_is_found_over_a_site() {
             )],
             &[],
         ),
+        // In quirks mode the case of classes does not matter; what a program is to put in is no class.
+        (
+            &[("a.html", "<style>.button { color: red }</style><p class=Button>1<p class='{{ buton }} <%buton%>'>2")],
+            &[],
+        ),
+        (
+            &[("a.html", "<!DOCTYPE html><style>.button { color: red }</style><p class=button>1<p class=Button>2")],
+            &["class-misspelt a.html:1:70"],
+        ),
         // Names in the markup.
         (
-            &[("a.html", "<body claas=a><tabel>1</tabel><a herf=x ref=y styles=z>1</a><foo>2</foo><p title=a hidde>3")],
+            &[(
+                "a.html",
+                "<body claas=a><tabel>1</tabel><a herf=x ref=y styles=z>1</a><foo>2</foo><p title=a hidde>3<p :class=a @style=b xlass-a x-href=z><x-y claas=z>",
+            )],
             &[
                 "markup-misspelt a.html:1:7",
                 "markup-misspelt a.html:1:15",

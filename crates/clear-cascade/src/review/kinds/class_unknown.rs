@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::{Example, Finding, Kind, Level, Site, count};
 use crate::near;
+use crate::review::facts::Used;
 
 /// A class that no sheet names, near one that some does.
 pub(super) const KIND: Kind = Kind {
@@ -43,13 +44,19 @@ pub(super) fn named<'f>(site: &Site<'f>) -> BTreeSet<&'f str> {
 pub(super) fn slips<'f>(site: &Site<'f>) -> BTreeMap<&'f str, &'f str> {
     let named = named(site);
     let styled = || named.iter().filter_map(|name| name.strip_prefix('.'));
-    let unknown = site.facts.classes.keys().filter(|c| !is_named(c, &named) && !site.facts.words.contains(*c));
+    let unknown =
+        site.facts.classes.iter().filter(|(c, used)| !is_named(c, used, &named) && !site.facts.words.contains(*c));
+    let unknown = unknown.map(|(class, _)| class);
     let near = |class: &'f String| near::nearest(class, styled()).filter(|near| is_slip(class, near));
     unknown.filter_map(|class| Some((class.as_str(), near(class)?))).collect()
 }
 
 /// Whether one of some names is that of a class, or of a part of it.
-pub(super) fn is_named(class: &str, named: &BTreeSet<&str>) -> bool {
+pub(super) fn is_named(class: &str, used: &Used, named: &BTreeSet<&str>) -> bool {
+    let in_any_case = |name: &&str| name.strip_prefix('.').is_some_and(|name| name.eq_ignore_ascii_case(class));
+    if used.quirks && named.iter().any(in_any_case) {
+        return true;
+    }
     let parts = named.range("*"..).take_while(|name| name.starts_with('*'));
     named.contains(format!(".{class}").as_str()) || parts.into_iter().any(|part| class.contains(&part[1..]))
 }

@@ -19,9 +19,9 @@ pub(super) const KIND: Kind = Kind {
 /// Looks for them.
 fn find(site: &Site<'_>) -> Vec<Finding> {
     let (named, slips) = (class_unknown::named(site), class_unknown::slips(site));
-    let bare = site.facts.classes.iter().filter(|(class, _)| {
+    let bare = site.facts.classes.iter().filter(|(class, used)| {
         let told = slips.contains_key(class.as_str());
-        !told && !class_unknown::is_named(class, &named) && !site.facts.words.contains(*class)
+        !told && !class_unknown::is_named(class, used, &named) && !site.facts.words.contains(*class)
     });
     bare.map(|(class, used)| {
         let mut finding =
