@@ -26,7 +26,8 @@ pub(crate) fn site() -> url::Url {
     }
 }
 
-/// Which text of which page: ids come from the [`Sources`] of a study, and those of another page are refused.
+/// Which text of which page: ids come from the [`Sources`] of a study, and those of another page are refused, but for texts that
+/// both pages have, such as browser defaults and the sheets of a [`Site`](crate::Site).
 ///
 /// ```
 /// # use clear_cascade::{MemoryLoader, Study};
