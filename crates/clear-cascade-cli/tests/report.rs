@@ -377,6 +377,14 @@ fn one_finds_ones_way_in_a_browser() {
     assert!(browser.heading().starts_with("color is rgb(230, 230, 250)"));
     browser.run("history.go(-2)");
     assert!(browser.heading().starts_with("color is rgb(230, 230, 250)"));
+    // An element far down is brought into sight in its frame, and the page around stays where it is.
+    browser.go("about:blank");
+    browser.go(&at("#1/43/color"));
+    browser.heading();
+    assert_eq!(
+        browser.run("return [scrollY, document.querySelector('iframe').contentWindow.scrollY > 0]"),
+        json!([0, true])
+    );
     // What is off stands above the contest, and does not reach it.
     let off = "const number = data.pages[0].elements.findIndex((e) => e.rows.some((r) => data.answers[r[2]].off.length === 1));
         const row = data.pages[0].elements[number].rows.find((r) => data.answers[r[2]].off.length === 1);

@@ -160,6 +160,13 @@ function pageWindow(content, name, pair) {
     box.style.height = `${high}px`;
     draw();
   };
+  // The chosen element comes into sight in its frame; the page around stays where it is.
+  const bring = (/** @type {ScrollLogicalPosition} */ block) => {
+    const [left, top] = [scrollX, scrollY];
+    elements.get(pair(shown.element) ?? -1)?.scrollIntoView({ block, behavior: 'instant' });
+    scrollTo({ left, top, behavior: 'instant' });
+    draw();
+  };
   frame.addEventListener('load', () => {
     const inside = frame.contentDocument;
     if (!inside) return;
@@ -174,10 +181,9 @@ function pageWindow(content, name, pair) {
     }, true);
     inside.addEventListener('submit', (event) => event.preventDefault(), true);
     inside.addEventListener('scroll', () => draw(), true);
-    // What is chosen is where one looks.
-    const at = elements.get(pair(shown.element) ?? -1);
-    if (at && shown.element) at.scrollIntoView({ block: 'center' });
     fit();
+    // What is chosen is where one looks.
+    if (shown.element) bring('center');
   });
   // Sheets are kept once: their texts stand here and in their own view.
   frame.srcdoc = content.replace(/report-sheet:(\d+)/g, (_, number) => `data:text/css;charset=utf-8,${encodeURIComponent(text(Number(number))).replace(/'/g, '%27')}`);
@@ -188,10 +194,7 @@ function pageWindow(content, name, pair) {
     } catch {
       return [];
     }
-  }, scroll: () => {
-    elements.get(pair(shown.element) ?? -1)?.scrollIntoView({ block: 'nearest' });
-    draw();
-  } };
+  }, scroll: () => bring('nearest') };
 }
 
 /** The windows that are shown, and for what: they stay while the address changes. */
