@@ -11,7 +11,7 @@ use serde_json::Value;
 /// Types of dependencies that are in the interface on purpose; `Url` is re-exported.
 const MEANT: &[&str] = &["url::Url"];
 /// Types that one makes oneself, or comes to through `Deref`.
-const MADE: &[&str] = &["FileLoader", "MemoryLoader", "NoPlace", "Texts", "Element", "Kind", "Review"];
+const MADE: &[&str] = &["FileLoader", "MemoryLoader", "Site", "NoPlace", "Texts", "Element", "Kind", "Review"];
 
 /// The interface as it is read.
 struct Api<'j> {
