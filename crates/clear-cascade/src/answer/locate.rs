@@ -20,7 +20,7 @@ use crate::study::{PlaceError, Study};
 /// # let page = Study::open(&files, "a.html")?;
 /// use clear_cascade::answer::LocateError;
 /// assert!(matches!(page.locate(".led"), Err(LocateError::Nothing { hint: Some(_), .. })));
-/// assert!(matches!(page.locate("@99"), Err(LocateError::Number { last: 7, .. })));
+/// assert!(matches!(page.locate("@99"), Err(LocateError::Number { last: 6, .. })));
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]

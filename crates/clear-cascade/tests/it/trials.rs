@@ -188,7 +188,7 @@ fn whatever_is_edited_a_trial_is_what_the_edited_files_are() {
 
 /// Pages that bring `b c.css`, and how each brings `it's (1).css` instead.
 const BROUGHT: &[(&str, &str)] = &[
-    ("<link rel=stylesheet href='b%20c.css'>", "<link rel=stylesheet href='it%27s%20(1).css'>"),
+    ("<link rel=stylesheet href='b%20c.css#top'>", "<link rel=stylesheet href='it%27s%20(1).css'>"),
     ("<link rel=stylesheet href=/b%20c.css?v=1>", "<link rel=stylesheet href=it%27s%20(1).css>"),
     (
         "<base href=/x/><link rel=stylesheet href=\"../b&#32;c.css\">",

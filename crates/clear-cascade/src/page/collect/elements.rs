@@ -47,7 +47,10 @@ pub(crate) fn links<'d>(document: &'d Document, url: &'d Url) -> impl Iterator<I
         let element = document.node(id);
         let href = element.attribute("href").filter(|_| element.is_html("link"))?;
         let base = if met { &base } else { url };
-        Some((element, base.clone(), base.join(href.trim()).ok()?))
+        let mut address = base.join(href.trim()).ok()?;
+        // A sheet is a resource, whatever part of it a link names.
+        address.set_fragment(None);
+        Some((element, base.clone(), address))
     })
 }
 

@@ -557,7 +557,11 @@ impl<'s> Edits<'s> {
             for (_, item) in &entry.sheet.items {
                 let Item::Import(import) = item else { continue };
                 let known = imports.iter().any(|(other, _)| other.span == import.span);
-                if !known && entry.base.join(&import.href).ok().as_ref() == Some(url) {
+                let address = entry.base.join(&import.href).map(|mut address| {
+                    address.set_fragment(None);
+                    address
+                });
+                if !known && address.is_ok_and(|address| address == *url) {
                     imports.push((import, &entry.base));
                 }
             }
