@@ -180,6 +180,16 @@ fn imports_are_put_in_and_come_to_an_end() {
 }
 
 #[test]
+fn what_is_shown_first_is_something_that_one_sees() {
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::write(folder.path().join("a.html"), "<!DOCTYPE html><style>i { top: 0 }</style><p>1<b>2</b>").unwrap();
+    let (_to, _, text) = report(folder.path(), &["a.html"]);
+    let data = data(&text);
+    let first = &data["pages"][0]["elements"][data["first"][1].as_u64().unwrap() as usize];
+    assert_eq!(data["texts"][first[0].as_u64().unwrap() as usize], "p");
+}
+
+#[test]
 fn of_a_large_page_what_is_left_out_is_told() {
     let folder = tempfile::tempdir().unwrap();
     let page =

@@ -658,9 +658,14 @@ impl Data {
     /// The contest that shows most at a glance: several contenders of the page's own that go out at different stages.
     fn most_telling(&self) -> (usize, u32, Text) {
         let color = self.texts.position("color");
+        let hidden = self.texts.position("display").zip(self.texts.position("none"));
         let mut best = (0, (0, 0, 0));
         for (p, page) in self.pages.iter().enumerate() {
             for (e, element) in page.elements.iter().enumerate() {
+                // What is not shown is not what one came to look at.
+                if hidden.is_some_and(|(display, none)| element.rows.iter().any(|r| (r.0, r.1) == (display, none))) {
+                    continue;
+                }
                 for (property, _, answer, _) in &element.rows {
                     let Some(answer) = self.answers.get(*answer) else { continue };
                     let mut stages: Vec<u8> = answer.contest.iter().filter_map(|c| c.1).collect();
