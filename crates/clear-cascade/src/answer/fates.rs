@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 
 use super::asked::Asked;
 use super::why::{Contest, Standing};
-use crate::cascade::{Precedence, Stage};
+use crate::cascade::Precedence;
 use crate::document::ElementId;
 use crate::page::FlatRule;
 use crate::property::PropertyId;
@@ -178,16 +178,16 @@ impl Study {
                 let asked = Asked { longhand: physical, name: longhand.clone() };
                 let style = Cow::Borrowed(&**style);
                 let contest = Contest::of_style(self, (element, pseudo), &asked, entries, style);
-                let own = entries.iter().find(|e| e.declaration.span == declaration.span).map(|e| e.precedence);
                 match contest.standing(declaration.span) {
                     None => {}
                     Some(Standing::Won) => fate.wins.push(longhand),
                     Some(Standing::Out { winner, stage, reason }) => {
                         let (name, place) = (self.declared_in(winner), self.sources.placed(winner.declaration.span));
                         let by_view = self.page.rules.get(winner.rule as usize).is_some_and(|r| self.is_by_view(r));
+                        // Whether it would lose were it not important.
+                        let own = entries.iter().find(|e| e.declaration.span == declaration.span).map(|e| e.precedence);
                         let plain = Precedence { important: false, ..winner.precedence };
-                        let important =
-                            stage == Stage::Origin && plain != winner.precedence && own.is_some_and(|own| own > plain);
+                        let important = winner.precedence.important && own.is_some_and(|own| own > plain);
                         fate.decides |= contest.source().1.is_some_and(|e| e.declaration.span == declaration.span);
                         fate.beaten_by.push(Beaten { at: place.clone(), by_view, important });
                         fate.loses.push((longhand, format!("to {name} in {place} at {}: {reason}", stage.name())));

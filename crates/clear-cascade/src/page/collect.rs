@@ -134,7 +134,7 @@ pub(crate) struct Parsed {
     pub(crate) of_site: Option<Arc<OfSite>>,
 }
 
-/// The linked sheets of a site, each read once: by what it is, and whether it is read for quirks mode. A sheet that stands at
+/// The linked sheets of a site, kept for its next pages: by what each is, and whether it is read for quirks mode. A sheet that stands at
 /// another number on another page is there once for each.
 #[derive(Debug, Default)]
 pub(crate) struct OfSite(Mutex<HashMap<(Linked, bool), Vec<Fetched>>>);

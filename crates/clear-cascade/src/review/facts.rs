@@ -166,6 +166,9 @@ pub(crate) struct RuleFacts {
     /// Whether it is a matter of states that no markup decides.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) states: bool,
+    /// Whether it is nested in another rule, so that its selectors as written are not the whole.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) nested: bool,
     /// The group of conditions in its sheet that it is in.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) group: Option<u32>,
@@ -367,6 +370,7 @@ impl Facts {
             page: page.to_owned(),
             off,
             states: list.parts().any(|part| is_state(&part.simple)),
+            nested: list.parts().any(|part| matches!(part.simple, Simple::Nesting(Some(_)))),
             group: style_rule.group.map(|group| group.0),
             names: names(list),
             near: None,

@@ -6,7 +6,8 @@ use super::{Error, Options, Study};
 use crate::page::{OfSite, Parsed};
 use crate::source::Loader;
 
-/// A site: pages that share their stylesheets. Each sheet is loaded and read once, however many pages bring it.
+/// A site: pages that share their stylesheets. A sheet that one page has brought is there for the next; it is read again only where
+/// two pages are opened at the same moment, or where a page has more or fewer texts before it.
 ///
 /// ```
 /// use clear_cascade::{MemoryLoader, Site};

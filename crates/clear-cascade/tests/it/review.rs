@@ -102,6 +102,15 @@ fn what_is_found_over_a_site() {
             &[("a.html", "<!DOCTYPE html><style>.button { color: red }</style><p class=button>1<p class=Button>2")],
             &["class-misspelt a.html:1:70"],
         ),
+        // What `&` stands for may be two things.
+        (
+            &[(
+                "a.html",
+                "<style>.a { &:hover { left: 0 } i:hover { left: 0 } } .b { &:link { left: 1px } i:link { left: 1px } }</style>
+                 <a class=a href=x>1<i>2</i></a><a class=b href=x>1<i>2</i></a>",
+            )],
+            &["rule-unused a.html:1:81"],
+        ),
         // Names in the markup.
         (
             &[(

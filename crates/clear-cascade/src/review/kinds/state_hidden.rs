@@ -38,7 +38,7 @@ type Ended<'f> = (&'f Place, &'f RuleFacts, String);
 /// Looks for them.
 fn find(site: &Site<'_>) -> Vec<Finding> {
     let mut alike: BTreeMap<Without<'_>, Vec<Ended<'_>>> = BTreeMap::new();
-    for (at, rule) in &site.facts.rules {
+    for (at, rule) in site.facts.rules.iter().filter(|(_, rule)| !rule.nested) {
         for selector in rule.selectors.split(", ").filter(|s| !s.contains('(')) {
             let (subject, pseudo) = selector.split_at(selector.find("::").unwrap_or(selector.len()));
             let Some(colon) = subject.rfind(':') else { continue };
