@@ -273,12 +273,18 @@ struct Browser {
 impl Browser {
     /// Starts one; its window is as large as asked.
     fn start(width: u32, height: u32) -> Self {
+        Self::with(&[&format!("--window-size={width},{height}")])
+    }
+
+    /// Starts one with these arguments.
+    fn with(args: &[&str]) -> Self {
         let port = std::net::TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
         let driver =
             Command::new("chromedriver").arg(format!("--port={port}")).stdout(std::process::Stdio::null()).spawn();
         let driver = driver.expect("chromedriver is there");
         let base = format!("http://127.0.0.1:{port}/session");
-        let options = json!({ "args": ["--headless=new", "--no-sandbox", "--disable-gpu", format!("--window-size={width},{height}")] });
+        let args = [&["--headless=new", "--no-sandbox", "--disable-gpu"], args].concat();
+        let options = json!({ "args": args });
         let wanted = json!({ "capabilities": { "alwaysMatch": { "goog:chromeOptions": options, "goog:loggingPrefs": { "browser": "ALL" } } } });
         let session = (0..100).find_map(|_| {
             std::thread::sleep(std::time::Duration::from_millis(100));
@@ -463,6 +469,51 @@ fn one_finds_ones_way_in_a_browser() {
         "return performance.getEntriesByType('resource').map((e) => e.name).filter((n) => !n.startsWith('data:'))",
     );
     assert_eq!(asked, json!([]));
+}
+
+/// What asks for the medium and for preferences, in each way that a page can.
+const PREFERRING: &str = "<!DOCTYPE html><link rel=stylesheet href=a.css><link rel=stylesheet href=b.css media='print and (width > 1px)'>
+    <style>:root { color-scheme: light dark } @import 'no.css' print; p { color: light-dark(red, lime); @media (prefers-color-scheme: dark) { text-indent: 1px } }
+    @media not print { p { letter-spacing: 2px } }</style><style media=\"(prefers-reduced-motion), (prefers-color-scheme: light)\">p { word-spacing: 3px }</style>
+    <svg><style media=print>p { outline-offset: 4px }</style></svg><p style='orphans: if(media(print): 5; else: 6)'>x";
+
+#[test]
+#[ignore = "needs chromium and chromedriver"]
+fn the_page_is_drawn_as_it_is_answered_for_whatever_the_reader_prefers() {
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::write(folder.path().join("a.html"), PREFERRING).unwrap();
+    std::fs::write(folder.path().join("a.css"), "@import url(b.css) (prefers-color-scheme: dark);").unwrap();
+    std::fs::write(folder.path().join("b.css"), "p { margin-top: 7px }").unwrap();
+    for scheme in ["0", "1"] {
+        let browser = Browser::with(&[&format!("--blink-settings=preferredColorScheme={scheme}")]);
+        let mut seen = std::collections::BTreeSet::new();
+        for how in [&[][..], &["--media", "print"], &["--prefer", "color-scheme=dark"]] {
+            let (_to, file, text) = report(folder.path(), &[&["a.html"], how].concat());
+            browser.go(&format!("file://{}", file.display()));
+            browser.heading();
+            assert_eq!(browser.run("return matchMedia('(prefers-color-scheme: dark)').matches"), scheme == "0");
+            let data = data(&text);
+            let words = |n: &Value| data["texts"][n.as_u64().unwrap() as usize].as_str().unwrap().to_owned();
+            let elements = data["pages"][0]["elements"].as_array().unwrap();
+            let p = elements.iter().find(|e| words(&e[0]).starts_with('p')).unwrap();
+            let rows = p[4].as_array().unwrap();
+            for name in
+                ["color", "text-indent", "letter-spacing", "word-spacing", "outline-offset", "orphans", "margin-top"]
+            {
+                let drawn = browser.run(&format!(
+                    "return getComputedStyle(document.querySelector('iframe').contentDocument.querySelector('p')).getPropertyValue('{name}')"
+                ));
+                let row = rows.iter().find(|row| words(&row[0]) == name);
+                assert_eq!(
+                    drawn,
+                    row.map_or(drawn.as_str().unwrap().to_owned(), |row| words(&row[1])),
+                    "{scheme} {how:?} {name}"
+                );
+                seen.insert(format!("{name} {drawn}"));
+            }
+        }
+        assert_eq!(seen.len(), 14, "{seen:?}");
+    }
 }
 
 #[test]

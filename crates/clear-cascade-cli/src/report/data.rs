@@ -128,9 +128,12 @@ struct Page {
     viewport: (f64, f64),
     /// Its layers, the weakest first.
     layers: Vec<String>,
-    /// What the answers are for that a window onto the page does not show.
+    /// Whether it is seen with a preference for a dark colour scheme.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    dark: bool,
+    /// How it is seen, beyond the size of the viewport.
     #[serde(skip_serializing_if = "Option::is_none")]
-    unlike: Option<String>,
+    seen: Option<String>,
     /// By which rule not all of it is here.
     #[serde(skip_serializing_if = "Option::is_none")]
     cut: Option<String>,
@@ -363,7 +366,8 @@ impl Data {
             trial,
             viewport: (study.viewing().width, study.viewing().height),
             layers: study.layers(),
-            unlike: unlike(study.viewing()),
+            dark: study.viewing().prefers_dark(),
+            seen: seen(study.viewing()),
             cut,
             answered,
         }
@@ -737,17 +741,17 @@ impl Asked {
     }
 }
 
-/// What a page is seen with that the browser of whoever opens the report does not know of.
-fn unlike(viewing: &Viewing) -> Option<String> {
+/// How a page is seen, beyond the size of the viewport, and what of that its frame does not show.
+fn seen(viewing: &Viewing) -> Option<String> {
     let mut told: Vec<String> = Vec::new();
     if viewing.medium == Medium::Print {
-        told.push("for print".to_owned());
+        told.push("in print".to_owned());
     }
     told.extend(viewing.preferences.iter().map(|(feature, value)| format!("with {feature} {value}")));
     if viewing.states != States::default() {
-        told.push("with the states that were asked for".to_owned());
+        told.push("the answers are for the states that were asked for, which the picture does not show".to_owned());
     }
-    (!told.is_empty()).then(|| format!("the answers are {}, the picture is not", told.join(", ")))
+    (!told.is_empty()).then(|| told.join(", "))
 }
 
 /// How a viewing comes to one in which an element is in a state.

@@ -3,9 +3,10 @@
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use clear_cascade::Study;
+use clear_cascade::document::Namespace;
 use clear_cascade::source::{SourceKind, Url};
 
-use super::css::{Address, with_addresses};
+use super::css::{Address, Told, told};
 use crate::web::Web;
 
 /// Which of its own styles the page has in the frame.
@@ -65,6 +66,7 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn F
             source.text[tag.start as usize + 1..].find(|c: char| c.is_ascii_whitespace() || matches!(c, '>' | '/'));
         let after = tag.start as usize + 1 + name.unwrap_or_default();
         edits.push((after, after, format!(" data-element-number={}", element.id().number())));
+        let style = &*element.name == "style" && matches!(element.namespace, Namespace::Html | Namespace::Svg);
         let sheet = element.is_html("link") && is_sheet(element.attribute("rel").unwrap_or_default());
         // Of two attributes with one name the first counts: what would load or run is told otherwise before it can.
         let first = match &*element.name {
@@ -97,7 +99,10 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn F
                 }),
                 "src" if element.is_html("img") => put(image(page.as_ref(), value, loader).unwrap_or_default()),
                 "srcset" if element.is_html("img") => put(String::new()),
-                "media" if styles == Styles::None && element.is_html("style") => put("not all".to_owned()),
+                "media" if sheet || style => {
+                    let on = styles == Styles::All && study.viewing().matches_media(value);
+                    put(if on { "all" } else { "not all" }.to_owned());
+                }
                 "style" if styles == Styles::None => put(String::new()),
                 "style" => {
                     if let Some(page) = &page
@@ -110,10 +115,10 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn F
                 _ => {}
             }
         }
-        if styles == Styles::None && element.is_html("style") && element.attribute("media").is_none() {
+        if styles == Styles::None && style && element.attribute("media").is_none() {
             edits.push((after, after, " media=\"not all\"".to_owned()));
         }
-        if element.is_html("style") && styles == Styles::All {
+        if style && styles == Styles::All {
             let start = tag.end as usize;
             // It ends at the first end tag (HTML Standard, "raw text").
             let inside = source.text[start..].find("</").map(|end| &source.text[start..start + end]);
@@ -184,7 +189,7 @@ fn sheet_text((base, href): (&Url, &str), from: From<'_>, depth: usize, room: &m
 
 /// The same of CSS whose addresses are relative to `base`; nothing where it stays as it is.
 fn carried(base: &Url, text: &str, from: From<'_>, depth: usize, room: &mut Room) -> Option<String> {
-    with_addresses(text, &mut |address| match address {
+    let mut address = |address: Address<'_>| match address {
         Address::Import(_) if room.imports == 0 => None,
         Address::Import(href) => {
             room.imports -= 1;
@@ -197,7 +202,10 @@ fn carried(base: &Url, text: &str, from: From<'_>, depth: usize, room: &mut Room
             room.image_bytes -= image.len().min(room.image_bytes);
             Some(image)
         }
-    })
+    };
+    // The frame has the medium and the preferences of whoever reads it: what is asked about them is told as it is for the answers.
+    let viewing = from.study.viewing();
+    told(text, &mut Told { address: &mut address, matches: &|list| viewing.matches_media(list) })
 }
 
 /// Bytes as a URL.

@@ -12,7 +12,7 @@
  *   pseudos: [number, Row[]][], states: [number, number, number][], parsed: number | null}} Element_
  * @typedef {{frame: string, sentence: string, because: string[], changes: [number, number | null, number, number, number, number][],
  *   pairs: (number | null)[]}} Trial
- * @typedef {{name: string, elements: Element_[], frame: string, plain: string, trial?: Trial, cut?: string, answered?: number, layers: string[], unlike?: string, viewport: number[]}} Page
+ * @typedef {{name: string, elements: Element_[], frame: string, plain: string, trial?: Trial, cut?: string, answered?: number, layers: string[], dark?: boolean, seen?: string, viewport: number[]}} Page
  * @typedef {{line: number, at: number, text: number, counts: number[][], reasons: number[], dropped: number | null, wins: number[][]}} InSheet
  * @typedef {{file: string, text: number, page: boolean, declarations: InSheet[], rules: [number, number, number[], number | null][],
  *   notes: [number, number][]}} Sheet
@@ -128,6 +128,8 @@ function pageWindow(content, name, pair) {
   const page = data.pages[shown.page];
   const [width] = page.viewport;
   const frame = /** @type {HTMLIFrameElement} */ (make('iframe', { sandbox: 'allow-same-origin', title: name, tabindex: '-1', referrerpolicy: 'no-referrer' }));
+  // The page inside prefers what its frame has (Media Queries 5, §12.5); nobody else's preference is for it.
+  frame.style.colorScheme = page.dark ? 'dark' : 'light';
   const marks = make('div', { 'aria-hidden': 'true' });
   const scaled = make('div', { class: 'scaled' }, frame, marks);
   const box = make('div', { class: 'window' }, scaled);
@@ -210,7 +212,7 @@ function pageStage() {
   }
   const same = (/** @type {number} */ n) => n;
   const first = pageWindow(page.frame, `The page ${page.name}`, same);
-  const figures = [make('figure', {}, make('figcaption', {}, `${page.name}, as it is${page.unlike ? `; ${page.unlike}` : ''}`), first.box)];
+  const figures = [make('figure', {}, make('figcaption', {}, `${page.name}, as it is${page.seen ? `, ${page.seen}` : ''}`), first.box)];
   const windows = [first];
   if (beside === 'plain') {
     windows.push(pageWindow(page.plain, `The page ${page.name} without its own styles`, same));
@@ -256,7 +258,7 @@ function who(d) {
   const name = d.selector === null ? (origin === 'HTML attribute' ? 'HTML attribute' : 'style attribute') : text(d.selector);
   const weight = d.weight ? ` (${d.weight.join(', ')})` : '';
   const more = [d.layer === null ? '' : `layer ${text(d.layer)}`, origin === 'author' || origin === 'HTML attribute' ? '' : origin, ...d.conditions.map(text)];
-  return [make('code', { class: 'said' }, said), make('span', { class: 'by' }, make('code', {}, name), `${weight} `, placeLink(text(d.at)), ...more.filter(Boolean).map((m) => `, ${m}`))];
+  return [make('code', { class: 'said' }, said), make('span', { class: 'by' }, make('code', {}, name), `${weight} `, placeLink(text(d.at)), ...more.filter(Boolean).flatMap((m) => [', ', ...prose(m)]))];
 }
 
 /** What is open where those that are off are shown. */

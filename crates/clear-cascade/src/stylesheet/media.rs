@@ -1,6 +1,6 @@
 //! Media queries (Media Queries 4 and 5): parsed, and evaluated against a [`Viewing`].
 
-use crate::syntax::{Kind, Slice};
+use crate::syntax::{Kind, Slice, Tokens};
 use crate::viewing::{Medium, Viewing};
 
 /// A list of media queries; empty means all media.
@@ -84,6 +84,22 @@ enum Measure {
 
 /// How deeply conditions may nest.
 const DEEPEST: u32 = 64;
+
+impl Viewing {
+    /// Whether a list of media queries matches, as it stands behind `@media` or in a `media` attribute; an empty one does (Media
+    /// Queries 4, §2 "Media Queries"). What is no media query matches nothing.
+    ///
+    /// ```
+    /// use clear_cascade::Viewing;
+    /// let phone = Viewing::screen(360.0, 640.0).prefer("color-scheme", "dark");
+    /// assert!(phone.matches_media("print, (width < 600px) and (prefers-color-scheme: dark)"));
+    /// assert!(!phone.matches_media("screen and (orientation: landscape)"));
+    /// ```
+    #[must_use]
+    pub fn matches_media(&self, list: &str) -> bool {
+        parse(Tokens::read(list).all()).matches(self)
+    }
+}
 
 /// Reads a media query list.
 pub(crate) fn parse(slice: Slice<'_>) -> MediaQueryList {
