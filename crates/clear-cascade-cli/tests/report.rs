@@ -175,7 +175,7 @@ fn imports_are_put_in_and_come_to_an_end() {
     let (_to, _, text) = report(folder.path(), &["a.html"]);
     let all = data(&text).to_string();
     assert!(all.len() < 2_000_000, "{}", all.len());
-    let import = "@import \\\"data:text/css;base64,cCB7IGxlZnQ6IDJweCB9\\\"; @import url(\\\"data:text/css;base64,cCB7IGxlZnQ6IDJweCB9\\\") print;";
+    let import = "@import \\\"data:text/css;base64,cCB7IGxlZnQ6IDJweCB9\\\"; @import url(\\\"data:text/css;base64,cCB7IGxlZnQ6IDJweCB9\\\") not all;";
     assert!(all.contains(import));
 }
 
