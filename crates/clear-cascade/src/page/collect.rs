@@ -317,7 +317,7 @@ fn in_order<T>(mut all: Vec<Layered<T>>, orders: &[Vec<LayerId>]) -> impl Iterat
 impl Collector<'_> {
     /// Takes a note.
     fn note(&mut self, kind: NoteKind, span: Span, message: String, hint: Option<String>) {
-        self.notes.push(Note { kind, span, message, hint });
+        self.notes.push(Note { kind, span, message, hint, damage: None });
     }
 
     /// Takes a sheet in that is given as text.

@@ -65,6 +65,9 @@ pub struct Facts {
     pub(crate) read: BTreeSet<String>,
     /// Font sizes that are a part of a part, by the place of the inner one.
     pub(crate) shrunk: BTreeMap<Place, Shrunk>,
+    /// Classes that only text names that counts for nothing.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(super) lost: BTreeSet<String>,
     /// What is odd in the markup, by place.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(super) odd: BTreeMap<Place, Oddity>,
@@ -135,6 +138,9 @@ pub(crate) struct NoteFacts {
     pub(crate) hint: Option<String>,
     /// What is written there.
     pub(crate) written: String,
+    /// The line to which it does its damage, where that is more than what is written.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) until: Option<u32>,
     /// A page that it is on.
     pub(crate) page: String,
 }
@@ -276,8 +282,12 @@ impl Facts {
                 message: note.message.clone(),
                 hint: note.hint.clone(),
                 written,
+                until: note.damage.map(|damage| study.sources.last_line(damage)).filter(|line| *line > at.line),
                 page: name.to_owned(),
             };
+            if let Some(damage) = note.damage {
+                facts.lost_names(study.sources.written(damage));
+            }
             facts.notes.entry(at).or_default().push(told);
         }
         facts.names_of(name, study);
@@ -333,6 +343,14 @@ impl Facts {
     /// ```
     pub fn script_unread(&mut self) {
         self.scripts_unread = true;
+    }
+
+    /// Takes in the classes that a text names which counts for nothing.
+    fn lost_names(&mut self, text: &str) {
+        let tokens = Tokens::read(text);
+        for pair in tokens.list.windows(2).filter(|p| p[0].kind == Kind::Delim('.') && p[1].kind == Kind::Ident) {
+            self.lost.insert(tokens.all().name(pair[1]).into_owned());
+        }
     }
 
     /// One rule.
@@ -529,6 +547,7 @@ impl Facts {
         self.odd.extend(other.odd);
         self.defined.extend(other.defined);
         self.read.extend(other.read);
+        self.lost.extend(other.lost);
         self.acceptances.extend(other.acceptances);
         for (at, one) in other.shrunk {
             match self.shrunk.entry(at) {

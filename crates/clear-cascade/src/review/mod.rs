@@ -20,6 +20,7 @@ pub use self::kinds::{Example, Kind, Level};
 use self::markup::Oddity;
 use crate::source::Place;
 use crate::study::Change;
+use crate::stylesheet::NoteKind;
 
 /// Something that is wrong, or may be.
 ///
@@ -154,7 +155,7 @@ impl Review {
     #[must_use]
     pub fn accepting(facts: &Facts, also: &[Acceptance]) -> Self {
         let sheets = sheets(facts);
-        let site = Site { facts, own: sheets.iter().map(|s| (s.file.as_str(), s.own)).collect() };
+        let site = Site::new(facts, &sheets);
         let mut findings: Vec<Finding> = Kind::ALL.iter().flat_map(|kind| (kind.find)(&site)).collect();
         let acceptances: Vec<&Acceptance> = facts.acceptances.iter().chain(also).collect();
         let mut met = vec![false; acceptances.len()];
@@ -198,9 +199,25 @@ struct Site<'f> {
     facts: &'f Facts,
     /// By file, whether it is written for these pages.
     own: BTreeMap<&'f str, bool>,
+    /// By file, what counts for something else because of an end that was lost: from where, and up to which line all up to there goes.
+    lost: BTreeMap<&'f str, Vec<(&'f Place, u32)>>,
 }
 
-impl Site<'_> {
+impl<'f> Site<'f> {
+    /// What the kinds look at.
+    fn new(facts: &'f Facts, sheets: &'f [SheetUse]) -> Self {
+        let mut lost: BTreeMap<&str, Vec<(&Place, u32)>> = BTreeMap::new();
+        for (at, notes) in &facts.notes {
+            let until = notes.iter().filter(|n| n.kind == NoteKind::Syntax).filter_map(|n| n.until).max();
+            if let Some(until) = until {
+                let here = lost.entry(&at.file).or_default();
+                let before = here.last().map_or(0, |(_, until)| *until);
+                here.push((at, until.max(before)));
+            }
+        }
+        Self { facts, own: sheets.iter().map(|s| (s.file.as_str(), s.own)).collect(), lost }
+    }
+
     /// Findings of a kind at the oddities of the markup that are of it: what is wrong, and what to do.
     fn oddities(&self, kind: &Kind, told: impl Fn(&Oddity) -> Option<(String, String)>) -> Vec<Finding> {
         let mut found = Vec::new();
@@ -211,6 +228,13 @@ impl Site<'_> {
             found.push(finding);
         }
         found
+    }
+
+    /// Whether a place is in what counts for something else because of an end that was lost: what follows there is told with that.
+    fn is_lost(&self, at: &Place) -> bool {
+        let Some(here) = self.lost.get(at.file.as_str()) else { return false };
+        let before = here.partition_point(|(from, _)| *from <= at);
+        before.checked_sub(1).is_some_and(|last| here[last].1 >= at.line)
     }
 
     /// Whether what is in a file is written for these pages.

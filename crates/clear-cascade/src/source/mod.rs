@@ -473,6 +473,11 @@ impl Sources {
         self.at(span.source).text.get(span.start as usize..span.end as usize).unwrap_or_default()
     }
 
+    /// The line in which a span of this table ends.
+    pub(crate) fn last_line(&self, span: Span) -> u32 {
+        self.at(span.source).place(span.end.saturating_sub(1).max(span.start)).0
+    }
+
     /// The place at which a span of this table starts.
     pub(crate) fn placed(&self, span: Span) -> Place {
         let source = self.at(span.source);

@@ -136,7 +136,7 @@ impl Study {
     /// A note about the page as a whole.
     fn note_of_page(&self, message: String) -> Note {
         let span = Span { source: self.page.document.source, start: 0, end: 0 };
-        Note { kind: NoteKind::Request, span, message, hint: None }
+        Note { kind: NoteKind::Request, span, message, hint: None, damage: None }
     }
 
     /// The same page seen in another way, such as in print or with an element hovered. Nothing is loaded or parsed again.
@@ -351,9 +351,13 @@ impl Study {
                 let sheet = &self.page.sheets[rule.sheet as usize].sheet;
                 for declaration in &self.page.style_rule(rule).declarations {
                     let Err(mismatch) = declaration.longhands(sheet) else { continue };
+                    // A bracket that is never closed is told by itself.
+                    if sheet.tokens.unclosed.iter().any(|at| (declaration.value.0..declaration.value.1).contains(at)) {
+                        continue;
+                    }
                     let (message, hint) = (mismatch.message.clone(), mismatch.hint.clone());
                     let message = format!("{message}; the declaration is dropped");
-                    notes.push(Note { kind: NoteKind::Value, span: declaration.span, message, hint });
+                    notes.push(Note { kind: NoteKind::Value, span: declaration.span, message, hint, damage: None });
                 }
             }
             notes.sort_by_key(|n| (n.span.source, n.span.start, n.span.end));

@@ -169,17 +169,21 @@ impl Study {
             let attribute = rule.selectors.selectors.is_empty();
             let from = if attribute { rule.prelude.start } else { rule.prelude.end };
             let inside = move |at: u32| from <= at && (at < end || attribute && at == end);
-            // A bracket that is never closed is no declaration.
-            let bracket = |text: &str| text.ends_with(['{', '(', '[']) && !text.contains(char::is_whitespace);
+            // A bracket or comment that is never closed is no declaration.
+            let open = |text: &str| {
+                text == "/*" || text.ends_with(['{', '(', '[']) && !text.contains(char::is_whitespace)
+            };
             let about = move |n: &&Note| {
                 let kind = matches!(n.kind, NoteKind::Property | NoteKind::Value | NoteKind::Syntax);
-                kind && !bracket(self.sources.written(n.span))
+                kind && !open(self.sources.written(n.span))
             };
             let deeper = move |n: &Note| {
                 let nested = |r: &&StyleRule| inside(r.prelude.start) && r.prelude != rule.prelude;
                 sheet.rules.iter().filter(nested).any(|r| (r.prelude.start..=r.end).contains(&n.span.start))
             };
-            sheet.notes.iter().filter(about).filter(move |n| inside(n.span.start) && !deeper(n))
+            let first = sheet.notes.partition_point(|n| n.span.start < from);
+            let here = sheet.notes[first..].iter().take_while(move |n| n.span.start <= end);
+            here.filter(about).filter(move |n| inside(n.span.start) && !deeper(n))
         })
     }
 

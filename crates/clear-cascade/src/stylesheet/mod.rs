@@ -7,6 +7,7 @@
 pub(crate) mod container;
 pub(crate) mod declaration;
 pub(crate) mod function;
+mod lost;
 pub(crate) mod media;
 mod parse;
 pub(crate) mod supports;
@@ -45,6 +46,9 @@ pub struct Note {
     pub message: String,
     /// What was probably meant, or what to do.
     pub hint: Option<String>,
+    /// How far it goes, where that is further than what is written: the text that counts for nothing, or for something else, because
+    /// of it.
+    pub damage: Option<Span>,
 }
 
 /// What a note is about.
@@ -100,7 +104,7 @@ pub(crate) struct Stylesheet {
     pub(crate) registrations: Vec<Registration>,
     /// `@function` rules.
     pub(crate) functions: Vec<function::CustomFunction>,
-    /// What was dropped.
+    /// What was dropped, in written order.
     pub(crate) notes: Vec<Note>,
 }
 

@@ -5,7 +5,10 @@ use std::sync::{Arc, OnceLock};
 use super::declaration::{Declaration, Property, split_important};
 use super::{
     Group, GroupId, GroupKind, Import, Item, Namespaces, Note, NoteKind, Registration, Scope, StyleRule, Stylesheet,
-    container, function::CustomFunction, media, supports,
+    container,
+    function::CustomFunction,
+    lost::{self, Behind, Lost},
+    media, supports,
 };
 use crate::property::{PropertyId, registered};
 use crate::selector::{self, SelectorError, SelectorList};
@@ -63,22 +66,18 @@ pub(crate) fn parse(input: &Input<'_>) -> Stylesheet {
     let tokens = Tokens::read(input.text);
     let mut parser = Parser::new(&input.map);
     parser.rules(tokens.all(), &Around { group: None, parent: None, depth: 0, scoped: false });
-    for at in &tokens.unclosed {
-        let token = tokens.list[*at as usize];
-        let what = if matches!(token.kind, Kind::Curly(_)) { "`}`" } else { "closing bracket" };
-        let span = input.map.span(token.start, token.end);
-        let note = Note {
-            kind: NoteKind::Syntax,
-            span,
-            message: format!("the {what} for this bracket is missing; the end of the text closes it"),
-            hint: None,
-        };
-        parser.notes.push(note);
-        if parser.notes.len() > 1000 {
-            break;
+    for lost in lost::of_text(&tokens) {
+        // What else is told of the text that it is in follows from it.
+        let open = input.map.span(lost.at.0, lost.at.1);
+        let bracket = !tokens.text[..lost.at.1 as usize].ends_with(['{', '*']);
+        parser.notes.retain(|n| !bracket || n.span.start > open.start || n.span.end <= open.start);
+        match parser.notes.iter_mut().find(|n| n.span == open) {
+            Some(told) => told.damage = Some(input.map.span(lost.at.0, lost.to)),
+            None => parser.lost(NoteKind::Syntax, lost),
         }
     }
-    let Parser { rules, groups, items, registrations, functions, notes, .. } = parser;
+    let Parser { rules, groups, items, registrations, functions, mut notes, .. } = parser;
+    notes.sort_by_key(|n| n.span.start);
     Stylesheet {
         source: input.map.source,
         rules,
@@ -98,7 +97,8 @@ pub(crate) fn parse_style_attribute(input: &Input<'_>) -> Stylesheet {
     let tokens = Tokens::read(input.text);
     let mut parser = Parser::new(&input.map);
     parser.attribute(tokens.all());
-    let Parser { rules, groups, items, registrations, functions, notes, .. } = parser;
+    let Parser { rules, groups, items, registrations, functions, mut notes, .. } = parser;
+    notes.sort_by_key(|n| n.span.start);
     Stylesheet {
         source: input.map.source,
         rules,
@@ -189,7 +189,20 @@ impl<'t> Parser<'t> {
     /// Takes a note.
     fn note(&mut self, kind: NoteKind, at: Slice<'_>, message: impl Into<String>, hint: Option<String>) {
         let span = self.span(at);
-        self.notes.push(Note { kind, span, message: message.into(), hint });
+        self.notes.push(Note { kind, span, message: message.into(), hint, damage: None });
+    }
+
+    /// Takes a note of an end that was lost.
+    fn lost(&mut self, kind: NoteKind, Lost { at, to, message, hint }: Lost) {
+        let damage = (to > at.1).then(|| self.map.span(at.0, to));
+        self.notes.push(Note { kind, span: self.map.span(at.0, at.1), message, hint, damage });
+    }
+
+    /// Notes a declaration for the string or URL in it that is broken off.
+    fn broken(&mut self, bad: Slice<'t>, declaration: Slice<'t>) {
+        let broken = lost::broken(bad);
+        let message = format!("{}; the declaration is dropped", broken.message);
+        self.lost(NoteKind::Value, Lost { message, to: declaration.trim().range().1, ..broken });
     }
 
     /// Reads rules up to the end of a run (CSS Syntax 3, "consume a stylesheet's contents").
@@ -274,6 +287,9 @@ impl<'t> Parser<'t> {
         if at.is_empty() {
             return;
         }
+        if let Some(lost) = lost::of_prelude(at, at.range().1, Behind::Nothing) {
+            return self.lost(NoteKind::Syntax, lost);
+        }
         let colon = at.split_at(|t| t.kind == Kind::Colon).1;
         let first = at.peek().map_or(Kind::Space, |t| t.kind);
         let (message, hint) = if colon.is_empty() {
@@ -305,6 +321,7 @@ impl<'t> Parser<'t> {
                         span: error.span,
                         message: format!("{}; this part of the list is dropped", error.message),
                         hint: error.hint.clone(),
+                        damage: None,
                     });
                 }
                 let inside = Around {
@@ -316,7 +333,14 @@ impl<'t> Parser<'t> {
                 let span = self.span(prelude);
                 self.block(block, &inside, span);
             }
-            Err(error) => self.dropped_rule(error, prelude),
+            Err(error) => {
+                let (_, end) = block.range();
+                let behind = if around.parent.is_some() { Behind::Nested } else { Behind::Rule };
+                match lost::of_prelude(prelude, end, behind) {
+                    Some(lost) => self.lost(NoteKind::Syntax, lost),
+                    None => self.dropped_rule(error, prelude),
+                }
+            }
         }
     }
 
@@ -333,6 +357,7 @@ impl<'t> Parser<'t> {
             span: error.span,
             message: error.message + &consequence,
             hint: error.hint,
+            damage: Some(self.span(prelude)),
         });
     }
 
@@ -428,6 +453,10 @@ impl<'t> Parser<'t> {
             return Some(None);
         }
         if custom && let Some(bad) = substitution::unfit(value) {
+            if bad.kind() == Some(Kind::Bad) {
+                self.broken(bad, whole);
+                return Some(None);
+            }
             let message = format!("this cannot stand in the value of `{name}`; the declaration is dropped");
             self.note(NoteKind::Value, bad, message, None);
             return Some(None);
@@ -443,6 +472,10 @@ impl<'t> Parser<'t> {
             );
             return Some(None);
         };
+        if let Some(bad) = (value.from..value.to).find(|i| value.tokens.list[*i as usize].kind == Kind::Bad) {
+            self.broken(Slice { from: bad, to: bad + 1, ..value }, whole);
+            return Some(None);
+        }
         let value = (value.from, value.to);
         Some(Some(Declaration { property, name: Box::from(&*name), span, important, value, meaning: OnceLock::new() }))
     }

@@ -85,6 +85,8 @@ pub(crate) struct Tokens {
     pub(crate) list: Vec<Token>,
     /// Brackets that the end of the text closed: their tokens.
     pub(crate) unclosed: Vec<u32>,
+    /// Comments without an end, and those that probably lost it: where they start and end, and where another starts in them.
+    pub(crate) odd_comments: Vec<(u32, u32, Option<u32>)>,
 }
 
 impl Tokens {
@@ -93,6 +95,7 @@ impl Tokens {
         // Minified text has a token for every three bytes or so; room that is not used costs nothing but address space.
         let mut list: Vec<Token> = Vec::with_capacity(text.len() / 2 + 8);
         let mut open: Vec<u32> = Vec::new();
+        let mut odd_comments = Vec::new();
         let mut base = 0;
         'text: loop {
             let mut parser = Parser::new(&text[base..]);
@@ -103,7 +106,12 @@ impl Tokens {
                 };
                 let end = base + parser.position().byte_index();
                 // Comments part tokens and are none themselves (CSS Syntax 3, §4.3.1).
-                let Some(kind) = kind else { continue };
+                let Some(kind) = kind else {
+                    if let Some(inner) = odd_comment(&text[start..end]) {
+                        odd_comments.push((offset(start), offset(end), inner.map(|i| offset(start + i))));
+                    }
+                    continue;
+                };
                 let kind = with_number(kind, &text[start..end], start);
                 let opens = matches!(kind, Kind::Function(_) | Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_));
                 let at = offset(list.len());
@@ -130,7 +138,7 @@ impl Tokens {
         for at in &open {
             set_end(&mut list[*at as usize].kind, beyond);
         }
-        Self { text: Box::from(text), list, unclosed: open }
+        Self { text: Box::from(text), list, unclosed: open, odd_comments }
     }
 
     /// Whether nothing in it is open at its end or closed that was not open, so that what is written behind it stays what it is.
@@ -153,6 +161,15 @@ impl Tokens {
     pub(crate) fn all(&self) -> Slice<'_> {
         Slice { tokens: self, from: 0, to: offset(self.list.len()) }
     }
+}
+
+/// Whether a comment has no end, or goes on from a block to the end of another comment; then where that starts.
+fn odd_comment(written: &str) -> Option<Option<usize>> {
+    if written.len() < 4 || !written.ends_with("*/") {
+        return Some(None);
+    }
+    let inner = written[2..].find("/*")? + 2;
+    written[..inner].contains('}').then_some(Some(inner))
 }
 
 /// The kind of one of cssparser's tokens, its number left out; nothing for comments.

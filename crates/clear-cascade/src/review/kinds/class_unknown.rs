@@ -46,7 +46,7 @@ pub(super) fn slips<'f>(site: &Site<'f>) -> BTreeMap<&'f str, &'f str> {
     let styled = || named.iter().filter_map(|name| name.strip_prefix('.'));
     let unknown =
         site.facts.classes.iter().filter(|(c, used)| !is_named(c, used, &named) && !site.facts.words.contains(*c));
-    let unknown = unknown.map(|(class, _)| class);
+    let unknown = unknown.map(|(class, _)| class).filter(|class| !site.facts.lost.contains(*class));
     let near = |class: &'f String| near::nearest(class, styled()).filter(|near| is_slip(class, near));
     unknown.filter_map(|class| Some((class.as_str(), near(class)?))).collect()
 }

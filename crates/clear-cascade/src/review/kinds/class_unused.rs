@@ -21,7 +21,10 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
     let (named, slips) = (class_unknown::named(site), class_unknown::slips(site));
     let bare = site.facts.classes.iter().filter(|(class, used)| {
         let told = slips.contains_key(class.as_str());
-        !told && !class_unknown::is_named(class, used, &named) && !site.facts.words.contains(*class)
+        !told
+            && !class_unknown::is_named(class, used, &named)
+            && !site.facts.words.contains(*class)
+            && !site.facts.lost.contains(*class)
     });
     bare.map(|(class, used)| {
         let mut finding =

@@ -96,6 +96,8 @@ fn find(site: &Site<'_>, kind: NoteKind, as_kind: &Kind) -> Vec<Finding> {
             let what = note.message.strip_suffix("; the declaration is dropped").unwrap_or(&note.message);
             let mut finding = as_kind.finding(at.clone(), &note.page, what);
             finding.advice.clone_from(&note.hint);
+            let spoils = matches!(kind, NoteKind::Syntax | NoteKind::Value);
+            finding.effect = note.until.filter(|_| spoils).map(|line| format!("it does its damage up to line {line}"));
             // A sheet of another site may be there; it was not asked for.
             if what.contains("is on another site") {
                 finding.level = Level::Advice;

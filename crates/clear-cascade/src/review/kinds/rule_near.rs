@@ -27,7 +27,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
     let mut found = Vec::new();
     let classes: BTreeSet<&str> = site.facts.classes.keys().map(String::as_str).collect();
     for (at, rule) in &site.facts.rules {
-        if rule.selectors.is_empty() || rule.hits > 0 || rule.states || !site.is_own(&at.file) {
+        if rule.selectors.is_empty() || rule.hits > 0 || rule.states || !site.is_own(&at.file) || site.is_lost(at) {
             continue;
         }
         let mut finding = KIND.finding(

@@ -30,7 +30,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
         if rule.selectors.is_empty() || rule.hits > 0 || rule.states || in_script || slips.iter().any(|f| f.at == *at) {
             continue;
         }
-        if rule.names.iter().any(|name| meant.contains(name)) {
+        if rule.names.iter().any(|name| meant.contains(name)) || site.is_lost(at) {
             continue;
         }
         let there = |name: &&String| match name.strip_prefix('.') {
