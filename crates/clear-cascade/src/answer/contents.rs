@@ -5,11 +5,13 @@ use std::collections::BTreeMap;
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::{Deserialize, Serialize};
 
+use super::asked::About;
 use super::fates::Said;
 use super::reach::Tally;
 use crate::cascade::Origin;
 use crate::document::ElementId;
 use crate::page::FlatRule;
+use crate::property::PropertyId;
 use crate::selector::{PseudoElement, Specificity};
 use crate::source::Place;
 use crate::study::{Study, WrittenAt};
@@ -208,7 +210,7 @@ impl Study {
     /// ```
     #[must_use]
     pub fn tallies(&self) -> Vec<Tally> {
-        let tallied = self.tallied().0.into_iter();
+        let tallied = self.tallied(false).0.into_iter();
         tallied.flat_map(|t| t.tallies.unwrap_or_else(|| self.tallies_of_none(&t.written))).collect()
     }
 
@@ -219,7 +221,8 @@ impl Study {
 
     /// The same rule by rule, with what each takes; and the elements that rules take which count only at some widths or in some
     /// media.
-    pub(crate) fn tallied(&self) -> (Vec<Tallied<'_>>, FxHashSet<ElementId>) {
+    pub(crate) fn tallied(&self, anyway: bool) -> (Vec<Tallied<'_>>, FxHashSet<ElementId>) {
+        let elsewhere = if anyway { self.said_elsewhere() } else { FxHashSet::default() };
         let written = self.written_rules(|origin| origin == Origin::Author);
         // Of most rules of a large sheet, nothing need be known: they take nothing here.
         let mut told: Vec<Option<(Vec<Said<'_>>, Vec<Tally>)>> = written.iter().map(|_| None).collect();
@@ -268,7 +271,21 @@ impl Study {
                         (said, tallies)
                     });
                     let fates = self.fates_among((element, pseudo), &rules, said, (&style, &entries));
-                    for (fate, tally) in fates.into_iter().zip(tallies) {
+                    for ((fate, said), tally) in fates.into_iter().zip(said.iter()).zip(tallies) {
+                        if anyway && !fate.wins.is_empty() && tally.anyway != Some(None) {
+                            let about = About { study: self, element, pseudo };
+                            let known = |l: &String| PropertyId::named(l).is_some_and(|l| !elsewhere.contains(&l));
+                            let found = fate
+                                .wins
+                                .iter()
+                                .all(known)
+                                .then(|| self.anyway(&about, (said.span, &fate.wins), &entries, &style));
+                            let found = found.flatten();
+                            tally.anyway = Some(match tally.anyway.take().flatten() {
+                                Some(before) => found.map(|found| found.with(before)),
+                                None => found,
+                            });
+                        }
                         tally.add(fate);
                     }
                 }

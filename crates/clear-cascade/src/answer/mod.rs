@@ -18,6 +18,7 @@
 //! | [`Study::locate`] | [`Located`] | |
 
 mod aim;
+mod anyway;
 mod asked;
 mod beliefs;
 mod cause;
@@ -37,6 +38,7 @@ mod why;
 mod why_not;
 
 pub use aim::{Aim, Target};
+pub(crate) use anyway::Anyway;
 pub use compare::{Comparison, Difference, Side, Twins};
 pub(crate) use contents::Tallied;
 pub use contents::{Aimed, Rule, Written};

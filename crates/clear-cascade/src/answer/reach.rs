@@ -4,6 +4,7 @@ use std::collections::BTreeSet;
 
 use serde::{Deserialize, Serialize};
 
+use super::anyway::Anyway;
 use super::fates::{self, Beaten, Fate};
 use super::locate::LocateError;
 use super::rules::Named;
@@ -120,6 +121,10 @@ pub struct Tally {
     /// On how many it decides though it loses: what wins rolls back to it.
     #[serde(skip)]
     pub(crate) decides: usize,
+    /// What gives the same on all elements that it wins on; an inner nothing where something is different without it, and an outer one
+    /// where that was not asked.
+    #[serde(skip)]
+    pub(crate) anyway: Option<Option<Anyway>>,
 }
 
 impl Tally {
@@ -139,6 +144,7 @@ impl Tally {
             dropped,
             beaten_by: BTreeSet::new(),
             decides: 0,
+            anyway: None,
         }
     }
 

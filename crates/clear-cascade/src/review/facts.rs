@@ -12,7 +12,7 @@ use super::accept::Acceptance;
 use super::markup::{self, Oddity};
 use rustc_hash::FxHashSet;
 
-use crate::answer::{Beaten, Known, Tallied};
+use crate::answer::{Anyway, Beaten, Known, Tallied};
 use crate::cascade::Origin;
 use crate::document::ElementId;
 use crate::property::id::FONT_SIZE;
@@ -224,6 +224,9 @@ pub(crate) struct DeclarationFacts {
     /// Why.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) why_idle: Option<String>,
+    /// What gives the same on all elements that it wins on, where something does.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) anyway: Option<Anyway>,
     /// Custom properties that it reads without a fallback.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) reads: Vec<String>,
@@ -269,7 +272,7 @@ impl Facts {
         };
         facts.pages.insert(name.to_owned(), page);
         let known = Known::of(study);
-        let (rules, by_view) = study.tallied();
+        let (rules, by_view) = study.tallied(true);
         let idle = idle(study, &by_view);
         for tallied in rules {
             self.rule(name, study, tallied, (&known, &idle));
@@ -417,6 +420,7 @@ impl Facts {
                 dropped: tally.dropped.is_some(),
                 idle: idle.map_or(0, |i| i.0),
                 why_idle: idle.map(|i| i.1.clone()),
+                anyway: tally.anyway.flatten(),
                 reads,
             });
         }
@@ -508,6 +512,14 @@ impl Facts {
         }
     }
 
+    /// What is declared at a place, as it is written.
+    pub(super) fn said_at(&self, at: &Place) -> Option<&str> {
+        let of_file = self.rules.range(Place::line(at.file.clone(), 0)..=at.clone());
+        let at = (at.line, at.column?);
+        let declared = |rule: &'_ RuleFacts| rule.declarations.iter().position(|d| d.at == at);
+        of_file.rev().find_map(|(_, rule)| declared(rule).map(|i| rule.declarations[i].text.as_str()))
+    }
+
     /// Adds the facts of other pages; those of pages that are known already are left out.
     pub fn add(&mut self, other: Self) {
         if !other.pages.is_empty() && other.pages.keys().all(|page| self.pages.contains_key(page)) {
@@ -582,6 +594,11 @@ impl RuleFacts {
             (mine, theirs) => mine.into_iter().chain(theirs).min(),
         };
         for (mine, theirs) in self.declarations.iter_mut().zip(other.declarations) {
+            mine.anyway = match (mine.anyway.take(), theirs.anyway) {
+                (Some(mine), Some(theirs)) => Some(mine.with(theirs)),
+                (one, other) if mine.wins == 0 || theirs.wins == 0 => one.or(other),
+                _ => None,
+            };
             mine.wins += theirs.wins;
             mine.loses += theirs.loses;
             mine.off += theirs.off;

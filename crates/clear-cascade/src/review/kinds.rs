@@ -4,6 +4,7 @@ mod acceptance_unused;
 mod class_unknown;
 mod class_unused;
 mod colors_near;
+mod condition_never;
 mod css_as_text;
 mod declared_twice;
 mod id_twice;
@@ -21,6 +22,7 @@ mod sheet_twice;
 mod sheet_unused;
 mod shrinks;
 mod state_hidden;
+mod there_anyway;
 mod variable_undefined;
 mod variable_unread;
 
@@ -119,6 +121,7 @@ impl Kind {
         markup_misspelt::KIND,
         css_as_text::KIND,
         sheet_twice::KIND,
+        condition_never::KIND,
         id_twice::KIND,
         rule_near::KIND,
         variable_undefined::KIND,
@@ -133,6 +136,7 @@ impl Kind {
         variable_unread::KIND,
         id_weight::KIND,
         important_idle::KIND,
+        there_anyway::KIND,
         colors_near::KIND,
         shrinks::KIND,
         acceptance_unused::KIND,

@@ -1,4 +1,4 @@
-//! Oddities of the markup that styles suffer from.
+//! Oddities of the markup, and of the conditions of sheets, that styles suffer from.
 
 use std::collections::BTreeMap;
 
@@ -6,9 +6,10 @@ use serde::{Deserialize, Serialize};
 
 use crate::document::{Child, Namespace};
 use crate::near;
-use crate::source::{OffsetMap, Place, SourceId};
+use crate::source::{OffsetMap, Place, Source, SourceId, SourceKind, Span};
 use crate::study::Study;
-use crate::stylesheet::{self, Declaration, Stylesheet};
+use crate::stylesheet::{self, Declaration, GroupKind, Item, Stylesheet, media::MediaQueryList};
+use crate::syntax::Tokens;
 use crate::text;
 
 /// Something odd in a page.
@@ -34,6 +35,15 @@ pub(super) enum Oddity {
     Css {
         /// The rule, cut short.
         text: String,
+    },
+    /// A condition that never holds.
+    Never {
+        /// The condition.
+        condition: String,
+        /// Why.
+        because: String,
+        /// What was probably meant.
+        hint: Option<String>,
     },
     /// A second link to the same sheet.
     SheetAgain {
@@ -129,7 +139,38 @@ pub(super) fn oddities(study: &Study) -> BTreeMap<Place, Oddity> {
             found.insert(at, Oddity::Css { text: text::shorten(rule, 80) });
         }
     }
+    never(study, &mut found);
     found
+}
+
+/// Conditions of sheets, and in them, that hold however a page is seen.
+fn never(study: &Study, found: &mut BTreeMap<Place, Oddity>) {
+    let mut take = |list: &MediaQueryList, span: Span| {
+        if let (Some(never), Some(at)) = (list.never(), study.sources().place(span)) {
+            let condition = text::shorten(&list.text, 80);
+            found.insert(at, Oddity::Never { condition, because: never.because, hint: never.hint });
+        }
+    };
+    for entry in study.page.sheets.iter().filter(|e| study.sources().get(e.sheet.source).is_some_and(is_of_page)) {
+        if let Some(media) = entry.owner.and_then(|e| study.page.document.node(e).attribute_entry("media")) {
+            take(&stylesheet::media::parse(Tokens::read(&media.value).all()), media.value_span);
+        }
+        for group in &entry.sheet.groups {
+            if let GroupKind::Media(list) = &group.kind {
+                take(list, group.span);
+            }
+        }
+        for (_, item) in &entry.sheet.items {
+            if let Item::Import(import) = item {
+                take(&import.media, import.span);
+            }
+        }
+    }
+}
+
+/// Whether a source is the page's or a sheet of its own.
+fn is_of_page(source: &Source) -> bool {
+    matches!(source.kind, SourceKind::Page | SourceKind::Sheet)
 }
 
 /// Elements whose text is not read as text of the page, or may well be about CSS.

@@ -237,6 +237,12 @@ impl<'f> Site<'f> {
         before.checked_sub(1).is_some_and(|last| here[last].1 >= at.line)
     }
 
+    /// A page that a file is of.
+    fn page_of<'p>(&'p self, file: &'p str) -> &'p str {
+        let of = self.facts.pages.iter().find(|(_, page)| page.sheets.iter().any(|sheet| sheet == file));
+        of.map_or(file, |(name, _)| name)
+    }
+
     /// Whether what is in a file is written for these pages.
     fn is_own(&self, file: &str) -> bool {
         self.own.get(file).copied().unwrap_or(true)

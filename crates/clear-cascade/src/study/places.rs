@@ -170,9 +170,8 @@ impl Study {
             let from = if attribute { rule.prelude.start } else { rule.prelude.end };
             let inside = move |at: u32| from <= at && (at < end || attribute && at == end);
             // A bracket or comment that is never closed is no declaration.
-            let open = |text: &str| {
-                text == "/*" || text.ends_with(['{', '(', '[']) && !text.contains(char::is_whitespace)
-            };
+            let open =
+                |text: &str| text == "/*" || text.ends_with(['{', '(', '[']) && !text.contains(char::is_whitespace);
             let about = move |n: &&Note| {
                 let kind = matches!(n.kind, NoteKind::Property | NoteKind::Value | NoteKind::Syntax);
                 kind && !open(self.sources.written(n.span))

@@ -122,6 +122,17 @@ impl Style {
         Self { custom: self.custom.clone(), flow: self.flow, ..Self::start(Some(self), self.context.clone()) }
     }
 
+    /// The initial value of a longhand, computed.
+    pub(crate) fn initial_of(property: PropertyId) -> &'static Value {
+        &INITIAL[property.index()]
+    }
+
+    /// Whether every longhand has the value that it has in another.
+    pub(crate) fn has_values_of(&self, other: &Self) -> bool {
+        let inherited = || self.inherited.iter().zip(other.inherited.iter()).all(|(a, b)| Arc::ptr_eq(a, b) || a == b);
+        self.reset == other.reset && (Arc::ptr_eq(&self.inherited, &other.inherited) || inherited())
+    }
+
     /// The computed value of a longhand; colours may still be `currentcolor`.
     pub(crate) fn get(&self, property: PropertyId) -> &Value {
         let index = property.index();

@@ -1,5 +1,7 @@
 //! Media queries (Media Queries 4 and 5): parsed, and evaluated against a [`Viewing`].
 
+mod never;
+
 use crate::syntax::{Kind, Slice, Tokens};
 use crate::viewing::{Medium, Viewing};
 
@@ -366,6 +368,39 @@ fn is_range(name: &str) -> bool {
     )
 }
 
+/// The features that browsers know (Media Queries 5, Appendix "Media Features").
+const FEATURES: &[&str] = &[
+    "width",
+    "height",
+    "device-width",
+    "device-height",
+    "aspect-ratio",
+    "device-aspect-ratio",
+    "resolution",
+    "color",
+    "color-index",
+    "monochrome",
+    "grid",
+    "orientation",
+    "update",
+    "overflow-block",
+    "overflow-inline",
+    "color-gamut",
+    "dynamic-range",
+    "scan",
+    "pointer",
+    "any-pointer",
+    "hover",
+    "any-hover",
+    "scripting",
+    "display-mode",
+    "forced-colors",
+    "prefers-color-scheme",
+    "prefers-reduced-motion",
+    "prefers-reduced-transparency",
+    "prefers-contrast",
+];
+
 /// Features of the standard that browsers do not ship: unknown there, and so here where nothing else is asked for.
 const NOT_SHIPPED: &[&str] =
     &["environment-blending", "inverted-colors", "nav-controls", "prefers-reduced-data", "video-dynamic-range"];
@@ -482,11 +517,16 @@ impl MediaQueryList {
     }
 
     /// What is wrong with its queries, as clauses.
-    pub(crate) fn unknown(&self) -> Vec<String> {
+    pub(crate) fn unknown(&self) -> Vec<(String, Option<String>)> {
         let mut found = Vec::new();
         for query in &self.queries {
             match query {
-                Query::Bad(text) => found.push(format!("`{text}` is no media query and counts as `not all`")),
+                Query::Bad(text) => {
+                    let glued =
+                        ["and(", "or(", "not("].into_iter().find(|glued| text.to_ascii_lowercase().contains(glued));
+                    let hint = glued.map(|glued| format!("a space is missing behind `{}`", &glued[..glued.len() - 1]));
+                    found.push((format!("`{text}` is no media query and counts as `not all`"), hint));
+                }
                 Query::Typed { condition: Some(c), .. } | Query::Condition(c) => c.unknown(&mut found),
                 Query::Typed { .. } => {}
             }
@@ -597,20 +637,34 @@ impl Condition {
     }
 
     /// Collects what no standard knows.
-    fn unknown(&self, found: &mut Vec<String>) {
+    fn unknown(&self, found: &mut Vec<(String, Option<String>)>) {
         match self {
-            Self::Unknown(text) => found.push(format!("`{text}` is no known media condition and counts as unknown")),
+            Self::Unknown(text) => {
+                found.push((format!("`{text}` is no known media condition and counts as unknown"), meant(text)));
+            }
             Self::Not(inner) => inner.unknown(found),
             Self::All(parts) | Self::Any(parts) => parts.iter().for_each(|p| p.unknown(found)),
             Self::Feature(name, _) if NOT_SHIPPED.contains(&&**name) => {
-                found.push(format!("`{name}` is a media feature that browsers do not ship; it counts as unknown"));
+                let message = format!("`{name}` is a media feature that browsers do not ship; it counts as unknown");
+                found.push((message, None));
             }
             Self::Feature(name, _) if have(name, &Viewing::default()).is_none() => {
-                found.push(format!("`{name}` is no known media feature and counts as unknown"));
+                found.push((format!("`{name}` is no known media feature and counts as unknown"), meant(name)));
             }
             Self::Feature(..) => {}
         }
     }
+}
+
+/// What was probably meant by a feature that there is none of, as it is written.
+fn meant(text: &str) -> Option<String> {
+    let name: &str = text.trim_start_matches('(').trim_start();
+    let end = name.find(|c: char| !(c.is_ascii_alphanumeric() || c == '-')).unwrap_or(name.len());
+    let name = name[..end].to_ascii_lowercase();
+    let ends: Vec<String> =
+        FEATURES.iter().filter(|f| is_range(f)).flat_map(|f| [format!("min-{f}"), format!("max-{f}")]).collect();
+    let all = FEATURES.iter().copied().chain(ends.iter().map(String::as_str));
+    crate::near::nearest(&name, all).map(|near| format!("did you mean `{near}`?"))
 }
 
 /// Compares what the viewing has with what is asked for.

@@ -511,8 +511,8 @@ impl<'t> Parser<'t> {
             ("function", Some(block)) => self.function(prelude, block, head, around),
             ("media", Some(block)) => {
                 let list = media::parse(prelude);
-                for query in list.unknown() {
-                    self.note(NoteKind::AtRule, head, query, None);
+                for (message, hint) in list.unknown() {
+                    self.note(NoteKind::AtRule, head, message, hint);
                 }
                 self.group(GroupKind::Media(list), block, head, around);
             }
