@@ -1,6 +1,6 @@
 //! What the stylesheets and attributes of a page hold: its rules, its declarations, and what becomes of each on the whole page.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::{Deserialize, Serialize};
@@ -122,6 +122,16 @@ pub struct Written {
     pub dropped: Option<String>,
 }
 
+/// What becomes of all rules of a page.
+pub(crate) struct AllTallied<'s> {
+    /// The rules, text by text in written order.
+    pub(crate) rules: Vec<Tallied<'s>>,
+    /// The elements that rules take which count only at some widths or in some media.
+    pub(crate) by_view: FxHashSet<ElementId>,
+    /// For each element the rules that take it for what is around it, by their places; none where nobody asked.
+    pub(crate) context: Vec<(ElementId, BTreeSet<Place>)>,
+}
+
 /// How many of the elements that a rule takes are kept.
 const NAMED: usize = 3;
 
@@ -210,7 +220,7 @@ impl Study {
     /// ```
     #[must_use]
     pub fn tallies(&self) -> Vec<Tally> {
-        let tallied = self.tallied(false).0.into_iter();
+        let tallied = self.tallied(false).rules.into_iter();
         tallied.flat_map(|t| t.tallies.unwrap_or_else(|| self.tallies_of_none(&t.written))).collect()
     }
 
@@ -221,7 +231,7 @@ impl Study {
 
     /// The same rule by rule, with what each takes; and the elements that rules take which count only at some widths or in some
     /// media.
-    pub(crate) fn tallied(&self, anyway: bool) -> (Vec<Tallied<'_>>, FxHashSet<ElementId>) {
+    pub(crate) fn tallied(&self, anyway: bool) -> AllTallied<'_> {
         let elsewhere = if anyway { self.said_elsewhere() } else { FxHashSet::default() };
         let written = self.written_rules(|origin| origin == Origin::Author);
         // Of most rules of a large sheet, nothing need be known: they take nothing here.
@@ -235,6 +245,7 @@ impl Study {
         let own_off = self.page.off_rules.iter().filter(|r| r.origin == Origin::Author);
         let own_off: Vec<(usize, &FlatRule)> = own_off.filter_map(|r| Some((*place.get(&key(r))?, r))).collect();
         let mut by_view = FxHashSet::default();
+        let mut context = Vec::new();
         let matcher = self.page.rule_matcher();
         for element in self.page.document.all_ids() {
             self.style(element);
@@ -251,6 +262,12 @@ impl Study {
             }
             if taken.iter().any(|(.., rule)| self.is_by_view(rule)) {
                 by_view.insert(element);
+            }
+            if anyway {
+                let of_context = matched.iter().filter(|m| m.pseudo.is_none() && self.is_of_context(m));
+                let places = of_context
+                    .map(|m| self.sources.placed(self.page.style_rule(&self.page.rules[m.rule as usize]).prelude));
+                context.push((element, places.collect()));
             }
             taken.sort_by(|a, b| (a.1, a.0).cmp(&(b.1, b.0)));
             for of_one in taken.chunk_by(|a, b| a.1 == b.1) {
@@ -293,7 +310,16 @@ impl Study {
         }
         let told: Vec<_> = told.into_iter().map(|told| told.map(|(_, tallies)| tallies)).collect();
         let all = written.into_iter().zip(takes).zip(told);
-        (all.map(|((written, (taken, some)), tallies)| Tallied { written, taken, some, tallies }).collect(), by_view)
+        let rules = all.map(|((written, (taken, some)), tallies)| Tallied { written, taken, some, tallies }).collect();
+        AllTallied { rules, by_view, context }
+    }
+
+    /// Whether a rule of the page takes an element for what is around it.
+    fn is_of_context(&self, matched: &style::Matched<'_>) -> bool {
+        let rule = &self.page.rules[matched.rule as usize];
+        let selector = matched.selector.and_then(|i| self.page.style_rule(rule).selectors.selectors.get(i as usize));
+        let around = selector.is_some_and(|s| s.compounds.len() > 1) || matched.proximity.is_some();
+        rule.origin == Origin::Author && around
     }
 
     /// Whether a rule counts only at some widths or in some media.

@@ -12,7 +12,7 @@ use super::accept::Acceptance;
 use super::markup::{self, Oddity};
 use rustc_hash::FxHashSet;
 
-use crate::answer::{Anyway, Beaten, Known, Tallied};
+use crate::answer::{AllTallied, Anyway, Beaten, Known, Tallied};
 use crate::cascade::Origin;
 use crate::document::ElementId;
 use crate::property::id::FONT_SIZE;
@@ -71,6 +71,10 @@ pub struct Facts {
     /// What is odd in the markup, by place.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(super) odd: BTreeMap<Place, Oddity>,
+    /// For elements of one name with the same classes, which rules take them for what is around them: nothing where that differs on
+    /// one page.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(super) looks: BTreeMap<String, Option<Vec<Look>>>,
     /// Findings that comments accept.
     pub(crate) acceptances: BTreeSet<Acceptance>,
 }
@@ -108,6 +112,18 @@ pub(crate) struct Used {
     /// Whether it is on a page in quirks mode, where its case does not matter (Quirks Mode, §3.5).
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) quirks: bool,
+}
+
+/// Which rules take an element for what is around it, and where that is so.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub(super) struct Look {
+    /// The rules.
+    pub(super) rules: BTreeSet<Place>,
+    /// The first page.
+    pub(super) page: String,
+    /// An element there.
+    pub(super) at: Place,
 }
 
 /// A font size that is a part of another.
@@ -272,8 +288,9 @@ impl Facts {
         };
         facts.pages.insert(name.to_owned(), page);
         let known = Known::of(study);
-        let (rules, by_view) = study.tallied(true);
+        let AllTallied { rules, by_view, context } = study.tallied(true);
         let idle = idle(study, &by_view);
+        facts.looks_of(name, study, context);
         for tallied in rules {
             self.rule(name, study, tallied, (&known, &idle));
         }
@@ -485,6 +502,29 @@ impl Facts {
         }
     }
 
+    /// Which rules take elements of one name with the same classes for what is around them.
+    fn looks_of(&mut self, page: &str, study: &Study, context: Vec<(ElementId, BTreeSet<Place>)>) {
+        for (id, rules) in context {
+            let element = study.page.document.node(id);
+            let Some(at) = study.sources().place(study.page.document.span(id)).filter(|_| !element.classes.is_empty())
+            else {
+                continue;
+            };
+            let mut classes: Vec<&str> = element.classes.iter().map(|c| &**c).collect();
+            classes.sort_unstable();
+            classes.dedup();
+            let key = format!("{}.{}", element.name, classes.join("."));
+            match self.looks.entry(key) {
+                Entry::Vacant(free) => _ = free.insert(Some(vec![Look { rules, page: page.to_owned(), at }])),
+                Entry::Occupied(mut known) => {
+                    if known.get().as_ref().is_some_and(|known| known[0].rules != rules) {
+                        known.insert(None);
+                    }
+                }
+            }
+        }
+    }
+
     /// Font sizes that are a part of a part.
     fn sizes_of(&mut self, page: &str, study: &Study) {
         let document = &study.page.document;
@@ -561,6 +601,20 @@ impl Facts {
         self.read.extend(other.read);
         self.lost.extend(other.lost);
         self.acceptances.extend(other.acceptances);
+        for (key, looks) in other.looks {
+            match self.looks.entry(key) {
+                Entry::Vacant(free) => _ = free.insert(looks),
+                Entry::Occupied(mut known) => match (known.get_mut(), looks) {
+                    (Some(mine), Some(theirs)) => {
+                        mine.extend(theirs);
+                        // Of those with the same rules the first is kept.
+                        mine.sort();
+                        mine.dedup_by(|later, first| later.rules == first.rules);
+                    }
+                    (mine, _) => *mine = None,
+                },
+            }
+        }
         for (at, one) in other.shrunk {
             match self.shrunk.entry(at) {
                 Entry::Vacant(free) => _ = free.insert(one),

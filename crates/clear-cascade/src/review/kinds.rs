@@ -11,6 +11,8 @@ mod id_twice;
 mod id_weight;
 mod important;
 mod important_idle;
+mod lengths_near;
+mod looks_differ;
 mod markup_misspelt;
 mod never_wins;
 mod no_effect;
@@ -18,8 +20,10 @@ mod notes;
 mod page_unreadable;
 mod rule_near;
 mod rule_unused;
+mod sheet_late;
 mod sheet_twice;
 mod sheet_unused;
+mod sheets_alike;
 mod shrinks;
 mod state_hidden;
 mod there_anyway;
@@ -66,7 +70,7 @@ impl Level {
     }
 }
 
-/// A small page with the finding, and one like it without.
+/// A small page with the finding, and one like it without; of what shows on two pages only, both, with a comment between them.
 ///
 /// ```
 /// let kind = &clear_cascade::review::Kind::ALL[0];
@@ -138,6 +142,10 @@ impl Kind {
         important_idle::KIND,
         there_anyway::KIND,
         colors_near::KIND,
+        lengths_near::KIND,
+        sheets_alike::KIND,
+        sheet_late::KIND,
+        looks_differ::KIND,
         shrinks::KIND,
         acceptance_unused::KIND,
     ];

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use crate::document::{Child, Namespace};
+use crate::document::{Child, ElementRef, Namespace};
 use crate::near;
 use crate::source::{OffsetMap, Place, Source, SourceId, SourceKind, Span};
 use crate::study::Study;
@@ -44,6 +44,13 @@ pub(super) enum Oddity {
         because: String,
         /// What was probably meant.
         hint: Option<String>,
+    },
+    /// A link to a sheet behind what is drawn.
+    SheetLate {
+        /// What it links.
+        href: String,
+        /// What stands before it.
+        behind: String,
     },
     /// A second link to the same sheet.
     SheetAgain {
@@ -117,6 +124,11 @@ pub(super) fn oddities(study: &Study) -> BTreeMap<Place, Oddity> {
         if element.is_html("link") {
             let rel = element.attribute("rel").unwrap_or_default();
             if rel.split_ascii_whitespace().any(|word| word.eq_ignore_ascii_case("stylesheet")) {
+                let shown = element.lineage().any(|e| e.is_html("body")).then(|| before(&element)).flatten();
+                if let Some(behind) = shown {
+                    let href = text::shorten(element.attribute("href").unwrap_or_default().trim(), 80);
+                    found.insert(at.clone(), Oddity::SheetLate { href, behind });
+                }
                 let said = |name: &str| element.attribute(name).unwrap_or_default().trim().to_owned();
                 let key = (said("href"), said("media"), said("title"));
                 match linked.get(&key) {
@@ -141,6 +153,13 @@ pub(super) fn oddities(study: &Study) -> BTreeMap<Place, Oddity> {
     }
     never(study, &mut found);
     found
+}
+
+/// What is drawn right before an element among its siblings, where something is.
+fn before(element: &ElementRef<'_>) -> Option<String> {
+    let none = ["script", "style", "link", "meta", "template", "noscript", "title", "base"];
+    let drawn = |e: &ElementRef<'_>| !none.contains(&&*e.name);
+    element.parent()?.child_elements().take_while(|e| e.id() != element.id()).filter(drawn).last().map(|e| e.label())
 }
 
 /// Conditions of sheets, and in them, that hold however a page is seen.

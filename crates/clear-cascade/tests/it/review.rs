@@ -39,7 +39,8 @@ fn each_kind_is_found_where_it_is_and_not_where_it_is_not() {
             let facts = if page.is_empty() {
                 Facts::unreadable("a.html", "no file")
             } else {
-                together(site(&[("a.html", page)]))
+                let (first, second) = page.split_once("\n<!-- another page: -->\n").unwrap_or((page, ""));
+                together(site(&[("a.html", first), ("b.html", second)][..if second.is_empty() { 1 } else { 2 }]))
             };
             let review = Review::of(&facts);
             review.findings.into_iter().filter(|f| f.code == kind.code).collect::<Vec<Finding>>()

@@ -16,7 +16,7 @@ pub(super) const KIND: Kind = Kind {
     accept: "Where it is to stay when the other changes.",
     example: Example {
         with: "<style>p { color: navy } p.a { color: #000080 }</style><p>1<p class=a>2",
-        without: "<style>p { color: navy } p.a { color: red } b { color: red }</style><p>1<p class=a>2<b>3</b>",
+        without: "<style>p { color: navy } p.a { color: red } b { color: red }</style><p>1<p class=a>2<p><b>3</b>",
     },
     find,
 };
