@@ -55,8 +55,11 @@ impl Web {
         self.files.url_of(std::path::Path::new(name))
     }
 
-    /// The bytes of a file of the site.
+    /// The bytes of a file of the site, or those that are in the address itself.
     pub(crate) fn bytes(&self, url: &Url) -> Option<Vec<u8>> {
+        if url.scheme() == "data" {
+            return data_url::DataUrl::process(url.as_str()).ok()?.decode_to_vec().ok().map(|(bytes, _)| bytes);
+        }
         self.files.bytes(url).ok().map(|loaded| loaded.bytes)
     }
 

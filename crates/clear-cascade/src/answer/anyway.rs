@@ -16,6 +16,7 @@ use crate::selector::{PseudoClass, SelectorList, Simple, State};
 use crate::source::{Place, Span};
 use crate::study::Study;
 use crate::style::{Entry, Style, Target};
+use crate::stylesheet::Property;
 
 /// What gives a value anyway.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
@@ -53,7 +54,7 @@ impl Study {
                 continue;
             }
             for declaration in &style_rule.declarations {
-                if let Some(property) = PropertyId::named(declaration.property.name()) {
+                if let Property::Known(property) = declaration.property {
                     found.extend(property.longhands_of().iter().copied());
                 }
             }

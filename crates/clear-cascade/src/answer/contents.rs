@@ -9,10 +9,10 @@ use super::asked::About;
 use super::fates::Said;
 use super::reach::Tally;
 use crate::cascade::Origin;
-use crate::document::ElementId;
+use crate::document::{Element, ElementId};
 use crate::page::FlatRule;
 use crate::property::PropertyId;
-use crate::selector::{PseudoElement, Specificity};
+use crate::selector::{PseudoElement, Selector, Simple, Specificity};
 use crate::source::Place;
 use crate::study::{Study, WrittenAt};
 use crate::style;
@@ -122,6 +122,9 @@ pub struct Written {
     pub dropped: Option<String>,
 }
 
+/// Whether something is known to be different without a declaration: the places of its rule and of itself.
+pub(crate) type Needed<'n> = &'n dyn Fn(&Place, &Place) -> bool;
+
 /// What becomes of all rules of a page.
 pub(crate) struct AllTallied<'s> {
     /// The rules, text by text in written order.
@@ -130,6 +133,54 @@ pub(crate) struct AllTallied<'s> {
     pub(crate) by_view: FxHashSet<ElementId>,
     /// For each element the rules that take it for what is around it, by their places; none where nobody asked.
     pub(crate) context: Vec<(ElementId, BTreeSet<Place>)>,
+}
+
+/// Rules by a name that an element must have for one of their selectors to take it or a pseudo-element of it.
+struct BySubject<'s> {
+    /// By a class, an id, or the name of an element in lower case.
+    named: FxHashMap<&'s str, Vec<usize>>,
+    /// Those of which nothing is known.
+    others: Vec<usize>,
+}
+
+impl<'s> BySubject<'s> {
+    /// That of some rules.
+    fn new(rules: impl Iterator<Item = &'s FlatRule>, quirks: bool) -> Self {
+        let mut index = Self { named: FxHashMap::default(), others: Vec::new() };
+        for (i, rule) in rules.enumerate() {
+            let names: Option<Vec<&str>> = rule.selectors.selectors.iter().map(|s| named_by(s, quirks)).collect();
+            match names.filter(|names| !names.is_empty()) {
+                Some(names) => names.into_iter().for_each(|name| index.named.entry(name).or_default().push(i)),
+                None => index.others.push(i),
+            }
+        }
+        index
+    }
+
+    /// The places of those that may take an element, in their order.
+    fn of(&self, element: &Element) -> impl Iterator<Item = usize> {
+        let name = element.name.to_ascii_lowercase();
+        let names = element.classes.iter().map(|c| &**c).chain(element.id.as_deref()).chain([&*name]);
+        let mut found: Vec<usize> = names.filter_map(|name| self.named.get(name)).flatten().copied().collect();
+        found.extend(&self.others);
+        found.sort_unstable();
+        found.dedup();
+        found.into_iter()
+    }
+}
+
+/// A name that an element must have for a selector to take it: in quirks mode, and for selectors that look out of a shadow tree or
+/// into one, none is known.
+fn named_by(selector: &Selector, quirks: bool) -> Option<&str> {
+    if quirks || selector.slotted.is_some() || !selector.parts.is_empty() {
+        return None;
+    }
+    let parts = &selector.subject().parts;
+    let name = |simple: &'_ Simple| matches!(simple, Simple::Class(_) | Simple::Id(_) | Simple::Type(..));
+    parts.iter().find(|part| name(&part.simple)).and_then(|part| match &part.simple {
+        Simple::Class(name) | Simple::Id(name) | Simple::Type(_, _, name) => Some(&**name),
+        _ => None,
+    })
 }
 
 /// How many of the elements that a rule takes are kept.
@@ -220,7 +271,7 @@ impl Study {
     /// ```
     #[must_use]
     pub fn tallies(&self) -> Vec<Tally> {
-        let tallied = self.tallied(false).rules.into_iter();
+        let tallied = self.tallied(None).rules.into_iter();
         tallied.flat_map(|t| t.tallies.unwrap_or_else(|| self.tallies_of_none(&t.written))).collect()
     }
 
@@ -231,8 +282,8 @@ impl Study {
 
     /// The same rule by rule, with what each takes; and the elements that rules take which count only at some widths or in some
     /// media.
-    pub(crate) fn tallied(&self, anyway: bool) -> AllTallied<'_> {
-        let elsewhere = if anyway { self.said_elsewhere() } else { FxHashSet::default() };
+    pub(crate) fn tallied(&self, needed: Option<Needed<'_>>) -> AllTallied<'_> {
+        let elsewhere = if needed.is_some() { self.said_elsewhere() } else { FxHashSet::default() };
         let written = self.written_rules(|origin| origin == Origin::Author);
         // Of most rules of a large sheet, nothing need be known: they take nothing here.
         let mut told: Vec<Option<(Vec<Said<'_>>, Vec<Tally>)>> = written.iter().map(|_| None).collect();
@@ -244,6 +295,7 @@ impl Study {
         let place: FxHashMap<_, usize> = written.iter().enumerate().map(|(i, w)| (key(w.rules[0]), i)).collect();
         let own_off = self.page.off_rules.iter().filter(|r| r.origin == Origin::Author);
         let own_off: Vec<(usize, &FlatRule)> = own_off.filter_map(|r| Some((*place.get(&key(r))?, r))).collect();
+        let off_index = BySubject::new(own_off.iter().map(|(_, rule)| *rule), self.page.document.quirks);
         let mut by_view = FxHashSet::default();
         let mut context = Vec::new();
         let matcher = self.page.rule_matcher();
@@ -257,13 +309,13 @@ impl Study {
                     taken.push((*at, m.pseudo, rule));
                 }
             }
-            for (at, rule) in &own_off {
+            for (at, rule) in off_index.of(self.page.document.node(element)).map(|i| &own_off[i]) {
                 taken.extend(self.taken_by(&matcher, rule, element).iter().map(|m| (*at, m.pseudo, *rule)));
             }
             if taken.iter().any(|(.., rule)| self.is_by_view(rule)) {
                 by_view.insert(element);
             }
-            if anyway {
+            if needed.is_some() {
                 let of_context = matched.iter().filter(|m| m.pseudo.is_none() && self.is_of_context(m));
                 let places = of_context
                     .map(|m| self.sources.placed(self.page.style_rule(&self.page.rules[m.rule as usize]).prelude));
@@ -274,7 +326,7 @@ impl Study {
                 let pseudo = of_one[0].1;
                 let entries =
                     style::entries_of(&self.page, self.styles(), element, &matched, pseudo, style::Wanted::All);
-                let style = self.style_of(element, pseudo);
+                let style = self.style_among(element, pseudo, &entries);
                 for by in of_one.chunk_by(|a, b| a.0 == b.0) {
                     let rules: Vec<&FlatRule> = by.iter().map(|(.., rule)| *rule).collect();
                     let at = by[0].0;
@@ -284,12 +336,18 @@ impl Study {
                     }
                     let (said, tallies) = told[at].get_or_insert_with(|| {
                         let said = self.said_by(&written[at]);
-                        let tallies = said.iter().map(Tally::of).collect();
+                        let mut tallies: Vec<Tally> = said.iter().map(Tally::of).collect();
+                        if let Some(needed) = needed {
+                            let at = self.sources.placed(self.page.style_rule(written[at].rules[0]).prelude);
+                            for tally in &mut tallies {
+                                tally.anyway = needed(&at, &tally.at).then_some(None);
+                            }
+                        }
                         (said, tallies)
                     });
                     let fates = self.fates_among((element, pseudo), &rules, said, (&style, &entries));
                     for ((fate, said), tally) in fates.into_iter().zip(said.iter()).zip(tallies) {
-                        if anyway && !fate.wins.is_empty() && tally.anyway != Some(None) {
+                        if needed.is_some() && !fate.wins.is_empty() && tally.anyway != Some(None) {
                             let about = About { study: self, element, pseudo };
                             let known = |l: &String| PropertyId::named(l).is_some_and(|l| !elsewhere.contains(&l));
                             let found = fate
@@ -325,8 +383,7 @@ impl Study {
     /// Whether a rule counts only at some widths or in some media.
     pub(super) fn is_by_view(&self, rule: &FlatRule) -> bool {
         let entry = &self.page.sheets[rule.sheet as usize];
-        let media = entry.owner.and_then(|e| self.page.document.node(e).attribute("media"));
-        if media.is_some_and(|m| !matches!(m.trim().to_ascii_lowercase().as_str(), "" | "all")) {
+        if entry.by_media {
             return true;
         }
         let mut group = entry.sheet.rules[rule.rule as usize].group;

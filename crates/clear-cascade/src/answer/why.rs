@@ -10,8 +10,8 @@ pub(super) use lineage::{cause_of, value_and_cause};
 pub use together::{Group, Member, Together};
 
 use std::borrow::Cow;
-use std::collections::HashSet;
 
+use rustc_hash::FxHashSet;
 use serde::{Deserialize, Serialize};
 
 use self::without::Without;
@@ -608,8 +608,11 @@ impl<'s> Contest<'s> {
     ) -> Self {
         let own = entries.iter().rev().filter(|e| sets(e.property, asked, &style));
         // A declaration such as `margin` may set a longhand through its physical and its flow-relative name.
-        let mut seen = HashSet::new();
-        let contenders = own.filter(|e| seen.insert(e.declaration.span)).cloned().collect();
+        let mut contenders: Vec<Entry<'s>> = own.cloned().collect();
+        if contenders.len() > 1 {
+            let mut seen = FxHashSet::default();
+            contenders.retain(|e| seen.insert(e.declaration.span));
+        }
         Self { study, element, pseudo, asked: asked.clone(), style, contenders, matched: Vec::new() }
     }
 
@@ -825,7 +828,7 @@ impl Study {
         let one_winner =
             stages.iter().filter(|s| s.is_none()).count() <= 1 && stages.first().is_none_or(Option::is_none);
         // The winner of the contest alone gives the value that the whole tree's resolution gave.
-        let losers: HashSet<Span> = contest.contenders.iter().skip(1).map(|e| e.declaration.span).collect();
+        let losers: FxHashSet<Span> = contest.contenders.iter().skip(1).map(|e| e.declaration.span).collect();
         let rolls = contest
             .contenders
             .first()

@@ -34,6 +34,8 @@ pub(crate) struct SheetEntry {
     pub(crate) base: Url,
     /// The element that brings it: `<style>`, `<link>`, or the one with the `style` attribute.
     pub(crate) owner: Option<ElementId>,
+    /// Whether it, or a sheet that imports it, is for some media alone.
+    pub(crate) by_media: bool,
 }
 
 /// A style rule where it stands in the cascade.
@@ -269,6 +271,8 @@ struct Inside {
     off: Option<Off>,
     /// The element that brings it.
     owner: Option<ElementId>,
+    /// Whether it is for some media alone.
+    by_media: bool,
     /// URLs of the sheets it is imported by.
     chain: Vec<Url>,
     /// The tree it is for; nothing for all.
@@ -342,7 +346,8 @@ impl Collector<'_> {
             }
         };
         self.parsed.given.insert(key, sheet.clone());
-        let inside = Inside { origin: key.0, layer: 0, off: None, owner: None, chain: Vec::new(), tree: None };
+        let inside =
+            Inside { origin: key.0, layer: 0, off: None, owner: None, by_media: false, chain: Vec::new(), tree: None };
         self.sheet(&sheet, base, &inside);
     }
 
@@ -363,7 +368,8 @@ impl Collector<'_> {
             let out = |n: &&Note| !left_out.contains(&n.span.start);
             self.notes.extend(sheet.notes.iter().filter(out).cloned());
         }
-        let entry = || SheetEntry { sheet: sheet.clone(), base: base.clone(), owner: inside.owner };
+        let entry =
+            || SheetEntry { sheet: sheet.clone(), base: base.clone(), owner: inside.owner, by_media: inside.by_media };
         // Imports come before all else, so that the sheet's number is known when something else comes.
         let mut number = None;
         let top = Arc::new(Within::of(inside));
@@ -437,7 +443,8 @@ impl Collector<'_> {
             Some(Some(names)) if off.is_none() => layers.enter(inside.layer, names),
             _ => inside.layer,
         };
-        let imported = Inside { layer, off, ..inside.clone() };
+        let by_media = inside.by_media || !import.media.is_all();
+        let imported = Inside { layer, off, by_media, ..inside.clone() };
         let encoding = self.sources.at(import.span.source).decoder();
         self.load(&import.href, base, &imported, (import.span, encoding));
     }

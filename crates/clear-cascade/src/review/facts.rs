@@ -288,7 +288,11 @@ impl Facts {
         };
         facts.pages.insert(name.to_owned(), page);
         let known = Known::of(study);
-        let AllTallied { rules, by_view, context } = study.tallied(true);
+        let AllTallied { rules, by_view, context } = study.tallied(Some(&|rule, at| {
+            let known = self.rules.get(rule).into_iter().flat_map(|rule| &rule.declarations);
+            let here = |d: &DeclarationFacts| Some(d.at.1) == at.column && d.at.0 == at.line;
+            known.filter(|d| d.wins > 0 && d.anyway.is_none()).any(here)
+        }));
         let idle = idle(study, &by_view);
         facts.looks_of(name, study, context);
         for tallied in rules {

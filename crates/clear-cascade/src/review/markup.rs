@@ -155,11 +155,13 @@ pub(super) fn oddities(study: &Study) -> BTreeMap<Place, Oddity> {
     found
 }
 
-/// What is drawn right before an element among its siblings, where something is.
+/// What is drawn right before an element: among its siblings, or the element that it is in, the body aside.
 fn before(element: &ElementRef<'_>) -> Option<String> {
     let none = ["script", "style", "link", "meta", "template", "noscript", "title", "base"];
     let drawn = |e: &ElementRef<'_>| !none.contains(&&*e.name);
-    element.parent()?.child_elements().take_while(|e| e.id() != element.id()).filter(drawn).last().map(|e| e.label())
+    let around = element.parent()?;
+    let sibling = around.child_elements().take_while(|e| e.id() != element.id()).filter(drawn).last();
+    sibling.or_else(|| Some(around).filter(|e| !e.is_html("body"))).map(|e| e.label())
 }
 
 /// Conditions of sheets, and in them, that hold however a page is seen.

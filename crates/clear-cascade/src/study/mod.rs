@@ -399,6 +399,21 @@ impl Study {
         }
     }
 
+    /// The same of which all that is declared is known, weakest first.
+    pub(crate) fn style_among(
+        &self,
+        id: ElementId,
+        pseudo: Option<&PseudoElement>,
+        entries: &[Entry<'_>],
+    ) -> Cow<'_, Style> {
+        let own = self.style(id);
+        match (pseudo, self.styles.of(id, pseudo)) {
+            (None, _) => Cow::Borrowed(own),
+            (_, Some(style)) => Cow::Borrowed(&**style),
+            (Some(_), None) => Cow::Owned(self.styles.compute_from(&self.page, id, pseudo, entries, None)),
+        }
+    }
+
     /// The rules that take an element or its pseudo-elements, and what they say for it or one of those, weakest first.
     pub(crate) fn entries(&self, id: ElementId, pseudo: Option<&PseudoElement>) -> (Vec<Matched<'_>>, Vec<Entry<'_>>) {
         self.entries_wanted(id, pseudo, Wanted::All)

@@ -468,6 +468,13 @@ impl MediaQueryList {
         self.queries.is_empty() || self.queries.iter().any(|q| q.matches(viewing))
     }
 
+    /// Whether it is for all media: empty, or `all`.
+    pub(crate) fn is_all(&self) -> bool {
+        let all =
+            |query: &Query| matches!(query, Query::Typed { not: false, medium, condition: None } if medium == "all");
+        self.queries.is_empty() || self.queries.iter().any(all)
+    }
+
     /// Another way of seeing the page in which it would match, as a clause after "it would be on"; one change at the most.
     pub(crate) fn turned_on_by(&self, viewing: &Viewing) -> Option<String> {
         let other = match viewing.medium {

@@ -12,7 +12,8 @@ use crate::cascade::Origin;
 use crate::document::{Document, Element, ElementId, Namespace};
 use crate::page::hints;
 use crate::source::{OffsetMap, offset};
-use crate::stylesheet::{self, Item, NoteKind};
+use crate::stylesheet::{self, Item, NoteKind, media::MediaQueryList};
+use crate::syntax::Tokens;
 
 /// What URLs of a page are relative to (HTML Standard, "document base URL").
 pub(super) fn base_of(document: &Document, url: &Url) -> Url {
@@ -72,9 +73,7 @@ impl Collector<'_> {
     /// Why a sheet with this `media` attribute is off.
     fn media_off(&self, document: &Document, id: ElementId) -> Option<Off> {
         let attribute = document.node(id).attribute_entry("media")?;
-        let tokens = crate::syntax::Tokens::read(&attribute.value);
-        let list = stylesheet::media::parse(tokens.all());
-        self.off_for(&list, attribute.value_span)
+        self.off_for(&media_list(&attribute.value), attribute.value_span)
     }
 
     /// How the sheet is taken in that an element brings.
@@ -84,6 +83,7 @@ impl Collector<'_> {
             layer: 0,
             off: self.media_off(document, id),
             owner: Some(id),
+            by_media: document.node(id).attribute("media").is_some_and(|media| !media_list(media).is_all()),
             chain: Vec::new(),
             tree: Some(document.node(id).tree),
         }
@@ -216,7 +216,7 @@ impl Collector<'_> {
                 self.rule(place, origin, Some(tree), Arc::default(), attached);
             }
         }
-        self.sheets.push(SheetEntry { sheet, base: base.clone(), owner: Some(id) });
+        self.sheets.push(SheetEntry { sheet, base: base.clone(), owner: Some(id), by_media: false });
     }
 }
 
@@ -249,4 +249,9 @@ pub(crate) fn titles(document: &Document) -> Vec<String> {
     let mut seen = std::collections::HashSet::new();
     titles.retain(|t| seen.insert(t.clone()));
     titles
+}
+
+/// What a `media` attribute says.
+fn media_list(value: &str) -> MediaQueryList {
+    stylesheet::media::parse(Tokens::read(value).all())
 }

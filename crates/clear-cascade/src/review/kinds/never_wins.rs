@@ -48,8 +48,8 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
             let by_view = declaration.beaten_by.iter().any(|b| b.by_view);
             finding.level = if older || by_view { Level::Advice } else { site.dead(&at.file) };
             finding.effect = declaration.to.iter().next().map(|first| match declaration.to.len() {
-                1 => first.clone(),
-                n => format!("{first}; and to {}", count(n - 1, "other")),
+                1 => format!("it loses {first}"),
+                n => format!("it loses {first}; and to {}", count(n - 1, "other")),
             });
             finding.elements = declaration.loses;
             finding.labels = rule.labels.iter().cloned().collect();
