@@ -20,6 +20,7 @@ mod notes;
 mod page_unreadable;
 mod rule_near;
 mod rule_unused;
+mod semicolon_missing;
 mod sheet_late;
 mod sheet_twice;
 mod sheet_unused;
@@ -117,6 +118,7 @@ impl Kind {
         page_unreadable::KIND,
         notes::SHEET,
         notes::SYNTAX,
+        semicolon_missing::KIND,
         notes::SELECTOR,
         notes::PROPERTY,
         notes::VALUE,

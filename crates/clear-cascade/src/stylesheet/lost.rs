@@ -3,6 +3,7 @@
 //! was meant is only told where the text shows it.
 
 use crate::property::PropertyId;
+use crate::stylesheet::media::{self, MediaQueryList};
 use crate::syntax::{Kind, Slice, Token, Tokens};
 use crate::text::shorten;
 
@@ -16,6 +17,8 @@ pub(super) struct Lost {
     pub(super) message: String,
     /// What was probably meant.
     pub(super) hint: Option<String>,
+    /// Whether what else is told of the text that it is in follows from it.
+    pub(super) alone: bool,
 }
 
 /// How long a piece of text is that is shown.
@@ -47,7 +50,7 @@ pub(super) fn of_text(tokens: &Tokens) -> Vec<Lost> {
         let written = shown(&tokens.text[at.0 as usize..at.1 as usize]);
         let message = format!("`{written}` is never closed; the end of the text closes it");
         let hint = if last.kind == Kind::Url { "a `)` is missing" } else { "the closing quote is missing" };
-        found.push(Lost { at, to: at.1, message, hint: Some(hint.to_owned()) });
+        found.push(Lost { at, to: at.1, message, hint: Some(hint.to_owned()), alone: true });
         return found;
     }
     let other = tokens.unclosed.iter().find(|at| !curly(at));
@@ -57,7 +60,7 @@ pub(super) fn of_text(tokens: &Tokens) -> Vec<Lost> {
         let bad = |t: &Token| t.kind == Kind::Bad && t.start > token.start;
         if let Some(bad) = tokens.list.iter().position(bad) {
             let bad = crate::source::offset(bad);
-            found.push(Lost { to: end, ..broken(Slice { tokens, from: bad, to: bad + 1 }) });
+            found.push(Lost { to: end, alone: true, ..broken(Slice { tokens, from: bad, to: bad + 1 }) });
             return found;
         }
         let opens = &tokens.text[token.start as usize..token.end as usize];
@@ -69,7 +72,7 @@ pub(super) fn of_text(tokens: &Tokens) -> Vec<Lost> {
         };
         let hint = behind.then(|| format!("a `{close}` is missing"));
         let to = if behind { end } else { token.end };
-        found.push(Lost { at: (token.start, token.end), to, message, hint });
+        found.push(Lost { at: (token.start, token.end), to, message, hint, alone: true });
         return found;
     }
     // A brace may stand in a string or comment that goes on over it.
@@ -78,7 +81,7 @@ pub(super) fn of_text(tokens: &Tokens) -> Vec<Lost> {
     for at in &tokens.unclosed {
         let token = tokens.list[*at as usize];
         if let Some(bad) = bad.filter(|bad| bad > at) {
-            found.push(Lost { to: end, ..broken(Slice { tokens, from: bad, to: bad + 1 }) });
+            found.push(Lost { to: end, alone: true, ..broken(Slice { tokens, from: bad, to: bad + 1 }) });
             break;
         }
         if tokens.odd_comments.iter().any(|(from, ..)| *from > token.start) {
@@ -94,7 +97,7 @@ pub(super) fn of_text(tokens: &Tokens) -> Vec<Lost> {
         };
         let hint = (follows && found.len() < MOST_LOOKED_AT).then(|| where_lost(tokens, *at)).flatten();
         let to = if follows { end } else { token.end };
-        found.push(Lost { at: (token.start, token.end), to, message, hint });
+        found.push(Lost { at: (token.start, token.end), to, message, hint, alone: false });
         if found.len() > MOST {
             break;
         }
@@ -117,7 +120,7 @@ fn comment(tokens: &Tokens, (from, to, inner): (u32, u32, Option<u32>)) -> Lost 
             shown(&tokens.text[inner as usize..to as usize])
         ),
     };
-    Lost { at: (from, from + 2), to, message, hint: Some("a `*/` is missing".to_owned()) }
+    Lost { at: (from, from + 2), to, message, hint: Some("a `*/` is missing".to_owned()), alone: false }
 }
 
 /// What stands before the block that a token opens.
@@ -196,7 +199,7 @@ pub(super) fn of_prelude(prelude: Slice<'_>, to: u32, behind: Behind) -> Option<
             )
         };
         let at = if first { here(prelude.from).range() } else { whole };
-        return Some(Lost { at, to, message, hint });
+        return Some(Lost { at, to, message, hint, alone: false });
     }
     let dropped = match behind {
         Behind::Nothing => "all up to the next `;`",
@@ -208,12 +211,14 @@ pub(super) fn of_prelude(prelude: Slice<'_>, to: u32, behind: Behind) -> Option<
             to,
             message: format!("`//` starts no comment in CSS; {dropped} is dropped with it"),
             hint: Some("a comment is written `/* … */`".to_owned()),
+            alone: false,
         }),
         (Kind::Delim('*'), true) if kind(prelude.from + 1) == Kind::Delim('/') => Some(Lost {
             at: (whole.0, whole.0 + 2),
             to,
             message: format!("this `*/` ends no comment; {dropped} is dropped with it"),
             hint: Some("take the `*/` away".to_owned()),
+            alone: false,
         }),
         (Kind::Semicolon, true) if behind == Behind::Rule => Some(Lost {
             at: here(prelude.from).range(),
@@ -223,10 +228,24 @@ pub(super) fn of_prelude(prelude: Slice<'_>, to: u32, behind: Behind) -> Option<
                 rest(prelude.from + 1)
             ),
             hint: Some("take the `;` away".to_owned()),
+            alone: false,
         }),
         (Kind::Ident, true) => swallowed(prelude, to, behind),
         _ => None,
     }
+}
+
+/// What is lost between a list of media queries and the first rule in its block, which stand before a block up to `to`.
+pub(super) fn of_media(prelude: Slice<'_>, list: &MediaQueryList, to: u32) -> Option<Lost> {
+    let line = |t: Token| t.kind == Kind::Space && prelude.tokens.text[t.start as usize..t.end as usize].contains('\n');
+    let (before, after) = prelude.split_at(line);
+    let whole = !before.is_empty() && media::parse(before).unknown().is_empty();
+    if after.is_empty() || !whole || list.unknown().is_empty() {
+        return None;
+    }
+    let (queries, rule) = (shown(before.text()), shown(after.trim().text()));
+    let message = format!("no `{{` opens the block of `@media {queries}`, so that it is one with `{rule}`");
+    Some(Lost { at: before.range(), to, message, hint: Some("a `{` is missing".to_owned()), alone: false })
 }
 
 /// A declaration without its end that goes on into the rule in the next line.
@@ -253,7 +272,13 @@ fn swallowed(prelude: Slice<'_>, to: u32, behind: Behind) -> Option<Lost> {
             "a `{` is missing, or a `}` too many",
         )
     };
-    Some(Lost { at: Slice { to: last, ..prelude }.trim().range(), to, message, hint: Some(hint.to_owned()) })
+    Some(Lost {
+        at: Slice { to: last, ..prelude }.trim().range(),
+        to,
+        message,
+        hint: Some(hint.to_owned()),
+        alone: false,
+    })
 }
 
 /// A string or URL that is broken off.
@@ -277,7 +302,7 @@ pub(super) fn broken(bad: Slice<'_>) -> Lost {
             "write it in quotes",
         )
     };
-    Lost { at: (from, to), to, message, hint: Some(hint.to_owned()) }
+    Lost { at: (from, to), to, message, hint: Some(hint.to_owned()), alone: false }
 }
 
 #[cfg(test)]
@@ -328,6 +353,14 @@ mod tests {
             "a top:0}b{top:0}",
             &[("a top:0}b", "no `{` opens the block of `a top:0`; the rule behind it, `b`,", "{top:0")],
         ),
+        (
+            "@media (width)\n a{top:0}\n}b{top:0}",
+            &[
+                ("(width)", "no `{` opens the block of `@media (width)`, so that it is one with `a`", "top:0"),
+                ("}", "this `}` closes nothing; the rule behind it, `b`,", "top:0"),
+            ],
+        ),
+        ("@media (width),\n (height){}", &[]),
         (";a{top:0}", &[(";", "no `;` stands between rules; the rule behind it, `a`,", "a{top:0")]),
         ("//a\nb{top:0}", &[("//", "`//` starts no comment in CSS; the rule behind it", "b{top:0")]),
         ("a{//b\ntop:0;left:0}", &[("//", "`//` starts no comment in CSS; all up to the next `;`", "top:0")]),

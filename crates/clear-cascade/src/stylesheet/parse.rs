@@ -69,8 +69,7 @@ pub(crate) fn parse(input: &Input<'_>) -> Stylesheet {
     for lost in lost::of_text(&tokens) {
         // What else is told of the text that it is in follows from it.
         let open = input.map.span(lost.at.0, lost.at.1);
-        let bracket = !tokens.text[..lost.at.1 as usize].ends_with(['{', '*']);
-        parser.notes.retain(|n| !bracket || n.span.start > open.start || n.span.end <= open.start);
+        parser.notes.retain(|n| !lost.alone || n.span.start > open.start || n.span.end <= open.start);
         match parser.notes.iter_mut().find(|n| n.span == open) {
             Some(told) => told.damage = Some(input.map.span(lost.at.0, lost.to)),
             None => parser.lost(NoteKind::Syntax, lost),
@@ -193,7 +192,7 @@ impl<'t> Parser<'t> {
     }
 
     /// Takes a note of an end that was lost.
-    fn lost(&mut self, kind: NoteKind, Lost { at, to, message, hint }: Lost) {
+    fn lost(&mut self, kind: NoteKind, Lost { at, to, message, hint, .. }: Lost) {
         let damage = (to > at.1).then(|| self.map.span(at.0, to));
         self.notes.push(Note { kind, span: self.map.span(at.0, at.1), message, hint, damage });
     }
@@ -511,6 +510,13 @@ impl<'t> Parser<'t> {
             ("function", Some(block)) => self.function(prelude, block, head, around),
             ("media", Some(block)) => {
                 let list = media::parse(prelude);
+                if let Some(lost) = lost::of_media(prelude, &list, block.range().1) {
+                    self.lost(NoteKind::Syntax, lost);
+                    // What is told of the block follows from it.
+                    let told = self.notes.len();
+                    self.group(GroupKind::Media(list), block, head, around);
+                    return self.notes.truncate(told);
+                }
                 for (message, hint) in list.unknown() {
                     self.note(NoteKind::AtRule, head, message, hint);
                 }

@@ -63,7 +63,13 @@ pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
         }
     }
     match unfit(slice).filter(|_| found) {
-        Some(bad) => Err(("this cannot stand in a value; the declaration is dropped".to_owned(), bad.range())),
+        Some(bad) => {
+            let what = match bad.kind() {
+                Some(Kind::Close(..)) => format!("this `{}` closes nothing", bad.text()),
+                _ => "this cannot stand in a value".to_owned(),
+            };
+            Err((what + "; the declaration is dropped", bad.range()))
+        }
         None => Ok(found),
     }
 }
