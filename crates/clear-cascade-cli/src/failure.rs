@@ -13,7 +13,7 @@ pub(crate) enum Failure {
     /// It cannot be.
     Refused(Refusal),
     /// The answer could not be written.
-    Output,
+    Output(io::Error),
 }
 
 impl From<Refusal> for Failure {
@@ -23,8 +23,8 @@ impl From<Refusal> for Failure {
 }
 
 impl From<io::Error> for Failure {
-    fn from(_: io::Error) -> Self {
-        Self::Output
+    fn from(error: io::Error) -> Self {
+        Self::Output(error)
     }
 }
 
@@ -49,6 +49,12 @@ impl From<WhyError> for Failure {
             other => Refusal::new(other.to_string()),
         })
     }
+}
+
+/// What is told where an answer could not be written; nothing where its reader has gone, such as `head`: there is nobody to tell.
+pub(crate) fn unwritten(error: &io::Error) -> Option<String> {
+    let gone = error.kind() == io::ErrorKind::BrokenPipe;
+    (!gone).then(|| explain(&Refusal::new(format!("the answer could not be written: {error}"))))
 }
 
 /// One message with the text it is about.

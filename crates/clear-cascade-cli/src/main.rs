@@ -11,7 +11,7 @@ mod report;
 mod web;
 
 use std::ffi::OsString;
-use std::io::{self, Write};
+use std::io::{self, IsTerminal as _, Write};
 use std::process::ExitCode;
 
 use anstream::adapter::StripBytes;
@@ -25,9 +25,12 @@ fn main() -> ExitCode {
     let args: Vec<OsString> = std::env::args_os().collect();
     let stdout = io::stdout().lock();
     // JSON and patches have no colours in them that a file or pipe would have to be spared.
-    let mut out: Box<dyn Write> = if asks_for_json(&args)
-        || args.iter().any(|a| a == "--patch" || a == "--facts" || a.to_string_lossy().starts_with("--patch="))
-    {
+    let patch = args.iter().any(|a| a == "--patch" || a.to_string_lossy().starts_with("--patch="));
+    let mut out: Box<dyn Write> = if asks_for_json(&args) || args.iter().any(|a| a == "--facts") {
+        Box::new(Telling::new(stdout, paint::in_json))
+    } else if patch && stdout.is_terminal() {
+        Box::new(Telling::new(stdout, |c| if c == '\n' || c == '\t' { None } else { paint::visible(c) }))
+    } else if patch {
         Box::new(stdout)
     } else if anstream::AutoStream::choice(&stdout) == anstream::ColorChoice::Never {
         Box::new(Plain { inner: stdout, styles: StripBytes::new(), blanks: 0 })
@@ -36,9 +39,14 @@ fn main() -> ExitCode {
     };
     let mut err = anstream::stderr().lock();
     let code = commands::run(args, &mut out, &mut err, width);
-    // A reader that went away, such as `head`, is no failure of ours.
-    let _ = out.flush();
-    ExitCode::from(code)
+    // What stands in a buffer is written here.
+    match out.flush().err().and_then(|error| failure::unwritten(&error)) {
+        Some(told) => {
+            let _ = writeln!(err, "{told}");
+            ExitCode::from(commands::UNUSABLE)
+        }
+        None => ExitCode::from(code),
+    }
 }
 
 /// Whether the answer is to be JSON; help never is.
@@ -56,6 +64,48 @@ fn asks_for_json(args: &[OsString]) -> bool {
         }
     }
     false
+}
+
+/// Writes text with some characters told otherwise.
+struct Telling<W> {
+    /// Where it goes.
+    inner: W,
+    /// What stands in the place of a character; nothing where it stays.
+    instead: fn(char) -> Option<String>,
+    /// The start of a character whose end is not there yet.
+    started: Vec<u8>,
+}
+
+impl<W: Write> Telling<W> {
+    /// One that has written nothing.
+    fn new(inner: W, instead: fn(char) -> Option<String>) -> Self {
+        Self { inner, instead, started: Vec::new() }
+    }
+}
+
+impl<W: Write> Write for Telling<W> {
+    fn write(&mut self, text: &[u8]) -> io::Result<usize> {
+        self.started.extend(text);
+        let bytes = std::mem::take(&mut self.started);
+        let mut out = String::with_capacity(bytes.len());
+        for chunk in bytes.utf8_chunks() {
+            let tell = |c: char| (self.instead)(c).unwrap_or_else(|| c.to_string());
+            chunk.valid().chars().for_each(|c| out.push_str(&tell(c)));
+            // Of a character that is cut off the rest comes with the next write.
+            let invalid = chunk.invalid();
+            if invalid.len() < 4 && bytes.ends_with(invalid) {
+                self.started = invalid.to_vec();
+            } else {
+                out.push(char::REPLACEMENT_CHARACTER);
+            }
+        }
+        self.inner.write_all(out.as_bytes())?;
+        Ok(text.len())
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        self.inner.flush()
+    }
 }
 
 /// Writes text without styles, and without the spaces that they leave behind at the ends of lines.

@@ -2,6 +2,7 @@
 
 use std::collections::HashMap;
 use std::fs;
+use std::io::Read as _;
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError};
 
@@ -109,6 +110,18 @@ fn fetch(seen: &Seen) -> Fetch {
     }
 }
 
+/// How large a file of a request may be: beyond any sheet or list, and an end to a device that has none.
+const LARGEST: u64 = 256 << 20;
+
+/// The text of a file of a request.
+pub(crate) fn read(file: &Path) -> Result<String, Refusal> {
+    let refused = |reason: String| Refusal::new(format!("`{}` cannot be read: {reason}", file.display()));
+    let opened = fs::File::open(file).map_err(|e| refused(e.to_string()))?;
+    let mut text = String::new();
+    let read = opened.take(LARGEST + 1).read_to_string(&mut text).map_err(|e| refused(e.to_string()))?;
+    if read as u64 > LARGEST { Err(refused(format!("it is larger than {} MiB", LARGEST >> 20))) } else { Ok(text) }
+}
+
 /// What pages are opened with.
 fn options(seen: &Seen) -> Result<Options, Refusal> {
     let mut options = Options::default();
@@ -120,8 +133,7 @@ fn options(seen: &Seen) -> Result<Options, Refusal> {
     options.viewing.preferences.extend(seen.prefer.iter().cloned());
     options.alternate.clone_from(&seen.alternate);
     for sheet in &seen.user_sheet {
-        let text = fs::read_to_string(sheet)
-            .map_err(|e| Refusal::new(format!("the user sheet `{}` cannot be read: {e}", sheet.display())))?;
+        let text = read(sheet)?;
         options.user_sheets.push((sheet.display().to_string(), text));
     }
     Ok(options)

@@ -47,11 +47,34 @@ pub(crate) fn notation(value: &str) -> String {
     channels(value).map_or_else(String::new, |[r, g, b]| format!(" #{r:02x}{g:02x}{b:02x}"))
 }
 
-/// Text from a page made safe for a terminal: control characters are shown, not sent.
+/// Text from a page made safe for a terminal: what would act on it, or change the order of what is read, is shown, not sent.
 pub(crate) fn clean(text: &str) -> String {
-    text.chars()
-        .map(|c| if c.is_control() { char::from_u32(0x2400 + (c as u32 & 0x1f)).unwrap_or('\u{FFFD}') } else { c })
-        .collect()
+    if !text.contains(is_acting) {
+        return text.to_owned();
+    }
+    text.chars().map(|c| visible(c).unwrap_or_else(|| c.to_string())).collect()
+}
+
+/// Whether a character acts where it is written: controls, those that change the direction of text (Unicode Bidirectional Algorithm,
+/// §2), and those that end lines.
+fn is_acting(c: char) -> bool {
+    let direction =
+        matches!(c, '\u{61C}' | '\u{200E}' | '\u{200F}' | '\u{202A}'..='\u{202E}' | '\u{2066}'..='\u{2069}');
+    c.is_control() || direction || matches!(c, '\u{2028}' | '\u{2029}')
+}
+
+/// What is shown for a character that acts: the picture of a control of ASCII, the number of another.
+pub(crate) fn visible(c: char) -> Option<String> {
+    is_acting(c).then(|| match c {
+        '\u{7F}' => '\u{2421}'.to_string(),
+        c if c.is_ascii() => char::from_u32(0x2400 + c as u32).unwrap_or(char::REPLACEMENT_CHARACTER).to_string(),
+        c => format!("<U+{:04X}>", c as u32),
+    })
+}
+
+/// The escape for a character that acts, in a string of JSON; those of ASCII have theirs already.
+pub(crate) fn in_json(c: char) -> Option<String> {
+    (is_acting(c) && (!c.is_ascii() || c == '\u{7F}')).then(|| format!("\\u{:04x}", c as u32))
 }
 
 /// Wraps a text to a width, each line behind an indent.

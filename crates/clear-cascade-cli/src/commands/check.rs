@@ -25,7 +25,7 @@ pub(super) fn run(args: &Check, out: &mut dyn Write, width: usize) -> Result<boo
     let facts = if args.merge.is_empty() { gathered(&Sites::new(&args.seen)?, &pages) } else { merged(&args.merge)? };
     let accepted = match &args.accept {
         None => Vec::new(),
-        Some(file) => Acceptance::read(&file.display().to_string(), &read(file)?).map_err(Refusal::new)?,
+        Some(file) => Acceptance::read(&file.display().to_string(), &open::read(file)?).map_err(Refusal::new)?,
     };
     let mut review = Review::accepting(&facts, &accepted);
     if !args.advice {
@@ -57,11 +57,6 @@ pub(super) fn run(args: &Check, out: &mut dyn Write, width: usize) -> Result<boo
         FailOn::Advice => Level::Advice,
     });
     Ok(limit.is_some_and(|limit| review.findings.iter().any(|f| f.level <= limit)))
-}
-
-/// The text of a file of the request.
-fn read(file: &Path) -> Result<String, Refusal> {
-    fs::read_to_string(file).map_err(|e| Refusal::new(format!("`{}` cannot be read: {e}", file.display())))
 }
 
 /// The lines of a file of the request, or of standard input.
@@ -200,7 +195,7 @@ fn merged(files: &[PathBuf]) -> Result<Facts, Refusal> {
 /// The findings that were printed before.
 fn earlier(file: &Path) -> Result<Vec<Finding>, Refusal> {
     let mut found = Vec::new();
-    for (number, line) in (1..).zip(read(file)?.lines()) {
+    for (number, line) in (1..).zip(open::read(file)?.lines()) {
         if line.contains("\"code\":") {
             let wrong = |e| Refusal::new(format!("`{}:{number}` is no finding: {e}", file.display()));
             found.push(serde_json::from_str(line).map_err(wrong)?);

@@ -20,7 +20,7 @@ use clear_cascade::answer::Located;
 use clear_cascade::document::ElementId;
 
 use crate::args::{self, Cli, Command, Format};
-use crate::failure::{Failure, explain};
+use crate::failure::{Failure, explain, unwritten};
 use crate::pages::each;
 use crate::paint::{STAGE, paint, wrap};
 use crate::render;
@@ -30,7 +30,7 @@ const DONE: u8 = 0;
 /// Something differs, where a command is asked to fail on that.
 const DIFFERS: u8 = 1;
 /// The request or its input cannot be used.
-const UNUSABLE: u8 = 2;
+pub(crate) const UNUSABLE: u8 = 2;
 
 /// Answers for each element that a name stands for, those with the same answer together.
 fn each_element(
@@ -71,8 +71,8 @@ pub(crate) fn run(
         Err(e) => {
             let help = !e.use_stderr();
             let text = e.render().ansi().to_string();
-            let _ = if help { out.write_all(text.as_bytes()) } else { err.write_all(text.as_bytes()) };
-            return if help { DONE } else { UNUSABLE };
+            let written = if help { out.write_all(text.as_bytes()) } else { err.write_all(text.as_bytes()) };
+            return if help && written.is_ok() { DONE } else { UNUSABLE };
         }
     };
     let done = match &cli.command {
@@ -107,7 +107,12 @@ pub(crate) fn run(
             let _ = writeln!(err, "{}", explain(&refusal));
             UNUSABLE
         }
-        // The reader has gone; there is nobody to tell.
-        Err(Failure::Output) => DONE,
+        Err(Failure::Output(error)) => match unwritten(&error) {
+            Some(told) => {
+                let _ = writeln!(err, "{told}");
+                UNUSABLE
+            }
+            None => DONE,
+        },
     }
 }

@@ -274,16 +274,18 @@ impl FileLoader {
         let mut path = self.root.clone();
         path.extend(url.path().split('/').filter(|s| !s.is_empty()).map(decode));
         let shown = path.strip_prefix(".").unwrap_or(&path).display().to_string();
-        let full = fs::canonicalize(&path).map_err(|e| match e.kind() {
-            std::io::ErrorKind::NotFound | std::io::ErrorKind::NotADirectory => {
-                LoadError::Missing { path: shown.clone(), hint: Self::near(&path) }
-            }
-            _ => LoadError::System { path: shown.clone(), reason: e.to_string() },
-        })?;
         let system = |e: std::io::Error| LoadError::System { path: shown.clone(), reason: e.to_string() };
-        if !full.starts_with(fs::canonicalize(&self.root).map_err(system)?) {
+        let missing = |hint: String| LoadError::Missing { path: shown.clone(), hint };
+        // A link may lead outside: of what is there, nothing is told, not even whether it is there.
+        let Ok(root) = fs::canonicalize(&self.root) else { return Err(missing(String::new())) };
+        let near = path.ancestors().find_map(|folder| fs::canonicalize(folder).ok());
+        if !near.is_some_and(|near| near.starts_with(&root)) {
             return Err(LoadError::Outside(shown));
         }
+        let full = fs::canonicalize(&path).map_err(|e| match e.kind() {
+            std::io::ErrorKind::NotFound | std::io::ErrorKind::NotADirectory => missing(Self::near(&path)),
+            _ => system(e),
+        })?;
         let meta = fs::metadata(&full).map_err(system)?;
         if meta.is_dir() {
             return Err(LoadError::Folder(shown));

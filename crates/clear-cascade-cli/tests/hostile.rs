@@ -1,0 +1,115 @@
+//! What the program does where its surroundings are not what one wishes: full disks, devices, names that act on a terminal, links
+//! that lead outside.
+
+use std::path::Path;
+use std::process::{Command, Output, Stdio};
+
+/// The program in a folder.
+fn run(folder: &Path, args: &[&str], out: Stdio) -> Output {
+    let mut program = Command::new(env!("CARGO_BIN_EXE_clear-cascade"));
+    program.current_dir(folder).args(args).stdin(Stdio::null()).stdout(out).stderr(Stdio::piped());
+    program.spawn().unwrap().wait_with_output().unwrap()
+}
+
+/// A folder with files.
+fn folder(files: &[(&str, &str)]) -> tempfile::TempDir {
+    let folder = tempfile::tempdir().unwrap();
+    for (name, text) in files {
+        let at = folder.path().join(name);
+        std::fs::create_dir_all(at.parent().unwrap()).unwrap();
+        std::fs::write(at, text).unwrap();
+    }
+    folder
+}
+
+#[test]
+#[cfg(target_os = "linux")]
+fn a_full_disk_is_an_error_and_a_reader_that_goes_is_none() {
+    let site = folder(&[("a.html", "<style>p { color: red }</style><p>1<p>2")]);
+    let commands: &[&[&str]] = &[
+        &["--help"],
+        &["why", "a.html", "p", "color"],
+        &["why", "a.html", "p", "color", "--format", "json"],
+        &["values", "a.html"],
+        &["why-not", "a.html", "p", "b"],
+        &["reach", "a.html", "p"],
+        &["aim", "a.html", "p"],
+        &["try", "a.html", "--set", "p { top: 0 }"],
+        &["try", "a.html", "--set", "p { top: 0 }", "--patch"],
+        &["compare", "a.html", "@3", "@4"],
+        &["check", "a.html"],
+        &["check", "a.html", "--format", "sarif"],
+        &["check", "a.html", "--facts"],
+    ];
+    for args in commands {
+        let full = std::fs::File::options().write(true).open("/dev/full").unwrap();
+        let output = run(site.path(), args, full.into());
+        assert_eq!(output.status.code(), Some(2), "{args:?}");
+        let told = String::from_utf8_lossy(&output.stderr);
+        assert!(args[0] == "--help" || told.contains("the answer could not be written"), "{args:?}: {told}");
+        let (reader, writer) = std::io::pipe().unwrap();
+        drop(reader);
+        let output = run(site.path(), args, writer.into());
+        assert_eq!((output.stderr.len(), args[0] == "--help" || output.status.success()), (0, true), "{args:?}");
+    }
+}
+
+#[test]
+#[cfg(target_os = "linux")]
+fn a_device_without_end_is_refused() {
+    let site = folder(&[("a.html", "<p>1")]);
+    let output = run(site.path(), &["why", "a.html", "p", "color", "--user-sheet", "/dev/zero"], Stdio::piped());
+    assert_eq!(output.status.code(), Some(2));
+    assert!(String::from_utf8_lossy(&output.stderr).contains("`/dev/zero` cannot be read: it is larger than"));
+}
+
+#[test]
+fn what_acts_on_a_terminal_is_shown() {
+    let name = "a\u{1b}[31m\u{202e}.html";
+    let site =
+        folder(&[(name, "<style>p { color: red } \u{9b}x { }</style><p class='\u{1b}[1m\u{9b}4m\u{2028}\u{7f}'>1")]);
+    let acting =
+        |text: &str| text.chars().find(|c| c.is_control() && *c != '\n' || matches!(*c, '\u{202e}' | '\u{2028}'));
+    let commands: &[&[&str]] = &[
+        &["why", name, "p", "color"],
+        &["why", name, "p", "color", "--format", "json"],
+        &["why", name, "p\u{1b}[1m", "color"],
+        &["why", "gone\u{1b}[1m.html", "p", "color"],
+        &["values", name],
+        &["values", name, "p"],
+        &["reach", name, "p"],
+        &["aim", name, "p"],
+        &["check", name, "--advice", "--show"],
+        &["check", name, "--facts"],
+        &["check", name, "--format", "lines"],
+        &["try", name, "--set", "p { top: 0 }"],
+    ];
+    for args in commands {
+        let output = run(site.path(), args, Stdio::piped());
+        let text = [output.stdout, output.stderr].map(|bytes| String::from_utf8(bytes).unwrap()).concat();
+        assert!(text.len() > 20);
+        assert_eq!(acting(&text), None, "{args:?}: {text:?}");
+    }
+}
+
+#[test]
+#[cfg(unix)]
+fn of_what_lies_outside_nothing_is_told() {
+    let around = folder(&[("secret.css", "p { top: 0 }"), ("site/near.css", "p { top: 0 }"), ("site/a.html", "")]);
+    std::os::unix::fs::symlink(around.path(), around.path().join("site/out")).unwrap();
+    let site = around.path().join("site");
+    for (href, told) in [
+        ("out/secret.css", "`out/secret.css` lies outside the root folder"),
+        ("out/secre.css", "`out/secre.css` lies outside the root folder"),
+        ("out/gone/a.css", "`out/gone/a.css` lies outside the root folder"),
+        ("..%2fsecret.css", "`../secret.css` lies outside the root folder"),
+        ("..%2fsecre.css", "`../secre.css` lies outside the root folder"),
+        ("nea.css", "there is no file `nea.css`, but there is `near.css`"),
+        ("gone/a.css", "there is no file `gone/a.css`"),
+    ] {
+        std::fs::write(site.join("a.html"), format!("<link rel=stylesheet href='{href}'><p>1")).unwrap();
+        let output = run(&site, &["check", "a.html", "--format", "lines"], Stdio::piped());
+        let text = String::from_utf8(output.stdout).unwrap();
+        assert!(text.contains(told), "{href}: {text}");
+    }
+}
