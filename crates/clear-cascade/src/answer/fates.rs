@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 use std::collections::HashSet;
 
+use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
 
 use super::asked::Asked;
@@ -73,6 +74,9 @@ pub(crate) struct Beaten {
     pub(crate) important: bool,
 }
 
+/// The contests for properties of one element or pseudo-element, by their names.
+pub(super) type Contests<'s> = FxHashMap<String, Contest<'s>>;
+
 /// A declaration of a rule, as far as it does not depend on an element.
 pub(super) struct Said<'s> {
     /// The declaration; nothing where what is written is none.
@@ -142,28 +146,30 @@ impl Study {
 
     /// What became of the declarations of a rule on an element or a pseudo-element of it that the rule takes. The rule may
     /// be there several times: what is on somewhere takes part.
-    pub(super) fn fates(
-        &self,
+    pub(super) fn fates<'s>(
+        &'s self,
         element: ElementId,
-        pseudo: Option<&PseudoElement>,
+        pseudo: Option<&'s PseudoElement>,
         rules: &[&FlatRule],
         said: &[Said<'_>],
     ) -> Vec<Fate> {
         let (_, entries) = self.entries(element, pseudo);
-        self.fates_among((element, pseudo), rules, said, (&self.style_of(element, pseudo), &entries))
+        let style = self.style_of(element, pseudo);
+        self.fates_among((element, pseudo), rules, said, (&style, &entries), &mut Contests::default())
     }
 
     /// The same among all that rules say for the element or its pseudo-element, which has a style.
-    pub(super) fn fates_among(
-        &self,
-        (element, pseudo): (ElementId, Option<&PseudoElement>),
+    pub(super) fn fates_among<'s>(
+        &'s self,
+        (element, pseudo): (ElementId, Option<&'s PseudoElement>),
         rules: &[&FlatRule],
         said: &[Said<'_>],
-        (style, entries): (&Cow<'_, Style>, &[Entry<'_>]),
+        (style, entries): (&'s Cow<'_, Style>, &[Entry<'s>]),
+        contests: &mut Contests<'s>,
     ) -> Vec<Fate> {
         let off: Vec<(&FlatRule, Option<String>)> =
             rules.iter().map(|r| (*r, self.why_off(r, element, pseudo))).collect();
-        let tell = |one: &Said<'_>| {
+        let mut tell = |one: &Said<'_>| {
             let mut fate = one.fate.clone();
             let Some((declaration, _)) = one.declaration.filter(|_| fate.dropped.is_none()) else { return fate };
             let has = |rule: &FlatRule| self.page.style_rule(rule).declarations.iter().any(|d| d.span == one.span);
@@ -175,9 +181,10 @@ impl Study {
             }
             for longhand in self.longhands(declaration.property.name()).unwrap_or_default() {
                 let physical = PropertyId::named(&longhand).map(|p| style.flow.physical(p));
-                let asked = Asked { longhand: physical, name: longhand.clone() };
-                let style = Cow::Borrowed(&**style);
-                let contest = Contest::of_style(self, (element, pseudo), &asked, entries, style);
+                let contest = contests.entry(longhand.clone()).or_insert_with(|| {
+                    let asked = Asked { longhand: physical, name: longhand.clone() };
+                    Contest::of_style(self, (element, pseudo), &asked, entries, Cow::Borrowed(&**style))
+                });
                 match contest.standing(declaration.span) {
                     None => {}
                     Some(Standing::Won) => fate.wins.push(longhand),
@@ -196,7 +203,7 @@ impl Study {
             }
             fate
         };
-        said.iter().map(tell).collect()
+        said.iter().map(&mut tell).collect()
     }
 }
 

@@ -25,6 +25,9 @@ use crate::syntax::{Kind, Slice, Tokens};
 /// How many elements are named where something is on many.
 const NAMED: usize = 3;
 
+/// How long a label may be, in characters: an element can have thousands of classes.
+const LONGEST: usize = 120;
+
 /// Facts of one page or of several.
 ///
 /// ```
@@ -483,17 +486,18 @@ impl Facts {
     /// The names that elements have, and words in scripts.
     fn names_of(&mut self, page: &str, study: &Study) {
         for element in study.document().all_elements() {
-            let at = || study.sources().place(element.span()).unwrap_or_else(|| Place::line(page, 1));
+            let at = study.sources().place(element.span()).unwrap_or_else(|| Place::line(page, 1));
+            let label = crate::text::shorten(&element.label(), LONGEST);
             // Among what a program is to put in, names of classes cannot be told from others.
             let put_in = element.classes.iter().any(|c| c.contains(['{', '}', '<', '>', '%', '$']));
             for class in element.classes.iter().filter(|_| !put_in) {
                 let used = self.classes.entry(class.to_string());
                 let quirks = study.page.document.quirks;
-                used.or_insert_with(|| Used { count: 0, first: (at(), element.label()), quirks }).count += 1;
+                used.or_insert_with(|| Used { count: 0, first: (at.clone(), label.clone()), quirks }).count += 1;
             }
             if let Some(id) = &element.id {
                 let on_page = self.ids.entry(id.to_string()).or_default().entry(page.to_owned()).or_default();
-                on_page.entry(element.tree).or_default().push((at(), element.label()));
+                on_page.entry(element.tree).or_default().push((at.clone(), label.clone()));
             }
             if element.is_html("script") {
                 self.script(&element.text());
