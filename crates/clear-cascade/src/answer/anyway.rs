@@ -4,8 +4,6 @@
 //! Elements are looked at one by one with those around them as they are: where a declaration changes nothing on any element that it
 //! takes, seen so, it changes nothing at all, since values start at the root.
 
-use std::borrow::Cow;
-
 use rustc_hash::FxHashSet;
 use serde::{Deserialize, Serialize};
 
@@ -37,8 +35,8 @@ pub(crate) enum Anyway {
 
 impl Anyway {
     /// What both of two come to.
-    pub(crate) fn with(self, other: Self) -> Self {
-        if self == other { self } else { Self::Various }
+    pub(crate) fn with(self, other: &Self) -> Self {
+        if self == *other { self } else { Self::Various }
     }
 }
 
@@ -69,7 +67,7 @@ impl Study {
         about: &About<'_>,
         (declaration, longhands): (Span, &[String]),
         entries: &[Entry<'_>],
-        style: &Cow<'_, Style>,
+        style: &Style,
     ) -> Option<Anyway> {
         let rule = entries.iter().find(|e| e.declaration.span == declaration)?.rule;
         let parent = match about.pseudo {
@@ -102,7 +100,7 @@ impl Study {
             };
             found = Some(match found {
                 None => by,
-                Some(other) => other.with(by),
+                Some(other) => other.with(&by),
             });
         }
         let left: Vec<Entry<'_>> = entries.iter().filter(|e| e.declaration.span != declaration).cloned().collect();

@@ -358,7 +358,7 @@ impl Study {
                                 .then(|| self.anyway(&about, (said.span, &fate.wins), &entries, &style));
                             let found = found.flatten();
                             tally.anyway = Some(match tally.anyway.take().flatten() {
-                                Some(before) => found.map(|found| found.with(before)),
+                                Some(before) => found.map(|found| found.with(&before)),
                                 None => found,
                             });
                         }

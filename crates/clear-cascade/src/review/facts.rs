@@ -657,7 +657,7 @@ impl RuleFacts {
         };
         for (mine, theirs) in self.declarations.iter_mut().zip(other.declarations) {
             mine.anyway = match (mine.anyway.take(), theirs.anyway) {
-                (Some(mine), Some(theirs)) => Some(mine.with(theirs)),
+                (Some(mine), Some(theirs)) => Some(mine.with(&theirs)),
                 (one, other) if mine.wins == 0 || theirs.wins == 0 => one.or(other),
                 _ => None,
             };

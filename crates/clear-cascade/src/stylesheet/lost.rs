@@ -310,8 +310,11 @@ mod tests {
     use crate::source::{OffsetMap, SourceId};
     use crate::stylesheet::{Input, parse};
 
-    /// A text; what is told of it: what is written there, the message as far as the bar or whole, and where the damage ends.
-    const CASES: &[(&str, &[(&str, &str, &str)])] = &[
+    /// What is told: what is written there, how the message starts, and with what the damage ends.
+    type Told = (&'static str, &'static str, &'static str);
+
+    /// A text, and what is told of it.
+    const CASES: &[(&str, &[Told])] = &[
         ("p{color:red", &[("{", "`p {` is never closed; the end of the text closes it", "")]),
         (
             "a{top:0\nb{top:0}\nc{top:0}",

@@ -23,6 +23,14 @@ pub(super) const KIND: Kind = Kind {
 /// How many times as often the other must be used.
 const TIMES: usize = 4;
 
+/// A length of a property, and where it is used.
+struct Length<'f> {
+    /// In px.
+    px: f64,
+    /// The places, each with a page.
+    places: Vec<(Place, &'f str)>,
+}
+
 /// Properties whose lengths make up a scale.
 fn is_scaled(property: &str) -> bool {
     ["margin", "padding", "gap", "font-size", "border-radius", "column-gap", "row-gap"]
@@ -32,27 +40,28 @@ fn is_scaled(property: &str) -> bool {
 
 /// Looks for them.
 fn find(site: &Site<'_>) -> Vec<Finding> {
-    let mut seen: BTreeMap<(&str, u64), (f64, usize, Vec<(Place, &str)>)> = BTreeMap::new();
+    let mut seen: BTreeMap<(&str, u64), Length<'_>> = BTreeMap::new();
     for (at, rule) in site.facts.rules.iter().filter(|(at, rule)| site.is_own(&at.file) && rule.hits > 0) {
         for declaration in rule.declarations.iter().filter(|d| !d.dropped && is_scaled(&d.property)) {
             let Some(px) = px(&declaration.text) else { continue };
             let place = Place::line(at.file.clone(), declaration.at.0).with_column(declaration.at.1);
-            let one = seen.entry((&declaration.property, px.to_bits())).or_insert((px, 0, Vec::new()));
-            one.1 += 1;
-            one.2.push((place, &rule.page));
+            let one = seen.entry((&declaration.property, px.to_bits()));
+            one.or_insert_with(|| Length { px, places: Vec::new() }).places.push((place, &rule.page));
         }
     }
     let mut found = Vec::new();
-    for ((property, _), (px, uses, places)) in &seen {
+    for ((property, _), Length { px, places }) in &seen {
         let of_property = seen.range((*property, 0)..=(*property, u64::MAX)).map(|(_, other)| other);
-        let near =
-            of_property.filter(|(other, more, _)| other != px && (other - px).abs() <= 1.0 && *more >= uses * TIMES);
-        let Some((other, more, _)) = near.max_by_key(|(_, more, _)| *more) else { continue };
+        let far = |other: &&Length<'_>| (other.px - px).abs() > 1.0 || other.places.len() < places.len() * TIMES;
+        let Some(other) = of_property.filter(|other| !far(other)).max_by_key(|other| other.places.len()) else {
+            continue;
+        };
         for (place, page) in places {
-            let (px, other) = (number_text(*px), number_text(*other));
-            let what = format!("`{property}` is {px}px here, and {other}px in {}", count(*more, "place"));
+            let (px, usual) = (number_text(*px), number_text(other.px));
+            let often = count(other.places.len(), "place");
+            let what = format!("`{property}` is {px}px here, and {usual}px in {often}");
             let mut finding = KIND.finding(place.clone(), page, what);
-            finding.advice = Some(format!("`{other}px`, or a custom property for both"));
+            finding.advice = Some(format!("`{usual}px`, or a custom property for both"));
             found.push(finding);
         }
     }

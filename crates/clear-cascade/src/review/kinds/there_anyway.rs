@@ -27,7 +27,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
     for (at, rule) in site.facts.rules.iter().filter(|(at, rule)| site.is_own(&at.file) && !rule.states) {
         let counts: Vec<&DeclarationFacts> = rule.declarations.iter().filter(|d| !d.dropped).collect();
         let all = counts.len() > 1 && !rule.selectors.is_empty() && counts.iter().all(|d| d.anyway.is_some());
-        if all && let Some(by) = counts.iter().filter_map(|d| d.anyway.clone()).reduce(Anyway::with) {
+        if all && let Some(by) = counts.iter().filter_map(|d| d.anyway.clone()).reduce(|all, one| all.with(&one)) {
             found.push(told(site, rule, at, (&rule.selectors, &by)));
             continue;
         }
