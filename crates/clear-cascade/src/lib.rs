@@ -58,6 +58,8 @@
 
 // Names that are near each other.
 mod near;
+// How far the library goes.
+mod limits;
 // Texts cut short.
 mod text;
 // Texts and places.

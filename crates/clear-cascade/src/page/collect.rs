@@ -170,11 +170,6 @@ impl OfSite {
 /// among those of a page, which is nearly always the same too.
 static DEFAULTS: [OnceLock<(Arc<Source>, Arc<Stylesheet>)>; 4] = [const { OnceLock::new() }; 4];
 
-/// How many sheets a page may bring in, imports counted: far beyond any site.
-const MOST_SHEETS: usize = 4096;
-/// How deeply imports may nest.
-const DEEPEST_IMPORT: u32 = 32;
-
 /// Finds, loads and orders everything. What `known` has is not read again; all that was read comes back with the rest.
 pub(super) fn collect(
     sources: &mut Sources,

@@ -8,6 +8,7 @@ use super::mismatch::Wanted;
 use super::syntax::{Builtin, Node, Repeat, named_type};
 use super::{Mismatch, PropertyId};
 use crate::document::Name;
+use crate::limits::{DEEPEST_FUNCTION, DEEPEST_TYPE, STEPS, STEPS_PER_TOKEN};
 use crate::source::offset;
 use crate::syntax::{Kind, Slice};
 use crate::value::{self, Value};
@@ -59,15 +60,6 @@ fn match_items<'m>(node: &'m Node, slice: Slice<'m>) -> Result<Vec<Item>, Box<Ru
     let matched = run.matches(node);
     if matched && !run.out.is_empty() { Ok(run.out) } else { Err(Box::new(run)) }
 }
-
-/// Steps the engine may take for each token, and for any value at all.
-const STEPS_PER_TOKEN: u32 = 4_000;
-/// Steps it may take for any value at all.
-const STEPS: u32 = 40_000;
-/// How deeply functions may nest: each level is a call of the engine by itself.
-const DEEPEST: u32 = 60;
-/// How deeply types may be defined by one another: the table needs far less.
-const DEEPEST_TYPE: u16 = 120;
 
 /// Something to match or to do, at a token.
 #[derive(Clone, Copy)]
@@ -215,9 +207,9 @@ impl<'m> Run<'m> {
     /// Says why the value does not match.
     fn mismatch(&self, property: PropertyId) -> Mismatch {
         let at = self.from(self.skip(self.furthest));
-        if self.slice.nesting() > DEEPEST {
+        if self.slice.nesting() > DEEPEST_FUNCTION {
             let message = format!(
-                "functions nest more than {DEEPEST} deep in the value of `{}`; it was cut off there",
+                "functions nest more than {DEEPEST_FUNCTION} deep in the value of `{}`; it was cut off there",
                 property.name()
             );
             return Mismatch { message, hint: None, range: at.range() };
@@ -574,7 +566,7 @@ impl<'m> Run<'m> {
         let block = self.from(at);
         let mut after = block;
         after.next();
-        if self.depth >= DEEPEST {
+        if self.depth >= DEEPEST_FUNCTION {
             return None;
         }
         let mut run = Run::new(block.inside().trim(), self.steps, self.depth + 1);

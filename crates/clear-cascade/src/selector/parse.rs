@@ -12,6 +12,7 @@ use super::{
     Selector, SelectorList, Simple, Specificity,
 };
 use crate::document::Name;
+use crate::limits::DEEPEST_SELECTOR;
 use crate::source::{OffsetMap, Span};
 use crate::syntax::{Kind, Slice, Token};
 
@@ -33,9 +34,6 @@ pub struct SelectorError {
     /// The place.
     pub span: Span,
 }
-
-/// How deeply selectors may nest in one another: far beyond any stylesheet, and safe for the stack.
-const DEEPEST: u32 = 64;
 
 /// What a selector is parsed with.
 #[derive(Clone)]
@@ -183,8 +181,8 @@ impl<'c> Parser<'c> {
         if tokens.is_empty() {
             return self.error(tokens, "a selector is missing here", None);
         }
-        if self.depth > DEEPEST {
-            return self.error(tokens, format!("selectors nest more than {DEEPEST} deep here"), None);
+        if self.depth > DEEPEST_SELECTOR {
+            return self.error(tokens, format!("selectors nest more than {DEEPEST_SELECTOR} deep here"), None);
         }
         let mut rest = tokens;
         // Most have one or two; a list that grows by itself starts with four.

@@ -8,6 +8,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use url::Url;
+use crate::limits::LARGEST_FILE;
 
 /// The bytes of a URL and the name they are shown by.
 ///
@@ -111,9 +112,6 @@ impl LoadError {
         Self::Missing { hint: hint.unwrap_or_default(), path }
     }
 }
-
-/// The largest file that is read, in bytes: far beyond any page, and small enough to hold in memory.
-const LARGEST: u64 = 64 << 20;
 
 /// Where pages and sheets come from.
 ///
@@ -293,7 +291,7 @@ impl FileLoader {
         if !meta.is_file() {
             return Err(LoadError::System { path: shown, reason: "not a regular file".to_owned() });
         }
-        if meta.len() > LARGEST {
+        if meta.len() > LARGEST_FILE {
             return Err(LoadError::TooLarge(shown));
         }
         let bytes = fs::read(&full).map_err(system)?;

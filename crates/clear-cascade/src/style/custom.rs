@@ -12,6 +12,7 @@ use super::entry::{Entry, Subject, Target};
 use super::typed::{names_in, read_as, typed};
 use super::{Style, function, query};
 use crate::document::Name;
+use crate::limits::DEEPEST_CUSTOM;
 use crate::page::Page;
 use crate::style::substitution::{self, Failure};
 use crate::stylesheet::CustomDeclared;
@@ -112,9 +113,6 @@ struct Resolver<'r, 's> {
     cut_off: Vec<Name>,
 }
 
-/// How many properties may be worked out inside one another: what they need is worked out before.
-const DEEPEST: usize = 32;
-
 impl Resolver<'_, '_> {
     /// The value of a property that is declared once, as a text of no type: nothing needs to be worked out.
     fn plain(&self, name: &Name) -> Option<Option<CustomValue>> {
@@ -173,7 +171,7 @@ impl Resolver<'_, '_> {
             self.cyclic.extend(members);
             return None;
         }
-        if self.open.len() > DEEPEST {
+        if self.open.len() > DEEPEST_CUSTOM {
             // What is needed was worked out before, so that this deep there is a cycle.
             self.cyclic.extend(self.open.clone());
             return None;

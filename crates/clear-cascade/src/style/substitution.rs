@@ -5,23 +5,17 @@ use std::sync::Arc;
 
 use super::Style;
 use crate::document::Name;
+use crate::limits::{DEEPEST_SUBSTITUTION, LONGEST_VALUE, MOST_CALLS, MOST_TESTS};
 use crate::syntax::substitution::is_replaced;
 use crate::syntax::{Kind, Slice, Tokens, condition, separate, serialize_string};
 use crate::value::Unit;
-
-/// How long a value may grow, in bytes: far beyond any real one, and short enough to stop what doubles with every step
-/// (CSS Variables 2, §3.3 "Safely Handling Overly-Long Variables").
-const LONGEST: usize = 1 << 16;
-
-/// How deeply functions may nest.
-const DEEPEST: u32 = 64;
 
 /// Why nothing can be put in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Failure {
     /// Something has no value, and no fallback.
     Nothing,
-    /// What is put in grows longer than [`LONGEST`], or nests too deeply.
+    /// What is put in grows longer than [`LONGEST_VALUE`], or nests too deeply.
     CutOff,
     /// A custom function calls itself.
     Cycle,
@@ -51,12 +45,6 @@ impl Calls {
     }
 }
 
-/// How many tests may be inside each other.
-const MOST_TESTS: u32 = 16;
-
-/// How many calls one value may make, so that calls that make two calls each come to an end.
-const MOST_CALLS: u32 = 4096;
-
 /// Where the replaced tokens come from.
 pub(crate) trait Lookup {
     /// Whether a test in `if()` holds: `style()` or `media()`, the function first in the run; on the element, or on a style that
@@ -84,7 +72,7 @@ pub(crate) fn substitute(slice: Slice<'_>, lookup: &mut dyn Lookup) -> Result<St
 
 /// Writes a run with its functions replaced.
 fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32) -> Result<(), Failure> {
-    if depth > DEEPEST {
+    if depth > DEEPEST_SUBSTITUTION {
         return Err(Failure::CutOff);
     }
     let mut rest = slice;
@@ -115,7 +103,7 @@ fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
                 out.push_str(text);
             }
         }
-        if out.len() > LONGEST {
+        if out.len() > LONGEST_VALUE {
             return Err(Failure::CutOff);
         }
     }

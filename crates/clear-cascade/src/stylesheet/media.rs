@@ -2,6 +2,7 @@
 
 mod never;
 
+use crate::limits::DEEPEST_CONDITION;
 use crate::syntax::{Kind, Slice, Tokens};
 use crate::viewing::{Medium, Viewing};
 
@@ -84,9 +85,6 @@ enum Measure {
     Ratio,
 }
 
-/// How deeply conditions may nest.
-const DEEPEST: u32 = 64;
-
 impl Viewing {
     /// Whether a list of media queries matches, as it stands behind `@media` or in a `media` attribute; an empty one does (Media
     /// Queries 4, §2 "Media Queries"). What is no media query matches nothing.
@@ -151,7 +149,7 @@ fn query(slice: Slice<'_>) -> Option<Query> {
 /// A condition up to the end of the run.
 fn condition(slice: Slice<'_>, depth: u32, or_allowed: bool) -> Option<Condition> {
     let mut rest = slice.trim();
-    if depth > DEEPEST {
+    if depth > DEEPEST_CONDITION {
         return None;
     }
     if rest.is_ident("not") {

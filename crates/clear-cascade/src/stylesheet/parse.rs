@@ -10,6 +10,7 @@ use super::{
     lost::{self, Behind, Lost},
     media, supports,
 };
+use crate::limits::DEEPEST_RULE;
 use crate::property::{PropertyId, registered};
 use crate::selector::{self, SelectorError, SelectorList};
 use crate::source::{OffsetMap, Span};
@@ -26,9 +27,6 @@ pub(crate) struct Input<'t> {
     /// Whether the page it is for is in quirks mode.
     pub(crate) quirks: bool,
 }
-
-/// How deeply rules may nest: far beyond any stylesheet, and safe for the stack.
-const DEEPEST: u32 = 64;
 
 /// At-rules that hold no style rules; they are taken as they are.
 const QUIET: &[&str] = &[
@@ -378,14 +376,14 @@ impl<'t> Parser<'t> {
                         continue;
                     }
                     self.flush(&mut declarations, around, place, &mut first);
-                    if around.depth > DEEPEST {
+                    if around.depth > DEEPEST_RULE {
                         let (bad, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
                         rest = after;
-                        if bad.trim().text().contains('{') && around.depth > DEEPEST + 1 {
+                        if bad.trim().text().contains('{') && around.depth > DEEPEST_RULE + 1 {
                             self.note(
                                 NoteKind::Syntax,
                                 bad,
-                                format!("rules nest more than {DEEPEST} deep here; this one is dropped"),
+                                format!("rules nest more than {DEEPEST_RULE} deep here; this one is dropped"),
                                 None,
                             );
                         } else {
@@ -577,11 +575,11 @@ impl<'t> Parser<'t> {
     /// Reads a group and what is inside.
     fn group(&mut self, kind: GroupKind, block: Slice<'t>, head: Slice<'t>, around: &Around) {
         self.imports_over = true;
-        if around.depth > DEEPEST {
+        if around.depth > DEEPEST_RULE {
             self.note(
                 NoteKind::Syntax,
                 head,
-                format!("rules nest more than {DEEPEST} deep here; this one is dropped"),
+                format!("rules nest more than {DEEPEST_RULE} deep here; this one is dropped"),
                 None,
             );
             return;

@@ -1,12 +1,10 @@
 //! Conditions joined by `not`, `and` and `or` (CSS Conditional 5, §2; CSS Values 5, §6.1 "boolean expressions").
 
 use super::{Kind, Slice};
+use crate::limits::DEEPEST_CONDITION;
 
 /// Whether a condition holds; nothing for unknown (Media Queries 4, §3.1 "Evaluating Media Queries").
 pub(crate) type Truth = Option<bool>;
-
-/// How deeply conditions may nest.
-const DEEPEST: u32 = 64;
 
 /// What a test in a condition comes to: its truth, or nothing where it is no test.
 type Leaf<'l> = &'l mut dyn FnMut(Slice<'_>) -> Option<Truth>;
@@ -20,7 +18,7 @@ pub(crate) fn evaluate(slice: Slice<'_>, leaf: Leaf<'_>) -> Option<Truth> {
 /// Parts joined by `and` or by `or`, or one after `not`.
 fn condition(slice: Slice<'_>, depth: u32, leaf: Leaf<'_>) -> Option<Truth> {
     let mut rest = slice.trim();
-    if depth > DEEPEST {
+    if depth > DEEPEST_CONDITION {
         return None;
     }
     if rest.is_ident("not") {

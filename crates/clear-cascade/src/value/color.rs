@@ -8,6 +8,7 @@ pub(crate) use space::Space;
 use super::math::{self, Math};
 use super::unit::{Context, Unit};
 use crate::document::Name;
+use crate::limits::DEEPEST_COLOR;
 use crate::syntax::{Kind, Slice, serialize_identifier};
 use crate::syntax::{component_text, number_text};
 
@@ -280,16 +281,13 @@ pub(crate) fn parse(slice: Slice<'_>) -> Option<ColorValue> {
     parse_at(slice, 0)
 }
 
-/// How deeply colours may nest in one another.
-const DEEPEST: u32 = 32;
-
 /// Reads a colour that is inside so many others.
 fn parse_at(slice: Slice<'_>, depth: u32) -> Option<ColorValue> {
     let slice = slice.trim();
     let token = slice.peek()?;
     let mut rest = slice;
     rest.next();
-    if !rest.is_empty() || depth > DEEPEST {
+    if !rest.is_empty() || depth > DEEPEST_COLOR {
         return None;
     }
     match token.kind {

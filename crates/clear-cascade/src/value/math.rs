@@ -2,6 +2,7 @@
 
 use super::unit::{Context, Dimension, Unit};
 use super::{NumericClass, Value};
+use crate::limits::DEEPEST_EXPRESSION;
 use crate::syntax::{Kind, Slice};
 
 /// An expression.
@@ -93,9 +94,6 @@ const FUNCTIONS: &[(&str, Function)] = &[
 pub(crate) fn math_functions() -> impl Iterator<Item = &'static str> {
     ["calc"].into_iter().chain(FUNCTIONS.iter().map(|(name, _)| *name))
 }
-
-/// How deeply expressions may nest.
-const DEEPEST: u32 = 100;
 
 /// What an expression measures: the power of each dimension, percentages last.
 type Powers = [i32; 7];
@@ -205,7 +203,7 @@ pub(crate) fn size_calculation(slice: Slice<'_>) -> Option<MathValue> {
 /// Reads a math function.
 pub(super) fn function(slice: Slice<'_>, depth: u32, channels: bool) -> Option<Math> {
     let token = slice.peek().filter(|t| matches!(t.kind, Kind::Function(_)))?;
-    if depth > DEEPEST {
+    if depth > DEEPEST_EXPRESSION {
         return None;
     }
     let name = slice.name(token).to_ascii_lowercase();
@@ -313,7 +311,7 @@ fn random_base(slice: Slice<'_>, depth: u32, channels: bool) -> Option<Option<Ba
 
 /// `a + b - c`
 pub(super) fn sum(slice: Slice<'_>, depth: u32, channels: bool) -> Option<Math> {
-    if depth > DEEPEST {
+    if depth > DEEPEST_EXPRESSION {
         return None;
     }
     let mut rest = slice.trim();

@@ -4,7 +4,8 @@ use std::sync::Arc;
 
 use url::Url;
 
-use super::{Collector, DEEPEST_IMPORT, Fetched, Inside, MOST_SHEETS, Read};
+use super::{Collector, Fetched, Inside, Read};
+use crate::limits::{DEEPEST_IMPORT, MOST_SHEETS};
 use crate::source::{OffsetMap, Source, SourceKind, Span};
 use crate::stylesheet::{self, NoteKind, Stylesheet};
 
