@@ -7,8 +7,8 @@ use std::collections::HashMap;
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use url::Url;
 use crate::limits::LARGEST_FILE;
+use url::Url;
 
 /// The bytes of a URL and the name they are shown by.
 ///

@@ -92,9 +92,9 @@ fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
                     };
                     separate(out, &text);
                     out.push_str(text.trim());
-                    continue;
+                } else {
+                    block(whole, lookup, out, depth)?;
                 }
-                block(whole, lookup, out, depth)?;
             }
             Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_) => block(whole, lookup, out, depth)?,
             _ => {

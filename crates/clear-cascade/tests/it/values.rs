@@ -358,3 +358,18 @@ fn what_is_kept_while_matching_does_not_change_what_is_taken() {
     let sizes = |selector: &str| study.value(study.select(selector).unwrap()[0], "bottom").unwrap();
     assert_eq!((sizes("#o"), sizes(".q")), ("auto".to_owned(), "1px".to_owned()));
 }
+
+#[test]
+fn values_that_double_come_to_an_end() {
+    // Nothing but what is put in, and the same beside something.
+    for between in ["", " x "] {
+        let doubled = |i: usize| format!("--a{}: var(--a{i}){between}var(--a{i});", i + 1);
+        let all: String = (0..80).map(doubled).collect();
+        let text = format!("<style>p {{ --a0: xxxxxxxxxx; {all} width: var(--a80) }}</style><p>1");
+        let study = page(&text);
+        let p = study.select("p").unwrap()[0];
+        assert_eq!(study.value(p, "width").unwrap(), "auto");
+        let why = format!("{:?}", study.why(p, "--a18").unwrap().derivation);
+        assert!(why.contains("grows without end and was cut off"), "{why}");
+    }
+}
