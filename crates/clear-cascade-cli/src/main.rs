@@ -88,15 +88,17 @@ impl<W: Write> Write for Telling<W> {
         self.started.extend(text);
         let bytes = std::mem::take(&mut self.started);
         let mut out = String::with_capacity(bytes.len());
-        for chunk in bytes.utf8_chunks() {
+        let mut chunks = bytes.utf8_chunks().peekable();
+        while let Some(chunk) = chunks.next() {
             let tell = |c: char| (self.instead)(c).unwrap_or_else(|| c.to_string());
             chunk.valid().chars().for_each(|c| out.push_str(&tell(c)));
             // Of a character that is cut off the rest comes with the next write.
-            let invalid = chunk.invalid();
-            if invalid.len() < 4 && bytes.ends_with(invalid) {
-                self.started = invalid.to_vec();
-            } else {
-                out.push(char::REPLACEMENT_CHARACTER);
+            match std::str::from_utf8(chunk.invalid()).err() {
+                None => {}
+                Some(error) if error.error_len().is_none() && chunks.peek().is_none() => {
+                    self.started = chunk.invalid().to_vec()
+                }
+                Some(_) => out.push(char::REPLACEMENT_CHARACTER),
             }
         }
         self.inner.write_all(out.as_bytes())?;
@@ -141,5 +143,26 @@ impl<W: Write> Write for Plain<W> {
 
     fn flush(&mut self) -> io::Result<()> {
         self.inner.flush()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn characters_are_told_whole_however_they_are_written() {
+        let cases: &[(&[&[u8]], &str)] = &[
+            (&[b"a\xc2", b"\x9bb"], "a<U+009B>b"),
+            (&[b"\xe2\x80", b"", b"\xaex"], "<U+202E>x"),
+            (&["\u{e9}\u{1b}".as_bytes()], "\u{e9}\u{241b}"),
+            (&[b"\xffa\xe2\x80b\xff", b"c"], "\u{fffd}a\u{fffd}b\u{fffd}c"),
+            (&[b""], ""),
+        ];
+        for (pieces, expected) in cases {
+            let mut told = Telling::new(Vec::new(), paint::visible);
+            pieces.iter().for_each(|piece| told.write_all(piece).unwrap());
+            assert_eq!(String::from_utf8(told.inner).unwrap(), *expected);
+        }
     }
 }

@@ -164,7 +164,7 @@ fn before(element: &ElementRef<'_>) -> Option<String> {
     sibling.or_else(|| Some(around).filter(|e| !e.is_html("body"))).map(|e| e.label())
 }
 
-/// Conditions of sheets, and in them, that hold however a page is seen.
+/// Conditions of sheets, and in them, that never hold, however a page is seen.
 fn never(study: &Study, found: &mut BTreeMap<Place, Oddity>) {
     let mut take = |list: &MediaQueryList, span: Span| {
         if let (Some(never), Some(at)) = (list.never(), study.sources().place(span)) {
