@@ -159,16 +159,18 @@ impl Precedence {
 }
 
 impl Precedence {
-    /// All that the stages compare as one number of 256 bits, which sorts as they do one after the other.
-    pub(crate) fn number(&self) -> (u128, u128) {
-        let column = |stage: Stage, i: usize| u128::from(self.key(stage)[i]);
-        let first =
-            [Stage::Origin, Stage::Context, Stage::StyleAttribute].iter().fold(0, |n, s| n << 32 | column(*s, 0));
-        let then = column(Stage::Specificity, 0) << 96
-            | column(Stage::Specificity, 1) << 64
-            | column(Stage::Specificity, 2) << 32
-            | column(Stage::Proximity, 0);
-        (first << 32 | column(Stage::Layer, 0), then)
+    /// All that the stages compare as one number of 256 bits, its upper words first, which sorts as they do one after the
+    /// other.
+    pub(crate) fn number(&self) -> [u64; 4] {
+        let column = |stage: Stage, i: usize| u64::from(self.key(stage)[i]);
+        let word =
+            |upper: (Stage, usize), lower: (Stage, usize)| column(upper.0, upper.1) << 32 | column(lower.0, lower.1);
+        [
+            word((Stage::Origin, 0), (Stage::Context, 0)),
+            word((Stage::StyleAttribute, 0), (Stage::Layer, 0)),
+            word((Stage::Specificity, 0), (Stage::Specificity, 1)),
+            word((Stage::Specificity, 2), (Stage::Proximity, 0)),
+        ]
     }
 }
 

@@ -64,8 +64,10 @@ pub(crate) struct RuleIndex {
     attributes: FxHashMap<Name, Vec<Indexed>>,
     /// Those for the root of the page.
     root: Vec<Indexed>,
-    /// All others.
+    /// All others, sorted by the first name that an ancestor must have.
     any: Vec<Indexed>,
+    /// These names, each with the end of the part of `any` that asks for it.
+    any_around: Vec<(u16, usize)>,
 }
 
 /// A set of names that may take in too many, but never too few: each name sets one of 512 bits.
@@ -167,22 +169,34 @@ impl RuleIndex {
                 }
             }
         }
+        index.any.sort_by_key(|i| i.around[0]);
+        let mut end = 0;
+        for part in index.any.chunk_by(|a, b| a.around[0] == b.around[0]) {
+            end += part.len();
+            index.any_around.push((part[0].around[0], end));
+        }
         index
     }
 
     /// Calls `f` with the selectors that may take an element inside elements with some names. One may come several times.
     pub(super) fn candidates(&self, element: &Element, around: &Names, quirks: bool, f: &mut impl FnMut(&Indexed)) {
-        let mut each = |bucket: &Vec<Indexed>| bucket.iter().filter(|i| around.holds(&i.around)).for_each(&mut *f);
-        each(&self.any);
+        let mut each = |bucket: &[Indexed]| bucket.iter().filter(|i| around.holds(&i.around)).for_each(&mut *f);
+        let mut from = 0;
+        for (name, end) in &self.any_around {
+            if around.holds(&[*name]) {
+                each(&self.any[from..*end]);
+            }
+            from = *end;
+        }
         if element.parent.is_none() && element.tree == 0 {
             each(&self.root);
         }
-        element.id.iter().filter_map(|id| self.ids.get(&*folded(id, quirks))).for_each(&mut each);
-        element.classes.iter().filter_map(|class| self.classes.get(&*folded(class, quirks))).for_each(&mut each);
-        self.types.get(&*folded(&element.name, true)).into_iter().for_each(&mut each);
+        element.id.iter().filter_map(|id| self.ids.get(&*folded(id, quirks))).for_each(|b| each(b));
+        element.classes.iter().filter_map(|class| self.classes.get(&*folded(class, quirks))).for_each(|b| each(b));
+        self.types.get(&*folded(&element.name, true)).into_iter().for_each(|b| each(b));
         if !self.attributes.is_empty() {
             let names = element.attributes.iter().map(|a| &a.name);
-            names.filter_map(|name| self.attributes.get(&*folded(name, true))).for_each(&mut each);
+            names.filter_map(|name| self.attributes.get(&*folded(name, true))).for_each(|b| each(b));
         }
     }
 }

@@ -35,10 +35,13 @@ impl Longhands {
         self.0.iter_mut().zip(others.0).for_each(|(word, other)| *word |= other);
     }
 
-    /// Takes a longhand out.
-    pub(crate) fn remove(&mut self, property: PropertyId) {
-        let (word, bit) = Self::bit(property);
-        self.0[word] &= !bit;
+    /// The places of its longhands in their order.
+    pub(crate) fn places(&self) -> Places<'_> {
+        let mut before = [0; WORDS + 1];
+        for (i, word) in self.0.iter().enumerate() {
+            before[i + 1] = before[i] + word.count_ones();
+        }
+        Places { set: self, before }
     }
 
     /// Whether all of some longhands are in it.
@@ -54,6 +57,27 @@ impl Longhands {
                 .take_while(|rest| *rest != 0)
                 .filter_map(move |rest| u16::try_from(word * 64 + rest.trailing_zeros() as usize).ok().map(PropertyId))
         })
+    }
+}
+
+/// The places that the longhands of a set have in their order.
+pub(crate) struct Places<'s> {
+    /// The set.
+    set: &'s Longhands,
+    /// How many are in the words before each word, and in all.
+    before: [u32; WORDS + 1],
+}
+
+impl Places<'_> {
+    /// How many longhands there are.
+    pub(crate) fn count(&self) -> usize {
+        self.before[WORDS] as usize
+    }
+
+    /// The place of a longhand, which must be in the set.
+    pub(crate) fn of(&self, property: PropertyId) -> usize {
+        let (word, bit) = Longhands::bit(property);
+        (self.before[word] + (self.set.0[word] & (bit - 1)).count_ones()) as usize
     }
 }
 
@@ -87,7 +111,8 @@ mod tests {
         some.iter().rev().for_each(|p| set.add(*p));
         assert_eq!(set.iter().collect::<Vec<_>>(), some);
         assert!(set.has_all(&some) && !set.has_all(&[some[0], PropertyId(0)]));
-        some.iter().skip(1).for_each(|p| set.remove(*p));
-        assert_eq!(set.iter().collect::<Vec<_>>(), some[..1]);
+        let places = set.places();
+        assert_eq!(places.count(), some.len());
+        assert!(some.iter().enumerate().all(|(i, p)| places.of(*p) == i));
     }
 }

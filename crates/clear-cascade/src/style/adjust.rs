@@ -242,16 +242,14 @@ fn unusual_displays(style: &mut Style, subject: &Subject<'_>) {
                 style.set(property, Value::keyword("auto"));
             }
         }
-        Namespace::Html if NO_CONTENTS.contains(&&*element.name) => {
-            if style.get(id::DISPLAY).is("contents") {
-                style.set(id::DISPLAY, Value::keyword("none"));
-            }
-            // CSS Basic User Interface 4: a text area always scrolls what does not fit.
-            if &*element.name == "textarea" && !style.get(id::DISPLAY).is("none") {
-                for property in [id::OVERFLOW_X, id::OVERFLOW_Y] {
-                    if style.get(property).is("visible") {
-                        style.set(property, Value::keyword("auto"));
-                    }
+        Namespace::Html if style.get(id::DISPLAY).is("contents") && NO_CONTENTS.contains(&&*element.name) => {
+            style.set(id::DISPLAY, Value::keyword("none"));
+        }
+        // CSS Basic User Interface 4: a text area always scrolls what does not fit.
+        Namespace::Html if element.is_html("textarea") && !style.get(id::DISPLAY).is("none") => {
+            for property in [id::OVERFLOW_X, id::OVERFLOW_Y] {
+                if style.get(property).is("visible") {
+                    style.set(property, Value::keyword("auto"));
                 }
             }
         }
@@ -284,6 +282,10 @@ fn unusual_displays(style: &mut Style, subject: &Subject<'_>) {
 
 /// Gives the lists of `background-*` and `mask-*` as many parts as there are images (CSS Backgrounds 3, §2.1).
 fn layers(style: &mut Style) {
+    // Nearly all elements have one layer throughout.
+    if style.reset.iter().all(|(_, value)| value.layer_count() == 1) {
+        return;
+    }
     let lists = [
         (
             id::BACKGROUND_IMAGE,

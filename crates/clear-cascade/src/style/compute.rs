@@ -54,10 +54,14 @@ pub(super) fn compute(property: PropertyId, value: &Value, env: &Env<'_>) -> Val
         _ => {}
     }
     let renames = property.row().renamed;
-    if rule == Rule::AsSpecified && renames.is_empty() && is_settled(value) {
-        return value.clone();
+    let value = match value {
+        settled if is_settled(settled) => settled.clone(),
+        Value::Dimension(..) => value.absolute(&env.style.context),
+        _ => generic(&value.absolute(&env.style.context), env),
+    };
+    if rule == Rule::AsSpecified && renames.is_empty() {
+        return value;
     }
-    let value = generic(&value.absolute(&env.style.context), env);
     let value = if renames.is_empty() { value } else { renamed(value, renames) };
     rules::apply(property, value, env)
 }

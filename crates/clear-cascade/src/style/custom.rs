@@ -3,7 +3,7 @@
 use std::collections::HashSet;
 use std::sync::Arc;
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxBuildHasher, FxHashMap};
 use smallvec::SmallVec;
 
 use super::cascaded::{Cascaded, Said, cascaded};
@@ -38,15 +38,18 @@ pub(super) fn resolve(
 ) -> Arc<Customs> {
     let page = subject.page;
     let inherited = parent.map_or_else(|| initial_values(page, style), |p| p.custom.clone());
-    let mut names: Vec<&Name> = Vec::new();
-    let mut by_name: FxHashMap<&Name, Places> = FxHashMap::default();
-    for (i, entry) in entries.iter().enumerate() {
-        if let Target::Custom(name) = entry.property {
-            let of_name = by_name.entry(name).or_default();
-            if of_name.is_empty() {
-                names.push(name);
+    let declared = entries.iter().filter(|e| matches!(e.property, Target::Custom(_))).count();
+    let mut names: Vec<&Name> = Vec::with_capacity(declared);
+    let mut by_name: FxHashMap<&Name, Places> = FxHashMap::with_capacity_and_hasher(declared, FxBuildHasher);
+    if declared > 0 {
+        for (i, entry) in entries.iter().enumerate() {
+            if let Target::Custom(name) = entry.property {
+                let of_name = by_name.entry(name).or_default();
+                if of_name.is_empty() {
+                    names.push(name);
+                }
+                of_name.push(crate::source::offset(i));
             }
-            of_name.push(crate::source::offset(i));
         }
     }
     if names.is_empty() && inherited.kept_back.is_empty() {
@@ -64,7 +67,7 @@ pub(super) fn resolve(
         cyclic: Vec::new(),
         cut_off: Vec::new(),
     };
-    let mut own = FxHashMap::default();
+    let mut own = FxHashMap::with_capacity_and_hasher(names.len(), FxBuildHasher);
     let mut kept_back = Vec::new();
     names.extend(inherited.kept_back.iter().filter(|name| !resolver.by_name.contains_key(name)).collect::<Vec<_>>());
     for name in names {

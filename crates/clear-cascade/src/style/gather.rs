@@ -405,6 +405,10 @@ impl<'s> Decided<'s> {
             Target::Custom(name) => match self.custom.get(name) {
                 Some(settled) => *settled,
                 None => {
+                    if self.custom.is_empty() {
+                        // Room for the few that most elements set, so that the table is not moved for each.
+                        self.custom.reserve(14);
+                    }
                     self.custom.insert(name, settles());
                     false
                 }
@@ -441,15 +445,19 @@ fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) ->
     let sorted = |important: bool| {
         let rules = matched.iter().map(|m| (*m, &page.rules[m.rule as usize]));
         let rules = rules.filter(|(_, rule)| !important || page.style_rule(rule).important);
-        let mut rules: Vec<_> = rules.map(|(m, rule)| (precedence(page, rule, m, important), m, rule)).collect();
-        rules.sort_by_cached_key(|(precedence, ..)| (precedence.number(), precedence.order));
+        let with_number = rules.map(|(m, rule)| {
+            let precedence = precedence(page, rule, m, important);
+            (precedence.number(), precedence, m, rule)
+        });
+        let mut rules: Vec<_> = with_number.collect();
+        rules.sort_by_key(|(number, precedence, ..)| (*number, precedence.order));
         rules
     };
     let all = matches!(wanted, Wanted::All | Wanted::For(_));
     let mut entries = Vec::with_capacity(64);
     let mut decided = Decided::default();
     for important in [true, false] {
-        for (precedence, m, rule) in sorted(important).into_iter().rev() {
+        for (_, precedence, m, rule) in sorted(important).into_iter().rev() {
             let sheet = &page.sheets[rule.sheet as usize].sheet;
             for (i, declaration) in declarations(sheet, rule, important) {
                 if !all && decided.beats_all(declaration) {

@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 
+use smallvec::{SmallVec, smallvec};
+
 use super::Style;
 use super::adjust;
 use super::cascaded::{Cascaded, Said, cascaded};
@@ -46,7 +48,7 @@ pub(crate) fn compute_style(
         if property == id::COLOR {
             work.type_custom(known);
         }
-        work.apply(property, &slots);
+        work.apply_from(property, slots.strongest(property));
         // Whether colours are dark follows from what is inherited, where it is not set.
         if property != id::COLOR_SCHEME || slots.has(property) || work.parent.is_none() {
             work.settle(property);
@@ -56,10 +58,8 @@ pub(crate) fn compute_style(
         let color = compute::compute(id::COLOR, &id::COLOR.initial(), &work.env(None));
         work.style.set(id::COLOR, color);
     }
-    let mut rest = slots.set;
-    FIRST.iter().for_each(|p| rest.remove(*p));
-    for property in rest.iter() {
-        work.apply(property, &slots);
+    for (property, strongest) in slots.set.iter().zip(&slots.strongest).filter(|(p, _)| !FIRST.contains(p)) {
+        work.apply_from(property, Some(*strongest as usize));
     }
     let mut style = work.style;
     let document = &subject.page.document;
@@ -76,16 +76,21 @@ const FIRST: [PropertyId; 7] =
 
 /// Which physical longhands declarations set.
 struct Slots {
-    /// By longhand, the strongest entry where there is one.
-    strongest: Vec<u32>,
-    /// Those that have one.
+    /// Those that some declaration sets.
     set: Longhands,
+    /// The strongest entry of each of them, in their order.
+    strongest: SmallVec<[u32; 64]>,
 }
 
 impl Slots {
     /// Whether some declaration sets a longhand.
     fn has(&self, property: PropertyId) -> bool {
         self.set.has(property)
+    }
+
+    /// The strongest entry of a longhand.
+    fn strongest(&self, property: PropertyId) -> Option<usize> {
+        self.has(property).then(|| self.strongest[self.set.places().of(property)] as usize)
     }
 }
 
@@ -120,22 +125,20 @@ impl<'w, 's> Work<'w, 's> {
 
     /// Finds the strongest declaration of each physical longhand.
     fn slots(&self) -> Slots {
-        let mut slots = Slots { strongest: vec![0; PropertyId::COUNT], set: Longhands::default() };
+        let mut set = Longhands::default();
+        let longhand = |entry: &Entry<'_>| match entry.property {
+            Target::Longhand(property) => Some(self.style.flow.physical(property)),
+            Target::Custom(_) => None,
+        };
+        self.entries.iter().filter_map(longhand).for_each(|p| set.add(p));
+        let places = set.places();
+        let mut strongest = smallvec![0; places.count()];
         for (i, entry) in self.entries.iter().enumerate() {
-            if let Target::Longhand(property) = entry.property {
-                let physical = self.style.flow.physical(property);
-                slots.strongest[physical.index()] = crate::source::offset(i);
-                slots.set.add(physical);
+            if let Some(property) = longhand(entry) {
+                strongest[places.of(property)] = crate::source::offset(i);
             }
         }
-        slots
-    }
-
-    /// Sets a longhand from the strongest declaration that counts.
-    fn apply(&mut self, property: PropertyId, slots: &Slots) {
-        if slots.has(property) {
-            self.apply_from(property, Some(slots.strongest[property.index()] as usize));
-        }
+        Slots { set, strongest }
     }
 
     /// Sets a longhand from the declaration at a place, or one before it.

@@ -2,6 +2,8 @@
 
 use std::sync::OnceLock;
 
+use smallvec::SmallVec;
+
 use super::Stylesheet;
 use crate::document::Name;
 use crate::property::Declared;
@@ -52,14 +54,19 @@ pub(crate) struct Declaration {
     /// The tokens of its value.
     pub(crate) value: (u32, u32),
     /// What its value says, once someone asked for it.
-    pub(super) meaning: OnceLock<Box<Meaning>>,
+    pub(super) meaning: OnceLock<Meaning>,
 }
+
+/// What a value says for longhands; mostly it is one.
+type Parts = SmallVec<[(PropertyId, Declared); 1]>;
 
 /// What the value of a declaration says.
 #[derive(Debug)]
 pub(super) enum Meaning {
-    /// This for longhands; why it is dropped, where it is.
-    Longhands(Result<Vec<(PropertyId, Declared)>, Mismatch>),
+    /// This for longhands.
+    Longhands(Parts),
+    /// Nothing: why it is dropped.
+    Dropped(Box<Mismatch>),
     /// This for a custom property.
     Custom(CustomDeclared),
 }
@@ -82,22 +89,26 @@ impl Declaration {
     fn meaning(&self, sheet: &Stylesheet) -> &Meaning {
         self.meaning.get_or_init(|| {
             let value = sheet.value(self);
-            Box::new(match &self.property {
-                Property::Known(id) => Meaning::Longhands(property::parse(*id, value, sheet.quirks)),
+            match &self.property {
+                Property::Known(id) => match property::parse(*id, value, sheet.quirks) {
+                    Ok(said) => Meaning::Longhands(said.into_iter().collect()),
+                    Err(mismatch) => Meaning::Dropped(Box::new(mismatch)),
+                },
                 Property::Custom(_) => Meaning::Custom(match (substitution::needed(value), Wide::of(value)) {
                     (Err(_), _) => CustomDeclared::Broken,
                     (Ok(true), _) => CustomDeclared::Substitute,
                     (Ok(false), Some(wide)) => CustomDeclared::Wide(wide),
                     (Ok(false), None) => CustomDeclared::Text(CustomText::new(value.text())),
                 }),
-            })
+            }
         })
     }
 
     /// What it says for each longhand; nothing for a custom property.
     pub(crate) fn longhands(&self, sheet: &Stylesheet) -> Result<&[(PropertyId, Declared)], &Mismatch> {
         match self.meaning(sheet) {
-            Meaning::Longhands(read) => read.as_ref().map(Vec::as_slice),
+            Meaning::Longhands(read) => Ok(read),
+            Meaning::Dropped(mismatch) => Err(mismatch),
             Meaning::Custom(_) => Ok(&[]),
         }
     }
@@ -106,7 +117,7 @@ impl Declaration {
     pub(crate) fn custom(&self, sheet: &Stylesheet) -> &CustomDeclared {
         match self.meaning(sheet) {
             Meaning::Custom(said) => said,
-            Meaning::Longhands(_) => &CustomDeclared::Broken,
+            Meaning::Longhands(_) | Meaning::Dropped(_) => &CustomDeclared::Broken,
         }
     }
 }

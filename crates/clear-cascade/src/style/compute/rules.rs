@@ -307,6 +307,9 @@ fn each_layer(value: &Value, f: impl Fn(Vec<Value>) -> Value) -> Value {
     if value.as_keyword().is_some_and(|k| k == "none") {
         return value.clone();
     }
+    if !matches!(value, Value::Sequence(_)) {
+        return f(vec![value.clone()]);
+    }
     Value::comma_list(value.layers().into_iter().map(f).collect())
 }
 
@@ -428,6 +431,9 @@ fn aspect_ratio(value: &Value) -> Value {
 
 /// `display`: two words as the one that means the same (CSS Display 3, §2).
 fn display(value: Value) -> Value {
+    if value.as_keyword().is_some_and(|k| k != "flow" && !k.contains(' ')) {
+        return value;
+    }
     let words: Vec<String> = value.parts().iter().map(Value::text).collect();
     let mut sorted: Vec<&str> = words.iter().map(String::as_str).collect();
     if sorted.len() < 2 {
