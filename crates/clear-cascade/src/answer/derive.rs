@@ -8,13 +8,17 @@ use crate::property::Declared;
 use crate::property::{self, PropertyId, id};
 use crate::selector::PseudoElement;
 use crate::study::Study;
-use crate::style::substitution::Failure;
+use crate::style::substitution::{Failure, Limit};
 use crate::style::{self, Entry, Style, Target, substituted_text};
 use crate::syntax::{Kind, Slice, Token, Tokens, number_text};
 use crate::value::{Context, Unit, Value, Wide, any_numeric, color};
 
-/// What is said of a value that grows without end.
-pub(super) const CUT_OFF: &str = "what its `var()`s put in grows beyond 65,536 bytes or 64 levels; it was cut off there, so the declaration is invalid here and counts as `unset`";
+/// What is said of a value in which more is put in than there may be.
+pub(super) fn cut_off(limit: Limit) -> String {
+    format!(
+        "what is put into it {limit}; it was cut off there, so the declaration is invalid here and counts as `unset`"
+    )
+}
 
 /// What a declaration says of a longhand.
 ///
@@ -179,7 +183,7 @@ fn substitution_steps(
                 "{what} comes to nothing and has no fallback: the declaration is invalid here and counts as `unset`"
             ));
         }
-        Err(Failure::CutOff) => steps.push(CUT_OFF.to_owned()),
+        Err(Failure::CutOff(limit)) => steps.push(cut_off(limit)),
     }
     None
 }
@@ -192,8 +196,8 @@ fn custom_steps(subject: &About<'_>, entry: &Entry<'_>, asked: &Asked, style: &S
     put_in::variables(subject, written, &mut steps);
     put_in::calls(subject, written, style, &mut steps);
     let found = substituted_text(&subject.computed(), entry, style);
-    if matches!(found, Err(Failure::CutOff)) {
-        steps.push(CUT_OFF.to_owned());
+    if let Err(Failure::CutOff(limit)) = found {
+        steps.push(cut_off(limit));
     }
     if let (Some(syntax), Ok(found)) = (study.page.custom_syntax(&asked.name), found)
         && Wide::of(Tokens::read(&found).all()).is_none()

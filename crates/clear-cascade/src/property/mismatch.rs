@@ -3,6 +3,7 @@
 use std::collections::BTreeSet;
 
 use crate::document::Name;
+use crate::limits::DEEPEST_COLOR;
 use crate::near::nearest;
 use crate::property::PropertyId;
 use crate::syntax::{Kind, Slice};
@@ -202,6 +203,9 @@ impl Wanted {
     fn function_hint(&self, met: Slice<'_>) -> Option<String> {
         let name = met.name(met.peek()?).to_ascii_lowercase();
         if let Some(example) = color::example(&name).filter(|_| self.takes_colors()) {
+            if met.nesting() > DEEPEST_COLOR {
+                return Some(format!("colours may nest {DEEPEST_COLOR} deep here, and not more"));
+            }
             return Some(format!("what is inside `{name}()` makes no colour; it is written like `{example}`"));
         }
         if self.takes_numbers() && math_functions().any(|f| f == name) {

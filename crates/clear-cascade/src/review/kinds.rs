@@ -20,6 +20,7 @@ mod notes;
 mod page_unreadable;
 mod rule_near;
 mod rule_unused;
+mod selector_wide;
 mod semicolon_missing;
 mod sheet_late;
 mod sheet_twice;
@@ -140,6 +141,7 @@ impl Kind {
         sheet_unused::KIND,
         class_unused::KIND,
         variable_unread::KIND,
+        selector_wide::KIND,
         id_weight::KIND,
         important_idle::KIND,
         there_anyway::KIND,

@@ -14,7 +14,7 @@ use super::{Style, function, query};
 use crate::document::Name;
 use crate::limits::DEEPEST_CUSTOM;
 use crate::page::Page;
-use crate::style::substitution::{self, Failure};
+use crate::style::substitution::{self, Failure, Limit};
 use crate::stylesheet::CustomDeclared;
 use crate::syntax::{Slice, Tokens};
 use crate::value::{CustomText, CustomValue, Wide};
@@ -112,8 +112,8 @@ struct Resolver<'r, 's> {
     calls: substitution::Calls,
     /// Properties found to depend on themselves.
     cyclic: Vec<Name>,
-    /// Properties whose value grew beyond all bounds.
-    cut_off: Vec<Name>,
+    /// Properties whose value went beyond a limit.
+    cut_off: Vec<(Name, Limit)>,
 }
 
 impl Resolver<'_, '_> {
@@ -214,12 +214,16 @@ impl Resolver<'_, '_> {
     fn declared(&mut self, name: &Name) -> Option<CustomValue> {
         let (page, style, entries) = (self.subject.page, self.style, self.entries);
         let own = self.by_name.get(name).cloned().unwrap_or_default();
-        let mut cut_off = false;
+        let mut cut_off = None;
         let own = own.into_iter().rev().map(|i| &entries[i as usize]);
-        let (cascaded, _) =
-            cascaded(own, |entry| said(page, entry, style, self, &mut |f| cut_off |= f == Failure::CutOff));
-        if cut_off {
-            self.cut_off.push(name.clone());
+        let mut failed = |failure| {
+            if let Failure::CutOff(limit) = failure {
+                cut_off = Some(limit);
+            }
+        };
+        let (cascaded, _) = cascaded(own, |entry| said(page, entry, style, self, &mut failed));
+        if let Some(limit) = cut_off {
+            self.cut_off.push((name.clone(), limit));
         }
         match cascaded {
             Cascaded::Value(value) => value,
@@ -274,8 +278,10 @@ impl substitution::Lookup for Resolver<'_, '_> {
         let name = Name::from(name);
         match self.value(&name) {
             Some(value) => Ok(value.written.clone()),
-            None if self.cut_off.contains(&name) => Err(Failure::CutOff),
-            None => Err(Failure::Nothing),
+            None => {
+                let limit = self.cut_off.iter().find(|(of, _)| *of == name).map(|(_, limit)| *limit);
+                Err(limit.map_or(Failure::Nothing, Failure::CutOff))
+            }
         }
     }
 

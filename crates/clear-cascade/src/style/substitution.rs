@@ -15,10 +15,31 @@ use crate::value::Unit;
 pub(crate) enum Failure {
     /// Something has no value, and no fallback.
     Nothing,
-    /// What is put in grows longer than [`LONGEST_VALUE`], or nests too deeply.
-    CutOff,
+    /// What is put in goes beyond a limit.
+    CutOff(Limit),
     /// A custom function calls itself.
     Cycle,
+}
+
+/// What is put in goes beyond it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Limit {
+    /// [`LONGEST_VALUE`]
+    Length,
+    /// [`DEEPEST_SUBSTITUTION`]
+    Depth,
+    /// [`MOST_CALLS`]
+    Calls,
+}
+
+impl std::fmt::Display for Limit {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Length => write!(f, "grows beyond {LONGEST_VALUE} bytes"),
+            Self::Depth => write!(f, "nests more than {DEEPEST_SUBSTITUTION} deep"),
+            Self::Calls => write!(f, "makes more than {MOST_CALLS} calls"),
+        }
+    }
 }
 
 /// The calls of custom functions that one value makes.
@@ -73,7 +94,7 @@ pub(crate) fn substitute(slice: Slice<'_>, lookup: &mut dyn Lookup) -> Result<St
 /// Writes a run with its functions replaced.
 fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32) -> Result<(), Failure> {
     if depth > DEEPEST_SUBSTITUTION {
-        return Err(Failure::CutOff);
+        return Err(Failure::CutOff(Limit::Depth));
     }
     let mut rest = slice;
     while let Some(token) = rest.peek() {
@@ -104,7 +125,7 @@ fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
             }
         }
         if out.len() > LONGEST_VALUE {
-            return Err(Failure::CutOff);
+            return Err(Failure::CutOff(Limit::Length));
         }
     }
     Ok(())
@@ -136,7 +157,7 @@ fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) 
     let first = head.peek().ok_or(Failure::Nothing)?;
     let found = match name {
         "var" => match lookup.custom(&head.name(first)) {
-            Err(Failure::CutOff) if fallback.is_none() => return Err(Failure::CutOff),
+            Err(failure @ Failure::CutOff(_)) if fallback.is_none() => return Err(failure),
             found => found.ok(),
         },
         "env" => environment(&head.name(first)).filter(|_| head.from + 1 == head.to).map(Arc::from),
@@ -164,7 +185,7 @@ fn called(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) ->
     }
     calls.made += 1;
     if calls.made > MOST_CALLS {
-        return Err(Failure::CutOff);
+        return Err(Failure::CutOff(Limit::Calls));
     }
     calls.open.push(key);
     let written = if inside.is_empty() { Vec::new() } else { inside.commas() };

@@ -10,7 +10,7 @@ use super::{
     lost::{self, Behind, Lost},
     media, supports,
 };
-use crate::limits::DEEPEST_RULE;
+use crate::limits::{DEEPEST_CONDITION, DEEPEST_RULE};
 use crate::property::{PropertyId, registered};
 use crate::selector::{self, SelectorError, SelectorList};
 use crate::source::{OffsetMap, Span};
@@ -379,7 +379,8 @@ impl<'t> Parser<'t> {
                     if around.depth > DEEPEST_RULE {
                         let (bad, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
                         rest = after;
-                        if bad.trim().text().contains('{') && around.depth > DEEPEST_RULE + 1 {
+                        let (_, block) = bad.split_at(|t| matches!(t.kind, Kind::Curly(_)));
+                        if !block.is_empty() {
                             self.note(
                                 NoteKind::Syntax,
                                 bad,
@@ -499,6 +500,13 @@ impl<'t> Parser<'t> {
                 None,
             );
         }
+        let deep =
+            matches!(&*name, "import" | "media" | "supports" | "container") && prelude.nesting() > DEEPEST_CONDITION;
+        if deep {
+            let message =
+                format!("conditions nest more than {DEEPEST_CONDITION} deep here; what is inside counts as unknown");
+            self.note(NoteKind::AtRule, head, message, None);
+        }
         match (&*name, block) {
             ("import", None) => self.import(prelude, head, around),
             ("namespace", None) => self.namespace(prelude, head, around),
@@ -515,7 +523,7 @@ impl<'t> Parser<'t> {
                     self.group(GroupKind::Media(list), block, head, around);
                     return self.notes.truncate(told);
                 }
-                for (message, hint) in list.unknown() {
+                for (message, hint) in list.unknown().into_iter().filter(|_| !deep) {
                     self.note(NoteKind::AtRule, head, message, hint);
                 }
                 self.group(GroupKind::Media(list), block, head, around);

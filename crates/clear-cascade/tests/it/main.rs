@@ -6,6 +6,7 @@ mod corpora;
 mod documents;
 mod examples;
 mod face;
+mod limits;
 mod oracle;
 mod reading;
 mod review;

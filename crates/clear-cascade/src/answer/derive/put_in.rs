@@ -3,7 +3,8 @@
 use crate::answer::asked::About;
 use crate::answer::cause::Causes;
 use crate::document::Name;
-use crate::style::substitution::{Failure, environment, is_else};
+use crate::limits::{DEEPEST_CONDITION, MOST_TESTS};
+use crate::style::substitution::{Failure, Limit, environment, is_else};
 use crate::style::{Style, chosen_branch, substituted_slice, substituted_text};
 use crate::stylesheet::function::CustomFunction;
 use crate::syntax::{Kind, Slice, Tokens};
@@ -41,10 +42,10 @@ pub(super) fn variables(subject: &About<'_>, value: Slice<'_>, steps: &mut Vec<S
                 let then = if falls_back { ", so its fallback is taken" } else { "" };
                 let why = match setter {
                     None => format!("nobody sets `{name}` on this element or further out"),
-                    Some(setter) if setter.cut_off => {
-                        format!("what is declared for it by {} grows without end and was cut off", setter.by)
+                    Some(Setter { by, cut_off: Some(limit), .. }) => {
+                        format!("what is put into what is declared for it by {by} {limit} and was cut off")
                     }
-                    Some(setter) => format!("what is declared for it by {} comes to nothing", setter.by),
+                    Some(Setter { by, .. }) => format!("what is declared for it by {by} comes to nothing"),
                 };
                 format!("`var({name})` has no value here: {why}{then}")
             }
@@ -97,7 +98,7 @@ pub(super) fn calls(subject: &About<'_>, value: Slice<'_>, style: &Style, steps:
 fn comes_to(found: Result<String, Failure>) -> String {
     match found {
         Ok(text) => format!("is `{}`", crate::text::shorten(&text, 80)),
-        Err(Failure::CutOff) => "grows without end and was cut off".to_owned(),
+        Err(Failure::CutOff(limit)) => format!("{limit} and was cut off"),
         Err(Failure::Nothing | Failure::Cycle) => "comes to nothing".to_owned(),
     }
 }
@@ -141,10 +142,18 @@ fn environment_variable(subject: &About<'_>, call: Slice<'_>, style: &Style) -> 
 
 /// What an `if()` comes to, and which condition decides.
 fn branch(subject: &About<'_>, call: Slice<'_>, style: &Style) -> (String, String) {
+    let nested = (call.from..call.to).filter(|i| Slice { from: *i, ..call }.is_function("if")).count();
+    let beyond = if call.nesting() > DEEPEST_CONDITION {
+        format!("; they nest more than {DEEPEST_CONDITION} deep, and what is inside counts as unknown")
+    } else if nested > MOST_TESTS as usize {
+        format!("; of tests inside each other, more than {MOST_TESTS} count as unknown")
+    } else {
+        String::new()
+    };
     let why = match chosen_branch(&subject.computed(), call.inside().trim(), style) {
-        Some((condition, _)) if is_else(condition) => ": no condition before `else` holds".to_owned(),
+        Some((condition, _)) if is_else(condition) => format!(": no condition before `else` holds{beyond}"),
         Some((condition, _)) => format!(": `{}` holds", crate::text::shorten(condition.text(), 80)),
-        None => ": none of its conditions holds".to_owned(),
+        None => format!(": none of its conditions holds{beyond}"),
     };
     (comes_to(substituted_slice(&subject.computed(), call, style)), why)
 }
@@ -209,8 +218,8 @@ fn named_in(value: Slice<'_>) -> Vec<(String, bool)> {
 struct Setter<'s> {
     /// What is declared.
     value: Slice<'s>,
-    /// Whether what it puts in grows beyond all bounds.
-    cut_off: bool,
+    /// The limit that what it puts in goes beyond.
+    cut_off: Option<Limit>,
     /// The selector and its place.
     by: String,
 }
@@ -229,7 +238,7 @@ fn setter_of<'s>(subject: &About<'s>, name: &str) -> Option<Setter<'s>> {
         let selector = study.declared_in(winner);
         Some(Setter {
             value: study.page.sheets[winner.sheet as usize].sheet.value(winner.declaration),
-            cut_off: matches!(text, Err(Failure::CutOff)),
+            cut_off: if let Err(Failure::CutOff(limit)) = text { Some(limit) } else { None },
             by: format!("{selector} in {place}"),
         })
     })

@@ -8,6 +8,7 @@ use crate::answer::derive;
 use crate::cascade::Origin;
 use crate::page::FlatRule;
 use crate::property::Declared;
+use crate::style::substitution::Failure;
 use crate::style::{self, Entry, Matched};
 use crate::stylesheet::{Note, NoteKind, Property};
 
@@ -90,8 +91,8 @@ impl<'s> Contest<'s> {
         for entry in self.contenders.iter().filter(|e| matches!(e.declared, Some(Declared::Substitute(_)) | None)) {
             let subject = About { study, element: self.element, pseudo: self.pseudo };
             let cut = style::substituted_text(&subject.computed(), entry, &self.style);
-            if cut == Err(crate::style::substitution::Failure::CutOff) {
-                notes.push(format!("{}: {}", study.sources.placed(entry.declaration.span), derive::CUT_OFF));
+            if let Err(Failure::CutOff(limit)) = cut {
+                notes.push(format!("{}: {}", study.sources.placed(entry.declaration.span), derive::cut_off(limit)));
             }
         }
         if study.page.document.written_in(self.element).is_some() {

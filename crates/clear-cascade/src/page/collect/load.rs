@@ -35,13 +35,14 @@ impl Collector<'_> {
                 None,
             );
         }
-        if self.sheets.len() >= MOST_SHEETS || inside.chain.len() as u32 >= DEEPEST_IMPORT {
-            return self.note(
-                NoteKind::Sheet,
-                place,
-                format!("`{href}` is one stylesheet too many; it is not loaded"),
-                None,
-            );
+        let too_many = if self.sheets.len() >= MOST_SHEETS {
+            Some(format!("a page has at most {MOST_SHEETS} style sheets here"))
+        } else {
+            let deep = inside.chain.len() as u32 >= DEEPEST_IMPORT;
+            deep.then(|| format!("imports nest more than {DEEPEST_IMPORT} deep here"))
+        };
+        if let Some(why) = too_many {
+            return self.note(NoteKind::Sheet, place, format!("{why}; `{href}` is not loaded"), None);
         }
         let key = (url.clone(), encoding);
         let sheet = match self.parsed.linked.get(&key) {
