@@ -85,13 +85,22 @@ impl<W: Write> Telling<W> {
 
 impl<W: Write> Write for Telling<W> {
     fn write(&mut self, text: &[u8]) -> io::Result<usize> {
+        let line_ends_stay = (self.instead)('\n').is_none();
+        let stays = |b: &u8| matches!(b, b' '..=b'~') || (*b == b'\n' && line_ends_stay);
+        if self.started.is_empty() && text.iter().all(stays) {
+            return self.inner.write(text);
+        }
         self.started.extend(text);
         let bytes = std::mem::take(&mut self.started);
         let mut out = String::with_capacity(bytes.len());
         let mut chunks = bytes.utf8_chunks().peekable();
         while let Some(chunk) = chunks.next() {
-            let tell = |c: char| (self.instead)(c).unwrap_or_else(|| c.to_string());
-            chunk.valid().chars().for_each(|c| out.push_str(&tell(c)));
+            for c in chunk.valid().chars() {
+                match (self.instead)(c) {
+                    Some(told) => out.push_str(&told),
+                    None => out.push(c),
+                }
+            }
             // Of a character that is cut off the rest comes with the next write.
             match std::str::from_utf8(chunk.invalid()).err() {
                 None => {}
