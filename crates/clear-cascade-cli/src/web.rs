@@ -1,7 +1,9 @@
 //! Files of the site, and stylesheets of other sites where they are asked for.
 
+use std::collections::{HashMap, HashSet};
 use std::net::IpAddr;
-use std::time::Duration;
+use std::sync::{Mutex, OnceLock, PoisonError};
+use std::time::{Duration, Instant};
 
 use clear_cascade::source::{LoadError, Loaded};
 use clear_cascade::{FileLoader, Loader};
@@ -11,6 +13,10 @@ use url::Url;
 
 /// How long one stylesheet may take, from looking its host up to the last byte.
 const LONGEST: Duration = Duration::from_secs(15);
+/// How long all stylesheets together may take, from the first request on: as long as one waits for an answer.
+const LONGEST_OF_ALL: Duration = Duration::from_secs(60);
+/// How many stylesheets are fetched at once.
+const AT_ONCE: usize = 6;
 /// The largest stylesheet that is fetched, in bytes.
 const LARGEST: u64 = 8 << 20;
 
@@ -33,6 +39,12 @@ pub(crate) struct Web {
     fetch: Fetch,
     /// The client, where anything may.
     agent: Option<ureq::Agent>,
+    /// How long all fetches together may take.
+    longest: Duration,
+    /// When the first of them started.
+    started: OnceLock<Instant>,
+    /// What was fetched, and what came of it: nothing is fetched twice.
+    fetched: Mutex<HashMap<Url, Result<Loaded, LoadError>>>,
 }
 
 impl Web {
@@ -40,14 +52,14 @@ impl Web {
     pub(crate) fn new(files: FileLoader, fetch: Fetch) -> Self {
         let agent = (fetch != Fetch::Nothing).then(|| {
             let config = ureq::Agent::config_builder()
-                .timeout_global(Some(LONGEST))
                 .max_redirects(5)
                 .proxy(None)
                 .user_agent(concat!("clear-cascade/", env!("CARGO_PKG_VERSION")))
                 .build();
             ureq::Agent::with_parts(config, DefaultConnector::default(), Guarded { any: fetch == Fetch::Any })
         });
-        Self { files, fetch, agent }
+        let (started, fetched) = (OnceLock::new(), Mutex::default());
+        Self { files, fetch, agent, longest: LONGEST_OF_ALL, started, fetched }
     }
 
     /// The URL of a page by the path it is shown by.
@@ -72,24 +84,69 @@ impl Web {
         self.files.load(url).ok().map(|loaded| loaded.name)
     }
 
-    /// Gets a URL of another site.
+    /// Gets a URL of another site, or what came of it before.
     fn get(&self, url: &Url) -> Result<Loaded, LoadError> {
-        let failed = |reason: String| LoadError::Network(reason);
-        let Some(agent) = self.agent.as_ref().filter(|_| matches!(url.scheme(), "http" | "https")) else {
+        let Some(agent) = self.agent.as_ref().filter(|_| is_of_web(url)) else {
             let hint = if self.fetch == Fetch::Nothing { "; --fetch gets it" } else { "" };
-            return Err(failed(format!("it is on another site, and nothing is fetched over the network{hint}")));
+            let why = format!("it is on another site, and nothing is fetched over the network{hint}");
+            return Err(LoadError::Network(why));
         };
-        let mut response = agent.get(url.as_str()).call().map_err(|e| failed(told(&e)))?;
+        let kept = || self.fetched.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(known) = kept().get(url) {
+            return known.clone();
+        }
+        let found = self.request(agent, url).map_err(LoadError::Network);
+        kept().insert(url.clone(), found.clone());
+        found
+    }
+
+    /// Asks for a URL; gives why it cannot be had, in plain words.
+    fn request(&self, agent: &ureq::Agent, url: &Url) -> Result<Loaded, String> {
+        let left = self.longest.saturating_sub(self.started.get_or_init(Instant::now).elapsed());
+        let late = || format!("all that is fetched takes longer than {} s", self.longest.as_secs_f32());
+        if left.is_zero() {
+            return Err(late());
+        }
+        let failed = |error: ureq::Error| match error {
+            ureq::Error::Timeout(_) if left < LONGEST => late(),
+            error => told(&error),
+        };
+        let request = agent.get(url.as_str()).config().timeout_global(Some(LONGEST.min(left))).build();
+        let mut response = request.call().map_err(failed)?;
         let header = response.headers().get("content-type").and_then(|h| h.to_str().ok()).unwrap_or_default();
         let header = header.to_owned();
-        let bytes = response.body_mut().with_config().limit(LARGEST).read_to_vec().map_err(|e| failed(told(&e)))?;
+        let bytes = response.body_mut().with_config().limit(LARGEST).read_to_vec().map_err(failed)?;
         Ok(Loaded::new(url.as_str(), bytes).content_type(&header))
     }
+}
+
+/// Whether an address is one of the web.
+fn is_of_web(url: &Url) -> bool {
+    matches!(url.scheme(), "http" | "https")
 }
 
 impl Loader for Web {
     fn load(&self, url: &Url) -> Result<Loaded, LoadError> {
         if url.origin() == self.site().origin() { self.files.load(url) } else { self.get(url) }
+    }
+
+    fn prepare(&self, urls: &[Url]) {
+        let site = self.site().origin();
+        let mut seen = HashSet::new();
+        let mut waiting: Vec<&Url> = urls.iter().filter(|url| is_of_web(url) && url.origin() != site).collect();
+        waiting.retain(|url| seen.insert(*url));
+        let most = waiting.len().min(AT_ONCE);
+        if self.agent.is_none() || most < 2 {
+            return;
+        }
+        let waiting = Mutex::new(waiting.into_iter());
+        let next = || waiting.lock().unwrap_or_else(PoisonError::into_inner).next();
+        std::thread::scope(|scope| {
+            for _ in 0..most {
+                // What comes of it is kept for whoever loads it.
+                scope.spawn(|| std::iter::from_fn(next).for_each(|url| drop(self.get(url))));
+            }
+        });
     }
 }
 
@@ -159,7 +216,59 @@ fn is_public(ip: IpAddr) -> bool {
 
 #[cfg(test)]
 mod tests {
+    use std::io::{Read, Write};
+    use std::net::TcpListener;
+
     use super::*;
+
+    /// A server that answers each request with a sheet after a time; its address.
+    fn server(after: Duration) -> String {
+        let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+        let address = format!("http://{}", listener.local_addr().unwrap());
+        std::thread::spawn(move || {
+            for stream in listener.incoming() {
+                let mut stream = stream.unwrap();
+                std::thread::spawn(move || {
+                    let _ = stream.read(&mut [0; 1024]);
+                    std::thread::sleep(after);
+                    let _ = stream.write_all(
+                        b"HTTP/1.1 200 OK\r\ncontent-type: text/css\r\ncontent-length: 1\r\nconnection: close\r\n\r\n ",
+                    );
+                });
+            }
+        });
+        address
+    }
+
+    /// So many sheets of a server.
+    fn sheets(server: &str, count: usize) -> Vec<Url> {
+        (0..count).map(|i| Url::parse(&format!("{server}/{i}.css")).unwrap()).collect()
+    }
+
+    #[test]
+    fn several_are_fetched_at_once_and_none_twice() {
+        let slow = Duration::from_millis(200);
+        let urls = sheets(&server(slow), 12);
+        let web = Web::new(FileLoader::new("/"), Fetch::Any);
+        let start = Instant::now();
+        web.prepare(&urls);
+        assert!(urls.iter().all(|url| web.load(url).is_ok()));
+        // One after the other they would take twelve times as long, fetched twice as long again.
+        assert!(start.elapsed() < slow * 9, "{:?}", start.elapsed());
+    }
+
+    #[test]
+    fn all_fetches_together_have_one_limit() {
+        let urls = sheets(&server(Duration::from_secs(30)), 40);
+        let web = Web { longest: Duration::from_millis(500), ..Web::new(FileLoader::new("/"), Fetch::Any) };
+        let start = Instant::now();
+        web.prepare(&urls);
+        for url in &urls {
+            let why = web.load(url).unwrap_err().to_string();
+            assert!(why.contains("all that is fetched takes longer than 0.5 s"), "{why}");
+        }
+        assert!(start.elapsed() < Duration::from_secs(10), "{:?}", start.elapsed());
+    }
 
     #[test]
     fn private_addresses_are_told_from_public_ones() {

@@ -363,6 +363,11 @@ impl Collector<'_> {
             let out = |n: &&Note| !left_out.contains(&n.span.start);
             self.notes.extend(sheet.notes.iter().filter(out).cloned());
         }
+        let imports = sheet.items.iter().filter_map(|(_, item)| match item {
+            Item::Import(import) => base.join(&import.href).ok(),
+            _ => None,
+        });
+        self.prepare(imports.collect());
         let entry =
             || SheetEntry { sheet: sheet.clone(), base: base.clone(), owner: inside.owner, by_media: inside.by_media };
         // Imports come before all else, so that the sheet's number is known when something else comes.

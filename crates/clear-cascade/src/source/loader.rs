@@ -141,6 +141,33 @@ pub trait Loader: Send + Sync {
     /// A [`LoadError`] that says why not; it becomes a note, never a failure of the page.
     fn load(&self, url: &Url) -> Result<Loaded, LoadError>;
 
+    /// Tells what is loaded next, so that a loader for which that pays can get several at once. It may do nothing, as it does
+    /// unless a loader says otherwise; each is loaded by [`load`](Self::load) all the same.
+    ///
+    /// ```
+    /// # use clear_cascade::source::{LoadError, Loaded, Url};
+    /// # use clear_cascade::{Loader, MemoryLoader, Study};
+    /// # use std::sync::Mutex;
+    /// struct Told(MemoryLoader, Mutex<Vec<String>>);
+    ///
+    /// impl Loader for Told {
+    ///     fn load(&self, url: &Url) -> Result<Loaded, LoadError> {
+    ///         self.0.load(url)
+    ///     }
+    ///
+    ///     fn prepare(&self, urls: &[Url]) {
+    ///         self.1.lock().unwrap().extend(urls.iter().map(|url| url.path().to_owned()));
+    ///     }
+    /// }
+    /// let page = "<link rel=stylesheet href=a.css><link rel=icon href=i.png><link rel=stylesheet href=b.css>";
+    /// let files = MemoryLoader::default().with("index.html", page).with("a.css", "@import 'c.css'; @import 'd.css';");
+    /// let told = Told(files, Mutex::default());
+    /// Study::open(&told, "index.html")?;
+    /// assert_eq!(*told.1.lock().unwrap(), ["/a.css", "/b.css", "/c.css", "/d.css"]);
+    /// # Ok::<(), clear_cascade::Error>(())
+    /// ```
+    fn prepare(&self, _urls: &[Url]) {}
+
     /// The URL at which the site starts; [`SITE`](crate::source::SITE) unless a loader knows better.
     ///
     /// ```

@@ -55,10 +55,19 @@ pub(crate) fn links<'d>(document: &'d Document, url: &'d Url) -> impl Iterator<I
     })
 }
 
+/// Whether a link brings a sheet, whatever set of styles is chosen.
+fn is_for_all(link: &Element) -> bool {
+    let rel = link.attribute("rel").unwrap_or_default();
+    let brings = rel.split_ascii_whitespace().any(|word| word.eq_ignore_ascii_case("stylesheet"));
+    brings && ["disabled", "title"].iter().all(|name| link.attribute(name).is_none())
+}
+
 impl Collector<'_> {
     /// Takes in the sheets that a page names, in document order.
     pub(super) fn page(&mut self, document: &Document, url: &Url) {
         let base = base_of(document, url);
+        let sheets = links(document, url).filter(|(link, ..)| is_for_all(link)).map(|(_, _, address)| address);
+        self.prepare(sheets.collect());
         for (id, met) in met_with_base(document) {
             let element = document.node(id);
             let style = &*element.name == "style" && matches!(element.namespace, Namespace::Html | Namespace::Svg);

@@ -10,6 +10,13 @@ use crate::source::{OffsetMap, Source, SourceKind, Span};
 use crate::stylesheet::{self, NoteKind, Stylesheet};
 
 impl Collector<'_> {
+    /// Tells the loader of sheets that are loaded next.
+    pub(super) fn prepare(&self, urls: Vec<Url>) {
+        if urls.len() > 1 {
+            self.loader.prepare(&urls);
+        }
+    }
+
     /// Loads a sheet by URL and takes it in. It is named at a place, and what it is named in has an encoding.
     pub(super) fn load(
         &mut self,
