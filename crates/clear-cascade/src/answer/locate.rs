@@ -76,6 +76,12 @@ pub enum LocateError {
         /// The number of the last element.
         last: u32,
     },
+    /// The text is a place but for its line.
+    #[error("`{given}` is no place: lines and columns are numbers from 1 to {}", u32::MAX)]
+    Line {
+        /// The text as given.
+        given: String,
+    },
     /// No element starts at this place of the page.
     #[error("no element is written at line {line} of the page, which has {lines} lines")]
     Place {
@@ -171,7 +177,13 @@ impl Study {
 
     /// Parses a selector that comes with a question.
     pub(crate) fn parse_selector(&self, text: &str) -> Result<SelectorList, LocateError> {
-        text.parse().map_err(|error| LocateError::Selector { error, text: text.to_owned() })
+        // No selector has a number behind its last colon.
+        let number = |text: &str| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit());
+        let place = text.trim().rsplit_once(':').is_some_and(|(_, line)| number(line));
+        text.parse().map_err(|error| match place {
+            true => LocateError::Line { given: text.trim().to_owned() },
+            false => LocateError::Selector { error, text: text.to_owned() },
+        })
     }
 
     /// What a name stands for: `@N`, `FILE:LINE[:COL]`, a text in quotes or a selector, with a pseudo-element at its end or

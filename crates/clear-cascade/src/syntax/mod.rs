@@ -141,20 +141,43 @@ impl Tokens {
         Self { text: Box::from(text), list, unclosed: open, odd_comments }
     }
 
-    /// Whether nothing in it is open at its end or closed that was not open, so that what is written behind it stays what it is.
-    pub(crate) fn is_whole(&self) -> bool {
-        let closes_none = |t: &Token| matches!(t.kind, Kind::Close(_, false) | Kind::Bad);
-        let end = self.list.last().map_or(0, |t| t.end as usize);
-        let rest = self.text[end..].trim_end();
-        let written = self.list.last().map_or("", |t| &self.text[t.start as usize..t.end as usize]);
-        let open_string = self.list.last().is_some_and(|t| t.kind == Kind::Str)
-            && (written.len() < 2 || !written.ends_with(&written[..1]) || written[..written.len() - 1].ends_with('\\'));
-        let open_comment = !rest.is_empty() && (rest.len() < 4 || !rest.ends_with("*/"));
-        self.unclosed.is_empty()
-            && !self.list.iter().any(closes_none)
-            && !open_string
-            && !open_comment
-            && !self.text.ends_with('\\')
+    /// What is open at the end or closes nothing, where something does, so that what is written behind it would not stay what
+    /// it is: in words, with its place in characters.
+    pub(crate) fn unfinished(&self) -> Option<String> {
+        let at = |start: u32| self.text[..start as usize].chars().count() + 1;
+        let written = |token: &Token| &self.text[token.start as usize..token.end as usize];
+        if let Some(token) = self.list.iter().find(|t| matches!(t.kind, Kind::Close(_, false))) {
+            return Some(format!("the `{}` at character {} closes nothing", written(token), at(token.start)));
+        }
+        if let Some(token) = self.list.iter().find(|t| t.kind == Kind::Bad) {
+            let text = crate::text::shorten(written(token), 20);
+            return Some(format!("`{text}` at character {} is broken off", at(token.start)));
+        }
+        // Only at the end can comments, strings and addresses be open.
+        if let Some((start, ..)) = self.odd_comments.iter().find(|(_, _, other)| other.is_none()) {
+            return Some(format!("the comment at character {} is never closed", at(*start)));
+        }
+        if let Some(token) = self.list.last().filter(|token| self.is_open(token)) {
+            let opens = if token.kind == Kind::Url { "url(" } else { &written(token)[..1] };
+            return Some(format!("the `{opens}` at character {} is never closed", at(token.start)));
+        }
+        if self.text.ends_with('\\') {
+            return Some("nothing follows the `\\` at its end".to_owned());
+        }
+        let open = &self.list[*self.unclosed.last()? as usize];
+        Some(format!("the `{}` at character {} is never closed", written(open), at(open.start)))
+    }
+
+    /// Whether a string or an address, the last token, has no end.
+    fn is_open(&self, last: &Token) -> bool {
+        let written = &self.text[last.start as usize..last.end as usize];
+        let end = match last.kind {
+            Kind::Str => &written[..1],
+            Kind::Url => ")",
+            _ => return false,
+        };
+        let inside = written.strip_suffix(end).filter(|inside| !inside.is_empty());
+        inside.is_none_or(|inside| (inside.len() - inside.trim_end_matches('\\').len()) % 2 == 1)
     }
 
     /// All tokens.
@@ -488,6 +511,28 @@ mod tests {
         let tokens = Tokens::read("a { b: c; d: e(f) } g");
         let (before, block) = tokens.all().split_at(|t| matches!(t.kind, Kind::Curly(_)));
         assert_eq!((before.trim().text(), block.inside().trim().text()), ("a", "b: c; d: e(f)"));
+    }
+
+    #[test]
+    fn what_is_unfinished_is_told_with_its_place() {
+        let cases = [
+            ("p { a: b }", None),
+            (r#""a\\" url(x) /* é */ 'b'"#, None),
+            ("é { a: b", Some("the `{` at character 3 is never closed")),
+            ("a[b { c }", Some("the `[` at character 2 is never closed")),
+            ("a }", Some("the `}` at character 3 closes nothing")),
+            ("a: 'b", Some("the `'` at character 4 is never closed")),
+            (r#""a\""#, Some("the `\"` at character 1 is never closed")),
+            ("url(a", Some("the `url(` at character 1 is never closed")),
+            (r"url(a\\)", None),
+            (r"url(a\)", Some("the `url(` at character 1 is never closed")),
+            ("a /*/", Some("the comment at character 3 is never closed")),
+            ("'a\n", Some("`'a` at character 1 is broken off")),
+            ("a\\", Some("nothing follows the `\\` at its end")),
+        ];
+        for (text, expected) in cases {
+            assert_eq!(Tokens::read(text).unfinished().as_deref(), expected, "{text}");
+        }
     }
 
     #[test]

@@ -118,7 +118,10 @@ impl<'s> Edits<'s> {
         let rule = text.trim();
         let tokens = Tokens::read(rule);
         let (_, block) = tokens.all().split_at(|t| matches!(t.kind, Kind::Curly(_)));
-        if block.is_empty() || !tokens.is_whole() {
+        if let Some(what) = tokens.unfinished() {
+            return Err(TrialError::Text(format!("`{rule}` is no rule: {what}")));
+        }
+        if block.is_empty() {
             return Err(TrialError::Text(format!("`{rule}` is no rule: write it as `selector {{ property: value }}`")));
         }
         let map = OffsetMap::slice(SourceId::QUESTION, 0);
@@ -256,7 +259,10 @@ impl<'s> Edits<'s> {
         let by = by.trim();
         let tokens = Tokens::read(by);
         let ends = |t: &Token| matches!(t.kind, Kind::Semicolon | Kind::Curly(_) | Kind::Close('}', _));
-        if by.is_empty() || tokens.list.iter().any(ends) || !tokens.is_whole() {
+        if let Some(what) = tokens.unfinished() {
+            return Err(TrialError::Text(format!("`{by}` is no value of a declaration: {what}")));
+        }
+        if by.is_empty() || tokens.list.iter().any(ends) {
             return Err(TrialError::Text(format!("`{by}` is no value of a declaration")));
         }
         let (span, attached) = self.declaration_at(place)?;
@@ -429,8 +435,8 @@ impl<'s> Edits<'s> {
         let tokens = Tokens::read(by);
         let map = OffsetMap::slice(SourceId::QUESTION, 0);
         let context = selector::Context { nested: true, ..selector::Context::plain(&map) };
-        if !tokens.is_whole() {
-            return Err(TrialError::Text(format!("`{by}` is no selector: something in it is not closed")));
+        if let Some(what) = tokens.unfinished() {
+            return Err(TrialError::Text(format!("`{by}` is no selector: {what}")));
         }
         if let Err(error) = selector::parse_list(tokens.all(), &context) {
             return Err(TrialError::Text(format!("`{by}` is no selector: {}", error.message)));

@@ -16,7 +16,10 @@ impl Edits<'_> {
     pub(super) fn attach(&mut self, elements: &[ElementId], declarations: &str) -> Result<(), TrialError> {
         let wanted = declarations.trim().trim_end_matches(';').trim();
         let tokens = Tokens::read(wanted);
-        let broken = !tokens.is_whole() || tokens.list.iter().any(|t| t.kind == Kind::AtKeyword);
+        if let Some(what) = tokens.unfinished() {
+            return Err(TrialError::Text(format!("`{declarations}` is no declaration: {what}")));
+        }
+        let broken = tokens.list.iter().any(|t| t.kind == Kind::AtKeyword);
         if wanted.is_empty() || !wanted.contains(':') || broken {
             return Err(TrialError::Text(format!("`{declarations}` is no declaration: write it as `property: value`")));
         }
