@@ -9,6 +9,7 @@ mod paint;
 mod render;
 mod report;
 mod web;
+mod write;
 
 use std::ffi::OsString;
 use std::io::{self, IsTerminal as _, Write};

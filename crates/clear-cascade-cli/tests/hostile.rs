@@ -56,6 +56,31 @@ fn a_full_disk_is_an_error_and_a_reader_that_goes_is_none() {
 
 #[test]
 #[cfg(target_os = "linux")]
+fn what_ends_the_program_leaves_no_half_file() {
+    let site = folder(&[("a.html", "<style>p { color: red }</style><p>1<p>2")]);
+    let limited = |kib: &str, args: &str| {
+        let command = format!("ulimit -f {kib}; exec \"$0\" {args}");
+        let program = env!("CARGO_BIN_EXE_clear-cascade");
+        let output = Command::new("bash").args(["-c", &command, program]).current_dir(site.path()).output().unwrap();
+        output.status.success()
+    };
+    let report = || std::fs::read_to_string(site.path().join("out.html")).ok();
+    // A file that grows beyond the limit ends the program by a signal.
+    assert!(!limited("40", "report a.html -o out.html") && report().is_none());
+    assert!(limited("unlimited", "report a.html -o out.html"));
+    let whole = report().unwrap();
+    assert!(!limited("40", "report a.html -o out.html") && report() == Some(whole), "the one before is there still");
+    assert!(!limited("1", "demo site"));
+    let there = std::fs::read_dir(site.path().join("site")).unwrap().map(|entry| entry.unwrap().path());
+    for file in there.filter(|path| path.extension().is_some_and(|e| e == "html" || e == "md")) {
+        let (name, text) = (file.file_name().unwrap().to_owned(), std::fs::read(&file).unwrap());
+        let original = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo").join(name);
+        assert_eq!(text, std::fs::read(original).unwrap(), "{}", file.display());
+    }
+}
+
+#[test]
+#[cfg(target_os = "linux")]
 fn a_device_without_end_is_refused() {
     let site = folder(&[("a.html", "<p>1")]);
     let output = run(site.path(), &["why", "a.html", "p", "color", "--user-sheet", "/dev/zero"], Stdio::piped());

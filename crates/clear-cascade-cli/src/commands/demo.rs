@@ -9,6 +9,7 @@ use crate::args::Demo;
 use crate::failure::Failure;
 use crate::open::Refusal;
 use crate::paint::{self, ANSWER, QUIET, STAGE};
+use crate::write;
 
 /// The files of the site.
 const FILES: &[(&str, &str)] = &[
@@ -119,7 +120,7 @@ fn write_site(folder: &Path) -> Result<(), Refusal> {
         if let Some(parent) = path.parent() {
             fs::create_dir_all(parent).map_err(|e| refuse(parent, e))?;
         }
-        fs::write(&path, text).map_err(|e| refuse(&path, e))?;
+        write::whole(&path, text)?;
     }
     Ok(())
 }

@@ -9,6 +9,7 @@ use crate::failure::Failure;
 use crate::open::{self, Refusal};
 use crate::paint::{ANSWER, QUIET, paint};
 use crate::report::{self, Subject};
+use crate::write;
 
 use super::trying;
 
@@ -32,7 +33,7 @@ pub(super) fn run(args: &Report, out: &mut dyn Write) -> Result<(), Failure> {
     }
     let (text, cuts) = report::page(&subjects);
     let shown = args.output.display();
-    fs::write(&args.output, &text).map_err(|e| Refusal::new(format!("`{shown}` cannot be written: {e}")))?;
+    write::whole(&args.output, &text)?;
     let size = match text.len() {
         small if small < 1_000_000 => format!("{} kB", small.div_ceil(1000)),
         large => format!("{:.1} MB", large as f64 / 1e6),
@@ -63,6 +64,10 @@ pub(super) fn run(args: &Report, out: &mut dyn Write) -> Result<(), Failure> {
 
 /// Refuses to write over a file that is there and is no report.
 fn spared(file: &Path) -> Result<(), Refusal> {
+    // A device or a pipe has nothing to lose, and may have no end.
+    if !file.is_file() {
+        return Ok(());
+    }
     let Ok(there) = fs::File::open(file) else { return Ok(()) };
     let mut start = Vec::new();
     let read = there.take(4096).read_to_end(&mut start);

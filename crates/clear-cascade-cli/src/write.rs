@@ -1,0 +1,42 @@
+//! Files are written whole or not at all: whatever ends the program meanwhile, no half file has the name.
+
+use std::io::Write;
+use std::path::Path;
+use std::{fs, io};
+
+use crate::open::Refusal;
+
+/// Writes a file, in the place of one that may be there.
+///
+/// # Errors
+/// Where that fails; what was there before is there still.
+pub(crate) fn whole(path: &Path, text: &str) -> Result<(), Refusal> {
+    written(path, text).map_err(|e| Refusal::new(format!("`{}` cannot be written: {e}", path.display())))
+}
+
+/// Writes beside the file first, and gives that its name when all of it is there.
+fn written(path: &Path, text: &str) -> io::Result<()> {
+    // A link keeps leading to its file; a device or a pipe is written to as it is.
+    let path = fs::canonicalize(path).unwrap_or_else(|_| path.to_owned());
+    if path.exists() && !path.is_file() {
+        return fs::write(path, text);
+    }
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let mut builder = tempfile::Builder::new();
+    builder.prefix(".clear-cascade-");
+    let permissions = fs::metadata(&path).ok().map(|known| known.permissions());
+    #[cfg(unix)]
+    let permissions = permissions.or_else(|| {
+        use std::os::unix::fs::PermissionsExt;
+        // As any new file; what the user leaves out is taken off by the system.
+        Some(fs::Permissions::from_mode(0o666))
+    });
+    if let Some(permissions) = permissions {
+        builder.permissions(permissions);
+    }
+    let mut beside = builder.tempfile_in(folder)?;
+    beside.write_all(text.as_bytes())?;
+    beside.as_file().sync_all()?;
+    beside.persist(&path)?;
+    Ok(())
+}
