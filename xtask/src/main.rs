@@ -3,7 +3,8 @@
 //! `cargo xtask schemas` makes the JSON Schemas from the types of the answers, with `--check` it only compares;
 //! `cargo xtask api` says whether all that is public can be reached, is the library's own, and has an example.
 //!
-//! `cargo xtask findings` writes the page about what `check` finds, with `--check` it only compares.
+//! `cargo xtask findings` writes the page about what `check` finds, with `--check` it only compares; `cargo xtask dependencies` does
+//! the same with the page about the crates that are built in.
 //!
 //! The table of properties comes from the machine-readable extracts of the CSS specifications. What comes in: `css.json` of the npm package `@webref/css`, and `xtask/shipped.txt`, which says where browsers
 //! ship something else than the newest draft. What goes out: `crates/clear-cascade/src/property/table.rs`.
@@ -11,6 +12,7 @@
 //! `cargo xtask table PATH/TO/css.json` writes the table; with `--check` it only compares and fails on a difference.
 
 mod api;
+mod dependencies;
 mod findings;
 mod schemas;
 
@@ -67,12 +69,14 @@ fn main() {
             Ok(old) if old == text => Ok(()),
             _ => Err(format!("{TABLE} is not what the extracts give; run `cargo xtask table {path}`")),
         }),
+        ["dependencies"] => dependencies::run(false),
+        ["dependencies", "--check"] => dependencies::run(true),
         ["findings"] => findings::run(false),
         ["findings", "--check"] => findings::run(true),
         ["schemas"] => schemas::run(false),
         ["schemas", "--check"] => schemas::run(true),
         ["api"] => api::run(),
-        _ => Err("usage: cargo xtask table PATH/TO/css.json [--check] | schemas [--check] | api".to_owned()),
+        _ => Err("usage: cargo xtask table PATH/TO/css.json [--check] | schemas [--check] | findings [--check] | dependencies [--check] | api".to_owned()),
     };
     if let Err(message) = result {
         eprintln!("{message}");

@@ -273,6 +273,45 @@ fn answers_about_random_pages_agree() {
 }
 
 #[test]
+fn what_counts_for_nothing_changes_nothing() {
+    // Each goes to the start and to the end of the sheets, where it would come before or win over all else if it counted.
+    let nothing = [
+        ".nowhere, p > .nowhere em { all: initial !important; --x: 9 }",
+        "@media print { * { all: initial !important } @layer zz { p { color: lime } } @property --x { syntax: '<color>'; inherits: false; initial-value: red } }",
+        "@supports (x: y) { @layer l, zz; @media all { *, ::before { --x: 7 !important; color: lime !important } } }",
+        "@media (min-width: 9999px) { @layer zz.l, l { * { all: revert !important } } }",
+        "p:nowhere, em { all: initial !important } * { colour: lime !important; color: 3 !important }",
+        "@scope (.nowhere) { :scope, * { all: initial !important } } @container nowhere { * { all: initial !important } }",
+        "@starting-style { * { color: lime !important } } @keyframes k { to { color: lime } } @page { margin: 0 }",
+    ];
+    let mut same = 0;
+    for seed in 0..12 {
+        let lines = one_line(seed);
+        let nested = vec![("index.html", random_page(seed).0)];
+        for (files, text) in [nothing.map(|text| (&lines, text)), nothing.map(|text| (&nested, text))].concat() {
+            let open = |at: [&str; 2]| {
+                let put = |name: &str, text: &str| match name.ends_with(".css") {
+                    true => format!("{}{text}{}", at[0], at[1]),
+                    false => text
+                        .replacen("<style>", &format!("<style>{}", at[0]), 1)
+                        .replace("</style>", &format!("{}</style>", at[1])),
+                };
+                let files: Vec<(&str, String)> = files.iter().map(|(name, text)| (*name, put(name, text))).collect();
+                let list: Vec<(&str, &str)> = files.iter().map(|(name, text)| (*name, text.as_str())).collect();
+                with_options(&list, &Options::default())
+            };
+            let before = open(["", ""]);
+            for at in [[text, ""], ["", text]] {
+                let changes = before.compare(&open(at)).changes;
+                assert!(changes.is_empty(), "page {seed}, {at:?}: {changes:#?}\n{files:#?}");
+                same += 1;
+            }
+        }
+    }
+    assert_eq!(same, 12 * 2 * 7 * 2);
+}
+
+#[test]
 #[ignore = "takes a while: the same on more pages"]
 fn answers_about_many_random_pages_agree() {
     check_pages(1000..1040, 1000..1002);
