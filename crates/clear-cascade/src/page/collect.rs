@@ -367,7 +367,7 @@ impl Collector<'_> {
             Item::Import(import) => base.join(&import.href).ok(),
             _ => None,
         });
-        self.prepare(imports.collect());
+        self.prepare(imports);
         let entry =
             || SheetEntry { sheet: sheet.clone(), base: base.clone(), owner: inside.owner, by_media: inside.by_media };
         // Imports come before all else, so that the sheet's number is known when something else comes.

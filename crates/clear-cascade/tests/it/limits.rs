@@ -15,7 +15,7 @@ fn told(css: &str, property: &str) -> String {
     }
     let study = Study::open(&files, "index.html").expect("the page opens");
     let why = study.why(study.select("p").unwrap()[0], property).unwrap();
-    let notes = study.notes().into_iter();
+    let notes = study.notes().iter();
     let places = notes.map(|n| {
         format!("{} {} {}", study.sources().place(n.span).unwrap(), n.message, n.hint.as_deref().unwrap_or_default())
     });

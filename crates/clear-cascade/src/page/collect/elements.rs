@@ -67,7 +67,7 @@ impl Collector<'_> {
     pub(super) fn page(&mut self, document: &Document, url: &Url) {
         let base = base_of(document, url);
         let sheets = links(document, url).filter(|(link, ..)| is_for_all(link)).map(|(_, _, address)| address);
-        self.prepare(sheets.collect());
+        self.prepare(sheets);
         for (id, met) in met_with_base(document) {
             let element = document.node(id);
             let style = &*element.name == "style" && matches!(element.namespace, Namespace::Html | Namespace::Svg);

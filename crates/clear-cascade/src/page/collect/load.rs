@@ -11,7 +11,8 @@ use crate::stylesheet::{self, NoteKind, Stylesheet};
 
 impl Collector<'_> {
     /// Tells the loader of sheets that are loaded next.
-    pub(super) fn prepare(&self, urls: Vec<Url>) {
+    pub(super) fn prepare(&self, urls: impl Iterator<Item = Url>) {
+        let urls: Vec<Url> = urls.collect();
         if urls.len() > 1 {
             self.loader.prepare(&urls);
         }
