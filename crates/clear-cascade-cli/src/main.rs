@@ -82,36 +82,51 @@ impl<W: Write> Telling<W> {
     fn new(inner: W, instead: fn(char) -> Option<String>) -> Self {
         Self { inner, instead, started: Vec::new() }
     }
-}
 
-impl<W: Write> Write for Telling<W> {
-    fn write(&mut self, text: &[u8]) -> io::Result<usize> {
-        let line_ends_stay = (self.instead)('\n').is_none();
-        let stays = |b: &u8| matches!(b, b' '..=b'~') || (*b == b'\n' && line_ends_stay);
-        if self.started.is_empty() && text.iter().all(stays) {
-            return self.inner.write(text);
-        }
-        self.started.extend(text);
+    /// Adds a piece of text to what is written, each character as it is to be told.
+    fn tell(&mut self, piece: &[u8], out: &mut Vec<u8>) {
+        self.started.extend(piece);
         let bytes = std::mem::take(&mut self.started);
-        let mut out = String::with_capacity(bytes.len());
+        let mut add = |c: char| out.extend_from_slice(c.encode_utf8(&mut [0; 4]).as_bytes());
         let mut chunks = bytes.utf8_chunks().peekable();
         while let Some(chunk) = chunks.next() {
             for c in chunk.valid().chars() {
                 match (self.instead)(c) {
-                    Some(told) => out.push_str(&told),
-                    None => out.push(c),
+                    Some(told) => told.chars().for_each(&mut add),
+                    None => add(c),
                 }
             }
-            // Of a character that is cut off the rest comes with the next write.
+            // Of a character that is cut off the rest comes with the next piece.
             match std::str::from_utf8(chunk.invalid()).err() {
                 None => {}
                 Some(error) if error.error_len().is_none() && chunks.peek().is_none() => {
                     self.started = chunk.invalid().to_vec()
                 }
-                Some(_) => out.push(char::REPLACEMENT_CHARACTER),
+                Some(_) => add(char::REPLACEMENT_CHARACTER),
             }
         }
-        self.inner.write_all(out.as_bytes())?;
+    }
+}
+
+/// How many bytes are looked at in one step.
+const PIECE: usize = 256;
+
+impl<W: Write> Write for Telling<W> {
+    fn write(&mut self, text: &[u8]) -> io::Result<usize> {
+        let line_ends_stay = (self.instead)('\n').is_none();
+        // Without a way out for the first that does not stay, so that many are looked at in one step.
+        let stay = |piece: &&[u8]| {
+            piece.iter().fold(true, |all, b| all & (matches!(b, b' '..=b'~') | ((*b == b'\n') & line_ends_stay)))
+        };
+        let mut out = Vec::with_capacity(text.len());
+        for piece in text.chunks(PIECE) {
+            if self.started.is_empty() && stay(&piece) {
+                out.extend_from_slice(piece);
+            } else {
+                self.tell(piece, &mut out);
+            }
+        }
+        self.inner.write_all(&out)?;
         Ok(text.len())
     }
 
