@@ -22,6 +22,7 @@ fn written(path: &Path, text: &str) -> io::Result<()> {
         return fs::write(path, text);
     }
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    fs::metadata(folder)?;
     let mut builder = tempfile::Builder::new();
     builder.prefix(".clear-cascade-");
     let permissions = fs::metadata(&path).ok().map(|known| known.permissions());
@@ -34,7 +35,8 @@ fn written(path: &Path, text: &str) -> io::Result<()> {
     if let Some(permissions) = permissions {
         builder.permissions(permissions);
     }
-    let mut beside = builder.tempfile_in(folder)?;
+    // The name of the file beside is told to nobody.
+    let mut beside = builder.tempfile_in(folder).map_err(|e| io::Error::from(e.kind()))?;
     beside.write_all(text.as_bytes())?;
     beside.as_file().sync_all()?;
     beside.persist(&path)?;

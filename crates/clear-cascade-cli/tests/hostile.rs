@@ -71,6 +71,9 @@ fn what_ends_the_program_leaves_no_half_file() {
     let whole = report().unwrap();
     assert!(!limited("40", "report a.html -o out.html") && report() == Some(whole), "the one before is there still");
     assert!(!limited("1", "demo site"));
+    let nowhere = run(site.path(), &["report", "a.html", "-o", "gone/out.html"], Stdio::piped());
+    let told = String::from_utf8_lossy(&nowhere.stderr).into_owned();
+    assert_eq!(told, "error: `gone/out.html` cannot be written: No such file or directory (os error 2)\n");
     let there = std::fs::read_dir(site.path().join("site")).unwrap().map(|entry| entry.unwrap().path());
     for file in there.filter(|path| path.extension().is_some_and(|e| e == "html" || e == "md")) {
         let (name, text) = (file.file_name().unwrap().to_owned(), std::fs::read(&file).unwrap());
