@@ -35,8 +35,6 @@ pub(crate) enum Fetch {
 pub(crate) struct Web {
     /// The files of the site.
     files: FileLoader,
-    /// What may be fetched.
-    fetch: Fetch,
     /// The client, where anything may.
     agent: Option<ureq::Agent>,
     /// How long all fetches together may take.
@@ -59,7 +57,7 @@ impl Web {
             ureq::Agent::with_parts(config, DefaultConnector::default(), Guarded { any: fetch == Fetch::Any })
         });
         let (started, fetched) = (OnceLock::new(), Mutex::default());
-        Self { files, fetch, agent, longest: LONGEST_OF_ALL, started, fetched }
+        Self { files, agent, longest: LONGEST_OF_ALL, started, fetched }
     }
 
     /// The URL of a page by the path it is shown by.
@@ -87,8 +85,10 @@ impl Web {
     /// Gets a URL of another site, or what came of it before.
     fn get(&self, url: &Url) -> Result<Loaded, LoadError> {
         let Some(agent) = self.agent.as_ref().filter(|_| is_of_web(url)) else {
-            let hint = if self.fetch == Fetch::Nothing { "; --fetch gets it" } else { "" };
-            let why = format!("it is on another site, and nothing is fetched over the network{hint}");
+            let why = match is_of_web(url) {
+                false => format!("it is on another site, and nothing is fetched by `{}:`", url.scheme()),
+                true => "it is on another site, and nothing is fetched over the network; --fetch gets it".to_owned(),
+            };
             return Err(LoadError::Network(why));
         };
         let kept = || self.fetched.lock().unwrap_or_else(PoisonError::into_inner);
@@ -157,6 +157,7 @@ fn told(error: &ureq::Error) -> String {
         ureq::Error::HostNotFound => "its host is not found, or is at a private address".to_owned(),
         ureq::Error::Timeout(_) => format!("it takes longer than {} s", LONGEST.as_secs()),
         ureq::Error::BodyExceedsLimit(_) => format!("it is larger than {} MiB", LARGEST >> 20),
+        ureq::Error::Io(error) => format!("it cannot be reached: {error}"),
         ureq::Error::TooManyRedirects => "it is redirected too often".to_owned(),
         other => other.to_string(),
     }

@@ -78,6 +78,8 @@ pub enum NoteKind {
     AtRule,
     /// A stylesheet that could not be loaded or was not used.
     Sheet,
+    /// A stylesheet that is left out on purpose: of a set that is not chosen, or disabled.
+    Unchosen,
     /// Something that only layout or a script could decide.
     Undecided,
     /// Something that was asked for and that there is not: an encoding, a preference, a set of styles.

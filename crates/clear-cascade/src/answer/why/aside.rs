@@ -98,7 +98,7 @@ impl<'s> Contest<'s> {
         if study.page.document.written_in(self.element).is_some() {
             notes.extend(study.parsed_otherwise(self.element));
         }
-        let unsure = |n: &&Note| matches!(n.kind, NoteKind::Sheet | NoteKind::Undecided);
+        let unsure = |n: &&Note| matches!(n.kind, NoteKind::Sheet | NoteKind::Unchosen | NoteKind::Undecided);
         for note in study.noted().iter().filter(unsure) {
             let text = format!("{}: {}", study.sources.placed(note.span), note.message);
             if !notes.contains(&text) {

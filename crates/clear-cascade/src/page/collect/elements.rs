@@ -109,7 +109,7 @@ impl Collector<'_> {
         if let Some(title) = self.unchosen_set(document, id) {
             let message =
                 format!("this `<style>` is not used: it belongs to the set of styles \"{title}\", which is not chosen");
-            return self.note(NoteKind::Sheet, document.span(id), message, None);
+            return self.note(NoteKind::Unchosen, document.span(id), message, None);
         }
         let Some((_, map, text)) = document.texts.iter().find(|(e, map, _)| *e == id && map.source == document.source)
         else {
@@ -151,7 +151,7 @@ impl Collector<'_> {
         }
         if element.attribute("disabled").is_some() {
             return self.note(
-                NoteKind::Sheet,
+                NoteKind::Unchosen,
                 span,
                 format!("the sheet `{href}` is not used: its `<link>` is `disabled`"),
                 None,
@@ -161,7 +161,7 @@ impl Collector<'_> {
             let message = format!(
                 "the sheet `{href}` is not used: it belongs to the set of styles \"{title}\", which is not chosen"
             );
-            return self.note(NoteKind::Sheet, span, message, None);
+            return self.note(NoteKind::Unchosen, span, message, None);
         }
         let inside = self.brought(document, id);
         let place = element.attribute_entry("href").map_or(span, |a| a.value_span);

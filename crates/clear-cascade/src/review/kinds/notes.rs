@@ -13,7 +13,8 @@ pub(super) const SHEET: Kind = Kind {
     accept: "Where it is put there later, or comes from another site.",
     example: Example {
         with: "<link rel=stylesheet href=gone.css><p>1",
-        without: "<link rel=stylesheet href='data:text/css,p{top:0}'><p>1",
+        without: "<link rel=stylesheet href='data:text/css,p{top:0}'><link rel='alternate stylesheet' title=dark href=gone.css>\
+                  <link rel=stylesheet disabled href=gone.css><p>1",
     },
     find: |site| find(site, NoteKind::Sheet, &SHEET),
 };
