@@ -83,6 +83,29 @@ fn what_ends_the_program_leaves_no_half_file() {
 }
 
 #[test]
+#[cfg(unix)]
+fn what_is_near_a_missing_file_is_told_below_the_root_only() {
+    let outside = folder(&[("secret.css", "p { top: 0 }")]);
+    let pages = ["CSS/Site.css", "css/sitt.css", "csss/main/site.css", "css/Out/secret.css", "css/gone/far.css"];
+    let links: Vec<String> = pages.iter().map(|href| format!("<link rel=stylesheet href={href}>")).collect();
+    let site =
+        folder(&[("a.html", &format!("{}<p>1", links.join("\n"))), ("css/site.css", ""), ("css/main/site.css", "")]);
+    std::os::unix::fs::symlink(outside.path(), site.path().join("css/out")).unwrap();
+    let output = run(site.path(), &["check", "a.html", "--format", "lines"], Stdio::piped());
+    let told = String::from_utf8_lossy(&output.stdout);
+    let whats: Vec<&str> = told.lines().filter_map(|l| l.split_once("\"what\":\"")?.1.split('"').next()).collect();
+    let reasons: Vec<&str> = whats.iter().filter_map(|what| Some(what.split_once("there is no file ")?.1)).collect();
+    let expected = [
+        "`CSS/Site.css`, but there is `css/site.css`: only the case of letters differs",
+        "`css/sitt.css`, but there is `site.css`",
+        "`csss/main/site.css`, but there is `css/main/site.css`",
+        "`css/Out/secret.css`",
+        "`css/gone/far.css`",
+    ];
+    assert_eq!(reasons, expected, "{told}");
+}
+
+#[test]
 #[cfg(target_os = "linux")]
 fn a_device_without_end_is_refused() {
     let site = folder(&[("a.html", "<p>1")]);

@@ -14,12 +14,12 @@ use rustc_hash::FxHashSet;
 
 use crate::answer::{AllTallied, Anyway, Beaten, Known, Tallied};
 use crate::cascade::Origin;
-use crate::document::ElementId;
+use crate::document::{ElementId, Name};
 use crate::property::id::FONT_SIZE;
 use crate::selector::{PseudoClass, SelectorList, Simple, Specificity, State};
 use crate::source::{Place, SourceKind};
 use crate::study::Study;
-use crate::stylesheet::NoteKind;
+use crate::stylesheet::{NoteKind, Property};
 use crate::syntax::{Kind, Slice, Tokens};
 
 /// How many elements are named where something is on many.
@@ -68,6 +68,9 @@ pub struct Facts {
     pub(crate) read: BTreeSet<String>,
     /// Font sizes that are a part of a part, by the place of the inner one.
     pub(crate) shrunk: BTreeMap<Place, Shrunk>,
+    /// Custom properties that need themselves, by the place of the first of them.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(super) cycles: BTreeMap<Place, Cycle>,
     /// Classes that only text names that counts for nothing.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(super) lost: BTreeSet<String>,
@@ -143,6 +146,20 @@ pub(crate) struct Shrunk {
     pub(crate) size: String,
     /// A page that it is on.
     pub(crate) page: String,
+}
+
+/// Custom properties each of which needs the next one, and the last one the first.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub(super) struct Cycle {
+    /// Their names.
+    pub(super) names: Vec<String>,
+    /// On how many elements.
+    pub(super) count: usize,
+    /// The first of them.
+    pub(super) label: String,
+    /// A page that it is on.
+    pub(super) page: String,
 }
 
 /// A note.
@@ -320,6 +337,7 @@ impl Facts {
         facts.names_of(name, study);
         facts.odd = markup::oddities(study);
         facts.sizes_of(name, study);
+        facts.cycles_of(name, study);
         for (_, source) in study.sources().iter() {
             if matches!(source.kind, SourceKind::Page | SourceKind::Sheet) {
                 facts.acceptances.extend(Acceptance::in_comments(&source.name, &source.text));
@@ -533,6 +551,56 @@ impl Facts {
         }
     }
 
+    /// Custom properties that need themselves (CSS Variables 2, §2.3 "Resolving Dependency Cycles").
+    fn cycles_of(&mut self, page: &str, study: &Study) {
+        let mut may: BTreeSet<&Name> = BTreeSet::new();
+        for rule in &study.page.rules {
+            let sheet = &study.page.sheets[rule.sheet as usize].sheet;
+            for declaration in &study.page.style_rule(rule).declarations {
+                if let Property::Custom(name) = &declaration.property
+                    && sheet.value(declaration).text().contains('(')
+                {
+                    may.insert(name);
+                }
+            }
+        }
+        if may.is_empty() {
+            return;
+        }
+        for element in study.page.document.all_ids() {
+            // What has a value needs itself nowhere.
+            let style = study.style(element);
+            let open = may.iter().filter(|name| style.custom.get(name).is_none());
+            let mut winners = BTreeMap::new();
+            for name in open {
+                let Some(winner) = study.why(element, name).ok().and_then(|why| why.winner().cloned()) else {
+                    continue;
+                };
+                let mut facts = Self::default();
+                facts.variables(&winner.value, &mut Vec::new());
+                winners.insert(name.to_string(), (winner.at, facts.read));
+            }
+            while let Some((first, _)) = winners.first_key_value() {
+                let mut way = vec![first.clone()];
+                while let Some((_, reads)) = way.last().and_then(|name| winners.get(name)) {
+                    match reads.iter().find(|name| winners.contains_key(*name)) {
+                        Some(next) if way.contains(next) => {
+                            let from = way.iter().position(|name| name == next).unwrap_or_default();
+                            let names = way[from..].to_vec();
+                            let (label, page) = (study.page.document.label(element), page.to_owned());
+                            let at = winners[&names[0]].0.clone();
+                            self.cycles.entry(at).or_insert_with(|| Cycle { names, count: 0, label, page }).count += 1;
+                            break;
+                        }
+                        Some(next) => way.push(next.clone()),
+                        None => break,
+                    }
+                }
+                way.iter().for_each(|name| _ = winners.remove(name));
+            }
+        }
+    }
+
     /// Font sizes that are a part of a part.
     fn sizes_of(&mut self, page: &str, study: &Study) {
         let document = &study.page.document;
@@ -621,6 +689,18 @@ impl Facts {
                     }
                     (mine, _) => *mine = None,
                 },
+            }
+        }
+        for (at, one) in other.cycles {
+            match self.cycles.entry(at) {
+                Entry::Vacant(free) => _ = free.insert(one),
+                Entry::Occupied(mut known) => {
+                    let count = known.get().count + one.count;
+                    if one.page < known.get().page {
+                        known.insert(one);
+                    }
+                    known.get_mut().count = count;
+                }
             }
         }
         for (at, one) in other.shrunk {

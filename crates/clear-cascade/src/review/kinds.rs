@@ -29,6 +29,7 @@ mod sheets_alike;
 mod shrinks;
 mod state_hidden;
 mod there_anyway;
+mod variable_cycle;
 mod variable_undefined;
 mod variable_unread;
 
@@ -132,6 +133,7 @@ impl Kind {
         id_twice::KIND,
         rule_near::KIND,
         variable_undefined::KIND,
+        variable_cycle::KIND,
         state_hidden::KIND,
         important::KIND,
         never_wins::KIND,

@@ -268,14 +268,24 @@ impl FileLoader {
         Some(url)
     }
 
-    /// A name in the folder of `path` that is near its own.
-    fn near(path: &Path) -> String {
-        let wanted = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
-        let names = path.parent().and_then(|p| fs::read_dir(p).ok()).into_iter().flatten().flatten();
-        let names: Vec<String> = names.map(|e| e.file_name().to_string_lossy().into_owned()).collect();
-        crate::near::nearest(&wanted, names.iter().map(String::as_str))
-            .map(|n| format!(", but there is `{n}`"))
-            .unwrap_or_default()
+    /// A file below the root whose path is near one that there is nothing at, part by part.
+    fn near(root: &Path, path: &Path) -> Option<String> {
+        let there = path.ancestors().skip(1).find(|folder| folder.is_dir())?;
+        let wanted: Vec<_> = path.strip_prefix(there).ok()?.iter().map(|part| part.to_string_lossy()).collect();
+        let mut at = fs::canonicalize(there).ok()?;
+        let mut found = Vec::new();
+        for part in &wanted {
+            let names = fs::read_dir(&at).ok()?.flatten();
+            let names: Vec<String> = names.map(|e| e.file_name().to_string_lossy().into_owned()).collect();
+            let other_case = names.iter().find(|name| name.eq_ignore_ascii_case(part)).map(String::as_str);
+            let name = other_case.or_else(|| crate::near::nearest(part, names.iter().map(String::as_str)))?;
+            // Of what a link leads to outside, nothing is told.
+            at = fs::canonicalize(at.join(name)).ok().filter(|at| at.starts_with(root))?;
+            found.push(name.to_owned());
+        }
+        let (wanted, found) = (wanted.join("/"), found.join("/"));
+        let only_case = if wanted.eq_ignore_ascii_case(&found) { ": only the case of letters differs" } else { "" };
+        at.is_file().then(|| format!(", but there is `{found}`{only_case}"))
     }
 }
 
@@ -308,7 +318,9 @@ impl FileLoader {
             return Err(LoadError::Outside(shown));
         }
         let full = fs::canonicalize(&path).map_err(|e| match e.kind() {
-            std::io::ErrorKind::NotFound | std::io::ErrorKind::NotADirectory => missing(Self::near(&path)),
+            std::io::ErrorKind::NotFound | std::io::ErrorKind::NotADirectory => {
+                missing(Self::near(&root, &path).unwrap_or_default())
+            }
             _ => system(e),
         })?;
         let meta = fs::metadata(&full).map_err(system)?;
