@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 
 use super::accept::Acceptance;
 use super::markup::{self, Oddity};
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::answer::{AllTallied, Anyway, Beaten, Known, Tallied};
 use crate::cascade::Origin;
@@ -19,6 +19,7 @@ use crate::property::id::FONT_SIZE;
 use crate::selector::{PseudoClass, SelectorList, Simple, Specificity, State};
 use crate::source::{Place, SourceKind};
 use crate::study::Study;
+use crate::style::names_in;
 use crate::stylesheet::{NoteKind, Property};
 use crate::syntax::{Kind, Slice, Tokens};
 
@@ -553,17 +554,34 @@ impl Facts {
 
     /// Custom properties that need themselves (CSS Variables 2, §2.3 "Resolving Dependency Cycles").
     fn cycles_of(&mut self, page: &str, study: &Study) {
-        let mut may: BTreeSet<&Name> = BTreeSet::new();
+        let mut may: FxHashMap<&Name, FxHashSet<Name>> = FxHashMap::default();
         for rule in &study.page.rules {
             let sheet = &study.page.sheets[rule.sheet as usize].sheet;
             for declaration in &study.page.style_rule(rule).declarations {
-                if let Property::Custom(name) = &declaration.property
-                    && sheet.value(declaration).text().contains('(')
-                {
-                    may.insert(name);
+                if let Property::Custom(name) = &declaration.property {
+                    let value = sheet.value(declaration);
+                    let reads = if value.text().contains('(') { names_in(value) } else { Vec::new() };
+                    may.entry(name).or_default().extend(reads);
                 }
             }
         }
+        // What needs none of the others is in no circle, and then what needs only that.
+        let mut readers: FxHashMap<Name, Vec<&Name>> = FxHashMap::default();
+        let mut needs: FxHashMap<&Name, usize> = FxHashMap::default();
+        for (name, reads) in &may {
+            let known = reads.iter().filter(|read| may.contains_key(read));
+            needs.insert(name, known.clone().count());
+            known.for_each(|read| readers.entry(read.clone()).or_default().push(name));
+        }
+        let mut free: Vec<&Name> = needs.iter().filter(|(_, count)| **count == 0).map(|(name, _)| *name).collect();
+        while let Some(name) = free.pop() {
+            for reader in readers.get(name).into_iter().flatten() {
+                let count = needs.entry(reader).or_default();
+                *count = count.saturating_sub(1);
+                free.extend((*count == 0).then_some(*reader));
+            }
+        }
+        let may: Vec<&Name> = needs.into_iter().filter(|(_, count)| *count > 0).map(|(name, _)| name).collect();
         if may.is_empty() {
             return;
         }

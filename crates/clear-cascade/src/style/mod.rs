@@ -29,6 +29,7 @@ pub(crate) use gather::{
 };
 pub(crate) use query::containers_hold;
 pub(crate) use reading::{Last, Readings};
+pub(crate) use typed::names_in;
 pub(crate) use winners::{chosen_branch, compute_style, said, said_for_custom, substituted_slice, substituted_text};
 
 use std::borrow::Cow;

@@ -32,7 +32,7 @@ pub(super) fn read_as(syntax: &str, style: &Style, text: &str) -> Option<String>
 }
 
 /// The custom properties that a value or test names.
-pub(super) fn names_in(test: Slice<'_>) -> Vec<Name> {
+pub(crate) fn names_in(test: Slice<'_>) -> Vec<Name> {
     let names = (test.from..test.to).filter_map(|i| {
         let here = Slice { from: i, ..test };
         let token = here.peek().filter(|t| t.kind == Kind::Ident)?;
