@@ -598,6 +598,14 @@ impl Facts {
                 facts.variables(&winner.value, &mut Vec::new());
                 winners.insert(name.to_string(), (winner.at, facts.read));
             }
+            // Without those that need none of the others, every way comes to a circle.
+            loop {
+                let known: BTreeSet<String> = winners.keys().cloned().collect();
+                winners.retain(|_, (_, reads)| reads.iter().any(|name| known.contains(name)));
+                if winners.len() == known.len() {
+                    break;
+                }
+            }
             while let Some((first, _)) = winners.first_key_value() {
                 let mut way = vec![first.clone()];
                 while let Some((_, reads)) = way.last().and_then(|name| winners.get(name)) {
