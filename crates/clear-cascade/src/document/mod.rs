@@ -258,6 +258,12 @@ pub struct Element {
 }
 
 impl Element {
+    /// Whether it is a link that brings a style sheet (HTML Standard, "Link type stylesheet").
+    pub(crate) fn brings_sheet(&self) -> bool {
+        let rel = self.attribute("rel").unwrap_or_default();
+        self.is_html("link") && rel.split_ascii_whitespace().any(|word| word.eq_ignore_ascii_case("stylesheet"))
+    }
+
     /// The value of an attribute without a namespace.
     #[must_use]
     pub fn attribute(&self, name: &str) -> Option<&str> {

@@ -9,18 +9,18 @@ use std::collections::{BTreeMap, BTreeSet};
 use serde::{Deserialize, Serialize};
 
 use super::accept::Acceptance;
+use super::cycles;
 use super::markup::{self, Oddity};
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashSet;
 
 use crate::answer::{AllTallied, Anyway, Beaten, Known, Tallied};
 use crate::cascade::Origin;
-use crate::document::{ElementId, Name};
+use crate::document::ElementId;
 use crate::property::id::FONT_SIZE;
 use crate::selector::{PseudoClass, SelectorList, Simple, Specificity, State};
 use crate::source::{Place, SourceKind};
 use crate::study::Study;
-use crate::style::names_in;
-use crate::stylesheet::{NoteKind, Property};
+use crate::stylesheet::NoteKind;
 use crate::syntax::{Kind, Slice, Tokens};
 
 /// How many elements are named where something is on many.
@@ -68,10 +68,10 @@ pub struct Facts {
     /// Custom properties that someone reads.
     pub(crate) read: BTreeSet<String>,
     /// Font sizes that are a part of a part, by the place of the inner one.
-    pub(crate) shrunk: BTreeMap<Place, Shrunk>,
+    pub(super) shrunk: Found<Shrunk>,
     /// Custom properties that need themselves, by the place of the first of them.
     #[serde(default, skip_serializing_if = "is_default")]
-    pub(super) cycles: BTreeMap<Place, Cycle>,
+    pub(super) cycles: Found<Cycle>,
     /// Classes that only text names that counts for nothing.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(super) lost: BTreeSet<String>,
@@ -133,20 +133,53 @@ pub(super) struct Look {
     pub(super) at: Place,
 }
 
+/// Something that is so on some elements, by the place where it is declared.
+pub(super) type Found<T> = BTreeMap<Place, On<T>>;
+
+/// Something, and the elements that it is so on.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "{T}"))]
+pub(super) struct On<T> {
+    /// What is so.
+    #[serde(flatten)]
+    pub(super) what: T,
+    /// On how many elements.
+    pub(super) count: usize,
+    /// The first of them.
+    pub(super) label: String,
+    /// A page that it is on.
+    pub(super) page: String,
+}
+
+/// Adds something that is so on an element.
+fn found_on<T>(found: &mut Found<T>, at: Place, what: T, (label, page): (String, &str)) {
+    found.entry(at).or_insert_with(|| On { what, count: 0, label, page: page.to_owned() }).count += 1;
+}
+
+/// Adds what was found on other pages.
+fn add_found<T>(found: &mut Found<T>, others: Found<T>) {
+    for (at, one) in others {
+        match found.entry(at) {
+            Entry::Vacant(free) => _ = free.insert(one),
+            Entry::Occupied(mut known) => {
+                let count = known.get().count + one.count;
+                if one.page < known.get().page {
+                    known.insert(one);
+                }
+                known.get_mut().count = count;
+            }
+        }
+    }
+}
+
 /// A font size that is a part of another.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub(crate) struct Shrunk {
+pub(super) struct Shrunk {
     /// Where the other is declared.
-    pub(crate) outer: Place,
-    /// On how many elements.
-    pub(crate) count: usize,
-    /// The first of them.
-    pub(crate) label: String,
+    pub(super) outer: Place,
     /// The size that comes out there.
-    pub(crate) size: String,
-    /// A page that it is on.
-    pub(crate) page: String,
+    pub(super) size: String,
 }
 
 /// Custom properties each of which needs the next one, and the last one the first.
@@ -155,12 +188,6 @@ pub(crate) struct Shrunk {
 pub(super) struct Cycle {
     /// Their names.
     pub(super) names: Vec<String>,
-    /// On how many elements.
-    pub(super) count: usize,
-    /// The first of them.
-    pub(super) label: String,
-    /// A page that it is on.
-    pub(super) page: String,
 }
 
 /// A note.
@@ -338,7 +365,9 @@ impl Facts {
         facts.names_of(name, study);
         facts.odd = markup::oddities(study);
         facts.sizes_of(name, study);
-        facts.cycles_of(name, study);
+        for (at, names, element) in cycles::of(study) {
+            found_on(&mut facts.cycles, at, Cycle { names }, (document.label(element), name));
+        }
         for (_, source) in study.sources().iter() {
             if matches!(source.kind, SourceKind::Page | SourceKind::Sheet) {
                 facts.acceptances.extend(Acceptance::in_comments(&source.name, &source.text));
@@ -552,81 +581,6 @@ impl Facts {
         }
     }
 
-    /// Custom properties that need themselves (CSS Variables 2, §2.3 "Resolving Dependency Cycles").
-    fn cycles_of(&mut self, page: &str, study: &Study) {
-        let mut may: FxHashMap<&Name, FxHashSet<Name>> = FxHashMap::default();
-        for rule in &study.page.rules {
-            let sheet = &study.page.sheets[rule.sheet as usize].sheet;
-            for declaration in &study.page.style_rule(rule).declarations {
-                if let Property::Custom(name) = &declaration.property {
-                    let value = sheet.value(declaration);
-                    let reads = if value.text().contains('(') { names_in(value) } else { Vec::new() };
-                    may.entry(name).or_default().extend(reads);
-                }
-            }
-        }
-        // What needs none of the others is in no circle, and then what needs only that.
-        let mut readers: FxHashMap<Name, Vec<&Name>> = FxHashMap::default();
-        let mut needs: FxHashMap<&Name, usize> = FxHashMap::default();
-        for (name, reads) in &may {
-            let known = reads.iter().filter(|read| may.contains_key(read));
-            needs.insert(name, known.clone().count());
-            known.for_each(|read| readers.entry(read.clone()).or_default().push(name));
-        }
-        let mut free: Vec<&Name> = needs.iter().filter(|(_, count)| **count == 0).map(|(name, _)| *name).collect();
-        while let Some(name) = free.pop() {
-            for reader in readers.get(name).into_iter().flatten() {
-                let count = needs.entry(reader).or_default();
-                *count = count.saturating_sub(1);
-                free.extend((*count == 0).then_some(*reader));
-            }
-        }
-        let may: Vec<&Name> = needs.into_iter().filter(|(_, count)| *count > 0).map(|(name, _)| name).collect();
-        if may.is_empty() {
-            return;
-        }
-        for element in study.page.document.all_ids() {
-            // What has a value needs itself nowhere.
-            let style = study.style(element);
-            let open = may.iter().filter(|name| style.custom.get(name).is_none());
-            let mut winners = BTreeMap::new();
-            for name in open {
-                let Some(winner) = study.why(element, name).ok().and_then(|why| why.winner().cloned()) else {
-                    continue;
-                };
-                let mut facts = Self::default();
-                facts.variables(&winner.value, &mut Vec::new());
-                winners.insert(name.to_string(), (winner.at, facts.read));
-            }
-            // Without those that need none of the others, every way comes to a circle.
-            loop {
-                let known: BTreeSet<String> = winners.keys().cloned().collect();
-                winners.retain(|_, (_, reads)| reads.iter().any(|name| known.contains(name)));
-                if winners.len() == known.len() {
-                    break;
-                }
-            }
-            while let Some((first, _)) = winners.first_key_value() {
-                let mut way = vec![first.clone()];
-                while let Some((_, reads)) = way.last().and_then(|name| winners.get(name)) {
-                    match reads.iter().find(|name| winners.contains_key(*name)) {
-                        Some(next) if way.contains(next) => {
-                            let from = way.iter().position(|name| name == next).unwrap_or_default();
-                            let names = way[from..].to_vec();
-                            let (label, page) = (study.page.document.label(element), page.to_owned());
-                            let at = winners[&names[0]].0.clone();
-                            self.cycles.entry(at).or_insert_with(|| Cycle { names, count: 0, label, page }).count += 1;
-                            break;
-                        }
-                        Some(next) => way.push(next.clone()),
-                        None => break,
-                    }
-                }
-                way.iter().for_each(|name| _ = winners.remove(name));
-            }
-        }
-    }
-
     /// Font sizes that are a part of a part.
     fn sizes_of(&mut self, page: &str, study: &Study) {
         let document = &study.page.document;
@@ -648,8 +602,7 @@ impl Facts {
                 relative.then(|| (winner.at.clone(), why.value.clone()))
             };
             if let (Some((at, size)), Some((outer, _))) = (part(element), part(parent)) {
-                let (label, page) = (document.label(element), page.to_owned());
-                self.shrunk.entry(at).or_insert_with(|| Shrunk { outer, count: 0, label, size, page }).count += 1;
+                found_on(&mut self.shrunk, at, Shrunk { outer, size }, (document.label(element), page));
             }
         }
     }
@@ -717,30 +670,15 @@ impl Facts {
                 },
             }
         }
-        for (at, one) in other.cycles {
-            match self.cycles.entry(at) {
-                Entry::Vacant(free) => _ = free.insert(one),
-                Entry::Occupied(mut known) => {
-                    let count = known.get().count + one.count;
-                    if one.page < known.get().page {
-                        known.insert(one);
-                    }
-                    known.get_mut().count = count;
-                }
-            }
-        }
-        for (at, one) in other.shrunk {
-            match self.shrunk.entry(at) {
-                Entry::Vacant(free) => _ = free.insert(one),
-                Entry::Occupied(mut known) => {
-                    let count = known.get().count + one.count;
-                    if one.page < known.get().page {
-                        known.insert(one);
-                    }
-                    known.get_mut().count = count;
-                }
-            }
-        }
+        add_found(&mut self.cycles, other.cycles);
+        add_found(&mut self.shrunk, other.shrunk);
+    }
+}
+
+impl DeclarationFacts {
+    /// As it is written, cut short where it is long.
+    pub(super) fn shown(&self) -> String {
+        crate::text::shorten(&self.text, 120)
     }
 }
 

@@ -122,8 +122,7 @@ pub(super) fn oddities(study: &Study) -> BTreeMap<Place, Oddity> {
             }
         }
         if element.is_html("link") {
-            let rel = element.attribute("rel").unwrap_or_default();
-            if rel.split_ascii_whitespace().any(|word| word.eq_ignore_ascii_case("stylesheet")) {
+            if element.brings_sheet() {
                 let shown = element.lineage().any(|e| e.is_html("body")).then(|| before(&element)).flatten();
                 if let Some(behind) = shown {
                     let href = text::shorten(element.attribute("href").unwrap_or_default().trim(), 80);

@@ -5,6 +5,7 @@
 //! and a row of [`Kind::ALL`], of which the documentation is made.
 
 mod accept;
+mod cycles;
 mod facts;
 mod kinds;
 mod markup;

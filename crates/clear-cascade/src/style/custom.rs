@@ -41,15 +41,13 @@ pub(super) fn resolve(
     let declared = entries.iter().filter(|e| matches!(e.property, Target::Custom(_))).count();
     let mut names: Vec<&Name> = Vec::with_capacity(declared);
     let mut by_name: FxHashMap<&Name, Places> = FxHashMap::with_capacity_and_hasher(declared, FxBuildHasher);
-    if declared > 0 {
-        for (i, entry) in entries.iter().enumerate() {
-            if let Target::Custom(name) = entry.property {
-                let of_name = by_name.entry(name).or_default();
-                if of_name.is_empty() {
-                    names.push(name);
-                }
-                of_name.push(crate::source::offset(i));
+    for (i, entry) in entries.iter().enumerate() {
+        if let Target::Custom(name) = entry.property {
+            let of_name = by_name.entry(name).or_default();
+            if of_name.is_empty() {
+                names.push(name);
             }
+            of_name.push(crate::source::offset(i));
         }
     }
     if names.is_empty() && inherited.kept_back.is_empty() {

@@ -51,12 +51,15 @@ pub(crate) struct Calls {
     made: u32,
     /// How many tests of `if()` are inside each other.
     tests: u32,
+    /// Whether some were left out for that.
+    pub(super) tests_left_out: bool,
 }
 
 impl Calls {
     /// Runs a test of `if()` or of a query; nothing where too many are inside each other.
     pub(crate) fn testing<T>(&mut self, test: impl FnOnce(&mut Self) -> Option<T>) -> Option<T> {
         if self.tests >= MOST_TESTS {
+            self.tests_left_out = true;
             return None;
         }
         self.tests += 1;
@@ -217,30 +220,27 @@ fn branch(inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Result<Stri
 
 /// The condition and the value of the first branch of `if()` whose condition holds.
 pub(crate) fn chosen<'t>(inside: Slice<'t>, lookup: &mut dyn Lookup) -> Option<(Slice<'t>, Slice<'t>)> {
+    branches(inside).find(|(condition, _)| {
+        let mut test = |test: Slice<'_>| {
+            if test.is_function("supports") {
+                return Some(Some(crate::stylesheet::supports::holds_import(test.inside())));
+            }
+            Some(lookup.test(test, None))
+        };
+        is_else(*condition) || condition::evaluate(*condition, &mut test).flatten() == Some(true)
+    })
+}
+
+/// The branches of an `if()`, each with its condition and its value.
+pub(crate) fn branches(inside: Slice<'_>) -> impl Iterator<Item = (Slice<'_>, Slice<'_>)> {
     let mut rest = inside;
-    while !rest.is_empty() {
-        let (one, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
+    let parts = std::iter::from_fn(move || {
+        let (one, after) = (!rest.is_empty()).then(|| rest.split_at(|t| t.kind == Kind::Semicolon))?;
         rest = Slice { from: (after.from + 1).min(after.to), ..after };
-        let (condition, value) = one.trim().split_at(|t| t.kind == Kind::Colon);
-        if value.is_empty() {
-            continue;
-        }
-        let value = Slice { from: value.from + 1, ..value }.trim();
-        let condition = condition.trim();
-        let holds = is_else(condition)
-            || condition::evaluate(condition, &mut |test| {
-                if test.is_function("supports") {
-                    return Some(Some(crate::stylesheet::supports::holds_import(test.inside())));
-                }
-                Some(lookup.test(test, None))
-            })
-            .flatten()
-                == Some(true);
-        if holds {
-            return Some((condition, value));
-        }
-    }
-    None
+        Some(one.trim().split_at(|t| t.kind == Kind::Colon))
+    });
+    let with_value = parts.filter(|(_, value)| !value.is_empty());
+    with_value.map(|(condition, value)| (condition.trim(), Slice { from: value.from + 1, ..value }.trim()))
 }
 
 /// Whether a condition of `if()` is `else`.

@@ -297,13 +297,16 @@ pub(crate) fn substituted_slice(
     substitution::substitute(slice, &mut Finished { subject, style, calls: substitution::Calls::default() })
 }
 
-/// The condition and the value of the branch that is taken of the inside of an `if()`.
+/// The condition and the value of the branch that is taken of the inside of an `if()`; and whether tests were left out that are inside
+/// too many others.
 pub(crate) fn chosen_branch<'t>(
     subject: &Subject<'_>,
     inside: Slice<'t>,
     style: &Style,
-) -> Option<(Slice<'t>, Slice<'t>)> {
-    substitution::chosen(inside, &mut Finished { subject, style, calls: substitution::Calls::default() })
+) -> (Option<(Slice<'t>, Slice<'t>)>, bool) {
+    let mut finished = Finished { subject, style, calls: substitution::Calls::default() };
+    let chosen = substitution::chosen(inside, &mut finished);
+    (chosen, finished.calls.tests_left_out)
 }
 
 /// Looks custom properties up in a style that has them all.

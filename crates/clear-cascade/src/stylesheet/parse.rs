@@ -14,8 +14,8 @@ use crate::limits::{DEEPEST_CONDITION, DEEPEST_RULE};
 use crate::property::{PropertyId, registered};
 use crate::selector::{self, SelectorError, SelectorList};
 use crate::source::{OffsetMap, Span};
-use crate::syntax::substitution;
 use crate::syntax::{Kind, Slice, Tokens};
+use crate::syntax::{condition, substitution};
 use crate::value::Wide;
 
 /// A text to parse and where it comes from.
@@ -500,8 +500,7 @@ impl<'t> Parser<'t> {
                 None,
             );
         }
-        let deep =
-            matches!(&*name, "import" | "media" | "supports" | "container") && prelude.nesting() > DEEPEST_CONDITION;
+        let deep = matches!(&*name, "import" | "media" | "supports" | "container") && condition::is_too_deep(prelude);
         if deep {
             let message =
                 format!("conditions nest more than {DEEPEST_CONDITION} deep here; what is inside counts as unknown");

@@ -15,6 +15,29 @@ pub(crate) fn evaluate(slice: Slice<'_>, leaf: Leaf<'_>) -> Option<Truth> {
     condition(slice, 0, leaf)
 }
 
+/// Whether conditions in a run are inside each other more often than they may be: parentheses, those inside of functions counted
+/// only where the function takes conditions.
+pub(crate) fn is_too_deep(slice: Slice<'_>) -> bool {
+    let mut open: Vec<Option<u32>> = vec![Some(0)];
+    (slice.from..slice.to).any(|i| {
+        let here = Slice { from: i, ..slice };
+        let inside = match here.kind() {
+            Some(Kind::Paren(_)) => open.last().copied().flatten().map(|depth| depth + 1),
+            Some(Kind::Function(_)) => {
+                ["style", "supports", "scroll-state"].iter().any(|name| here.is_function(name)).then_some(0)
+            }
+            Some(Kind::Square(_) | Kind::Curly(_)) => None,
+            Some(Kind::Close(_, true)) => {
+                open.pop();
+                return false;
+            }
+            _ => return false,
+        };
+        open.push(inside);
+        inside.is_some_and(|depth| depth > DEEPEST_CONDITION)
+    })
+}
+
 /// Parts joined by `and` or by `or`, or one after `not`.
 fn condition(slice: Slice<'_>, depth: u32, leaf: Leaf<'_>) -> Option<Truth> {
     let mut rest = slice.trim();

@@ -90,3 +90,22 @@ fn what_is_beyond_a_limit_is_told() {
     };
     small.spawn(run).unwrap().join().unwrap();
 }
+
+#[test]
+fn what_is_within_its_limit_is_told_of_none() {
+    let many: String = (0..20)
+        .map(|i| format!("media(width > {i}px) and style(--x: if(style(--y: 1): 1; else: 2)): {i}px; "))
+        .collect();
+    let cases = [
+        (format!("p {{ top: if({many} else: calc({})) }}", nest("(", "1px", ")", 40)), "top"),
+        (format!("@supports (top: {}) {{ p {{ top: 0 }} }}", nest("calc(", "1px", ")", 55)), "top"),
+        (format!("@supports {} {{ p {{ top: 0 }} }}", nest("(", "top: 0", ")", 64)), "top"),
+        (format!("p {{ top: if({}: 1px; else: 2px) }}", nest("(", "media(print)", ")", 63)), "top"),
+    ];
+    for (css, property) in cases {
+        let told = told(&css, property);
+        let limit =
+            ["nest more", "inside each other", "dropped", "cut off"].iter().find(|words| told.contains(**words));
+        assert_eq!(limit, None, "{css}\n{told}");
+    }
+}

@@ -4,10 +4,10 @@ use crate::answer::asked::About;
 use crate::answer::cause::Causes;
 use crate::document::Name;
 use crate::limits::{DEEPEST_CONDITION, MOST_TESTS};
-use crate::style::substitution::{Failure, Limit, environment, is_else};
+use crate::style::substitution::{Failure, Limit, branches, environment, is_else};
 use crate::style::{Style, chosen_branch, substituted_slice, substituted_text};
 use crate::stylesheet::function::CustomFunction;
-use crate::syntax::{Kind, Slice, Tokens};
+use crate::syntax::{Kind, Slice, Tokens, condition};
 
 /// How many variables of a value are followed at the most.
 const MOST_VARIABLES: usize = 16;
@@ -142,15 +142,15 @@ fn environment_variable(subject: &About<'_>, call: Slice<'_>, style: &Style) -> 
 
 /// What an `if()` comes to, and which condition decides.
 fn branch(subject: &About<'_>, call: Slice<'_>, style: &Style) -> (String, String) {
-    let nested = (call.from..call.to).filter(|i| Slice { from: *i, ..call }.is_function("if")).count();
-    let beyond = if call.nesting() > DEEPEST_CONDITION {
-        format!("; they nest more than {DEEPEST_CONDITION} deep, and what is inside counts as unknown")
-    } else if nested > MOST_TESTS as usize {
-        format!("; of tests inside each other, more than {MOST_TESTS} count as unknown")
-    } else {
-        String::new()
+    let inside = call.inside().trim();
+    let (chosen, tests_left_out) = chosen_branch(&subject.computed(), inside, style);
+    let too_deep = branches(inside).any(|(condition, _)| condition::is_too_deep(condition));
+    let beyond = match (too_deep, tests_left_out) {
+        (true, _) => format!("; they nest more than {DEEPEST_CONDITION} deep, and what is inside counts as unknown"),
+        (false, true) => format!("; of tests inside each other, more than {MOST_TESTS} count as unknown"),
+        (false, false) => String::new(),
     };
-    let why = match chosen_branch(&subject.computed(), call.inside().trim(), style) {
+    let why = match chosen {
         Some((condition, _)) if is_else(condition) => format!(": no condition before `else` holds{beyond}"),
         Some((condition, _)) => format!(": `{}` holds", crate::text::shorten(condition.text(), 80)),
         None => format!(": none of its conditions holds{beyond}"),

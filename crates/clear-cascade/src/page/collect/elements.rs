@@ -57,9 +57,7 @@ pub(crate) fn links<'d>(document: &'d Document, url: &'d Url) -> impl Iterator<I
 
 /// Whether a link brings a sheet, whatever set of styles is chosen.
 fn is_for_all(link: &Element) -> bool {
-    let rel = link.attribute("rel").unwrap_or_default();
-    let brings = rel.split_ascii_whitespace().any(|word| word.eq_ignore_ascii_case("stylesheet"));
-    brings && ["disabled", "title"].iter().all(|name| link.attribute(name).is_none())
+    link.brings_sheet() && ["disabled", "title"].iter().all(|name| link.attribute(name).is_none())
 }
 
 impl Collector<'_> {
@@ -123,11 +121,11 @@ impl Collector<'_> {
     /// `<link rel=stylesheet>`
     fn link_element(&mut self, document: &Document, id: ElementId, base: &Url) {
         let element = document.node(id);
-        let rel = element.attribute("rel").unwrap_or_default().to_ascii_lowercase();
-        let words: Vec<&str> = rel.split_ascii_whitespace().collect();
         let href = element.attribute("href").unwrap_or_default().trim();
         let span = document.span(id);
-        if !words.contains(&"stylesheet") {
+        if !element.brings_sheet() {
+            let rel = element.attribute("rel").unwrap_or_default().to_ascii_lowercase();
+            let words: Vec<&str> = rel.split_ascii_whitespace().collect();
             let near = words.iter().any(|w| strsim::damerau_levenshtein(w, "stylesheet") <= 2);
             if near || (words.is_empty() && href.ends_with(".css")) {
                 let message = format!("the sheet `{href}` is not used: `rel` is `{rel}`, not `stylesheet`");
@@ -242,11 +240,11 @@ fn preferred(document: &Document) -> Option<String> {
 /// The title of a sheet and whether it is an alternate one; nothing for sheets without a title, which always count.
 fn title_of(document: &Document, id: ElementId) -> Option<(String, bool)> {
     let element = document.node(id);
-    let rel = element.attribute("rel").unwrap_or_default().to_ascii_lowercase();
-    let words: Vec<&str> = rel.split_ascii_whitespace().collect();
-    let sheet = element.is_html("style") || (element.is_html("link") && words.contains(&"stylesheet"));
+    let sheet = element.is_html("style") || element.brings_sheet();
     let title = element.attribute("title").filter(|t| sheet && !t.is_empty() && element.tree == 0)?;
-    Some((title.to_owned(), words.contains(&"alternate")))
+    let rel = element.attribute("rel").unwrap_or_default();
+    let alternate = rel.split_ascii_whitespace().any(|word| word.eq_ignore_ascii_case("alternate"));
+    Some((title.to_owned(), alternate))
 }
 
 /// The titles of a page's sets of styles, the preferred one first.

@@ -30,7 +30,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
             let mut finding = KIND.finding(
                 place.clone(),
                 &rule.page,
-                format!("`{}` stands in the rule again, in line {}", declaration.text, again.at.0),
+                format!("`{}` stands in the rule again, in line {}", declaration.shown(), again.at.0),
             );
             finding.level = site.dead(&at.file);
             finding.fix = vec![Change::Cut { at: place }];

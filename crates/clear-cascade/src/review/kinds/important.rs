@@ -45,7 +45,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
             let mut finding = KIND.finding(
                 place,
                 &rule.page,
-                format!("`{}` silences {}", declaration.text, count(others, "other declaration")),
+                format!("`{}` silences {}", declaration.shown(), count(others, "other declaration")),
             );
             finding.effect = Some("none of them ever wins, whatever its selector weighs".to_owned());
             finding.advice = Some("without `!important`, the cascade decides between them".to_owned());

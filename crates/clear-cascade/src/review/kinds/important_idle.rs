@@ -53,7 +53,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
             if needed.contains(&place) || open {
                 continue;
             }
-            let what = format!("`{}` would win without `!important`", declaration.text);
+            let what = format!("`{}` would win without `!important`", declaration.shown());
             let mut finding = KIND.finding(place, &rule.page, what);
             finding.advice = Some("take `!important` away".to_owned());
             finding.elements = declaration.wins;

@@ -36,7 +36,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
             let mut finding = KIND.finding(
                 place.clone(),
                 &rule.page,
-                format!("`{}` always loses, on {}", declaration.text, count(declaration.loses, "element")),
+                format!("`{}` always loses, on {}", declaration.shown(), count(declaration.loses, "element")),
             );
             // A value before a newer one of the same property is there for browsers that do not know the newer one.
             let known = PropertyId::named(&declaration.property);

@@ -30,7 +30,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
             let mut finding = KIND.finding(
                 place,
                 &rule.page,
-                format!("`{}` does nothing on {}", declaration.text, count(declaration.wins, "element")),
+                format!("`{}` does nothing on {}", declaration.shown(), count(declaration.wins, "element")),
             );
             finding.level = site.dead(&at.file);
             finding.effect = Some(why.clone());

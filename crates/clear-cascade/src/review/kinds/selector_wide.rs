@@ -26,7 +26,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
     let name = |c: char| c.is_alphanumeric() || c == '-';
     let wide = site.facts.rules.iter().filter_map(|(at, rule)| {
         let alone = rule.selectors.starts_with(|c: char| c.is_ascii_alphabetic()) && rule.selectors.chars().all(name);
-        if !alone || rule.nested || rule.hits < FEWEST || !site.is_own(&at.file) {
+        if !alone || rule.nested || rule.off || rule.hits < FEWEST || !site.is_own(&at.file) {
             return None;
         }
         let mut pages =
@@ -38,9 +38,8 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
         let what = format!("`{}` alone takes {} of {all} elements", rule.selectors, rule.hits);
         let mut finding = KIND.finding(at.clone(), &rule.page, what);
         let undone = rule.declarations.iter().filter(|d| !d.dropped).max_by_key(|d| d.loses);
-        finding.effect = undone
-            .filter(|d| d.loses > 0)
-            .map(|d| format!("`{}` is undone on {} of them", crate::text::shorten(&d.text, 60), d.loses));
+        finding.effect =
+            undone.filter(|d| d.loses > 0).map(|d| format!("`{}` is undone on {} of them", d.shown(), d.loses));
         finding.advice = Some("a class says which of them are meant".to_owned());
         finding.elements = rule.hits;
         finding.labels = rule.labels.iter().cloned().collect();

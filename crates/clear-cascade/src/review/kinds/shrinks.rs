@@ -24,9 +24,12 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
             let mut finding = KIND.finding(
                 at.clone(),
                 &one.page,
-                format!("this font size is a part of another part, set at {}:{}", one.outer.file, one.outer.line),
+                format!(
+                    "this font size is a part of another part, set at {}:{}",
+                    one.what.outer.file, one.what.outer.line
+                ),
             );
-            finding.effect = Some(format!("{} at {}", count(one.count, "element"), one.size));
+            finding.effect = Some(format!("{} at {}", count(one.count, "element"), one.what.size));
             finding.advice = Some("in `rem`, sizes do not multiply".to_owned());
             finding.elements = one.count;
             finding.labels = vec![one.label.clone()];

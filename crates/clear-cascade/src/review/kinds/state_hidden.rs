@@ -61,7 +61,8 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
                 });
                 let Some((there, _, hiding)) = by else { continue };
                 let place = Place::line(at.file.clone(), declaration.at.0).with_column(declaration.at.1);
-                let what = format!("`{}` is not seen where `{base}{hiding}{pseudo}` counts as well", declaration.text);
+                let what =
+                    format!("`{}` is not seen where `{base}{hiding}{pseudo}` counts as well", declaration.shown());
                 let mut finding = KIND.finding(place.clone(), &rule.page, what);
                 finding.level = if site.is_own(file) { Level::Wrong } else { Level::Advice };
                 finding.effect =

@@ -22,7 +22,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
     let cycles = site.facts.cycles.iter();
     cycles
         .map(|(at, cycle)| {
-            let what = match cycle.names.as_slice() {
+            let what = match cycle.what.names.as_slice() {
                 [alone] => format!("`{alone}` needs itself"),
                 [first, rest @ ..] => {
                     let rest: Vec<String> = rest.iter().map(|name| format!("needs `{name}`")).collect();
@@ -31,7 +31,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
                 [] => String::new(),
             };
             let mut finding = KIND.finding(at.clone(), &cycle.page, what);
-            let none = if cycle.names.len() == 1 { "it has no value" } else { "none of them has a value" };
+            let none = if cycle.what.names.len() == 1 { "it has no value" } else { "none of them has a value" };
             finding.effect = Some(format!("{none} on {}", count(cycle.count, "element")));
             finding.advice = Some("give what is worked out another name".to_owned());
             finding.elements = cycle.count;

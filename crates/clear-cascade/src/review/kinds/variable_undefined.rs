@@ -41,7 +41,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
                     finding.level = Level::Advice;
                 }
                 let on = if rule.hits > 0 { format!(" on {}", count(rule.hits, "element")) } else { String::new() };
-                finding.effect = Some(format!("`{}` has no value{on}", declaration.text));
+                finding.effect = Some(format!("`{}` has no value{on}", declaration.shown()));
                 if let Some(near) = near::nearest(name, site.facts.defined.iter().map(String::as_str)) {
                     finding.advice = Some(format!("did you mean `{near}`?"));
                     let value = declaration.text.split_once(':').map_or("", |(_, value)| value.trim());

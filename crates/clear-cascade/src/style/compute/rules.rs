@@ -431,18 +431,11 @@ fn aspect_ratio(value: &Value) -> Value {
 
 /// `display`: two words as the one that means the same (CSS Display 3, §2).
 fn display(value: Value) -> Value {
-    if value.as_keyword().is_some_and(|k| k != "flow" && !k.contains(' ')) {
-        return value;
+    if let Some(word) = value.as_keyword() {
+        return if word == "flow" { Value::keyword("block") } else { value };
     }
     let words: Vec<String> = value.parts().iter().map(Value::text).collect();
     let mut sorted: Vec<&str> = words.iter().map(String::as_str).collect();
-    if sorted.len() < 2 {
-        return match sorted.first() {
-            Some(&"flow") => Value::keyword("block"),
-            Some(&"grid-lanes") => value,
-            _ => value,
-        };
-    }
     let list_item = sorted.contains(&"list-item");
     sorted.retain(|w| *w != "list-item" && *w != "flow");
     let short = match sorted.as_slice() {
