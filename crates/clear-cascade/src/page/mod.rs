@@ -216,6 +216,11 @@ impl Page {
         (page, collected.notes, parsed)
     }
 
+    /// Whether custom properties are texts alone: none is registered, and no function has types.
+    pub(crate) fn is_untyped(&self) -> bool {
+        self.registrations.is_empty() && self.functions.is_empty()
+    }
+
     /// The syntax that `@property` asks for in a custom property, where it asks for any.
     pub(crate) fn custom_syntax(&self, name: &str) -> Option<&str> {
         self.registrations.get(name).map(|r| r.syntax.trim()).filter(|s| *s != "*")

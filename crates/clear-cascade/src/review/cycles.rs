@@ -7,9 +7,8 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use crate::document::{ElementId, Name};
 use crate::source::Place;
 use crate::study::Study;
-use crate::style::names_in;
+use crate::style::{Entry, Target, Wanted, names_in};
 use crate::stylesheet::Property;
-use crate::syntax::Tokens;
 
 /// Names, each with those that it needs.
 type Needs = BTreeMap<Name, FxHashSet<Name>>;
@@ -22,16 +21,19 @@ pub(super) fn of(study: &Study) -> Vec<(Place, Vec<String>, ElementId)> {
     for element in study.page.document.all_ids().filter(|_| !all.is_empty()) {
         // What has a value needs itself nowhere.
         let style = study.style(element);
-        let open = all.keys().filter(|name| style.custom.get(name).is_none());
-        let winners: BTreeMap<Name, (Place, Tokens)> = open
-            .filter_map(|name| {
-                let why = study.why(element, name).ok()?;
-                let winner = why.winner()?;
-                Some((name.clone(), (winner.at.clone(), Tokens::read(&winner.value))))
-            })
+        let open: FxHashSet<&Name> = all.keys().filter(|name| style.custom.get(name).is_none()).collect();
+        if open.is_empty() {
+            continue;
+        }
+        let wanted = |target: Target<'_>| matches!(target, Target::Custom(name) if open.contains(name));
+        let (_, entries) = study.entries_wanted(element, None, Wanted::For(&wanted));
+        // They come weakest first.
+        let winners: BTreeMap<&Name, &Entry<'_>> = entries
+            .iter()
+            .filter_map(|e| if let Target::Custom(name) = e.property { Some((name, e)) } else { None })
             .collect();
-        let needs =
-            winners.iter().map(|(name, (_, value))| (name.clone(), names_in(value.all()).into_iter().collect()));
+        let value = |e: &Entry<'_>| study.page.sheets[e.sheet as usize].sheet.value(e.declaration);
+        let needs = winners.iter().map(|(name, e)| ((*name).clone(), names_in(value(e)).into_iter().collect()));
         let mut needs = without_ends(needs.collect());
         while let Some(first) = needs.keys().next().cloned() {
             let mut way = vec![first];
@@ -41,7 +43,7 @@ pub(super) fn of(study: &Study) -> Vec<(Place, Vec<String>, ElementId)> {
             {
                 if let Some(from) = way.iter().position(|name| name == next) {
                     let names = way[from..].iter().map(ToString::to_string).collect();
-                    found.push((winners[&way[from]].0.clone(), names, element));
+                    found.push((study.sources.placed(winners[&way[from]].declaration.span), names, element));
                     break;
                 }
                 way.push(next.clone());

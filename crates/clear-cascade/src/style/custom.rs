@@ -38,41 +38,16 @@ pub(super) fn resolve(
 ) -> Arc<Customs> {
     let page = subject.page;
     let inherited = parent.map_or_else(|| initial_values(page, style), |p| p.custom.clone());
-    let declared = entries.iter().filter(|e| matches!(e.property, Target::Custom(_))).count();
-    let mut names: Vec<&Name> = Vec::with_capacity(declared);
-    let mut by_name: FxHashMap<&Name, Places> = FxHashMap::with_capacity_and_hasher(declared, FxBuildHasher);
-    for (i, entry) in entries.iter().enumerate() {
-        if let Target::Custom(name) = entry.property {
-            let of_name = by_name.entry(name).or_default();
-            if of_name.is_empty() {
-                names.push(name);
-            }
-            of_name.push(crate::source::offset(i));
-        }
-    }
+    let (mut names, by_name) = names_of(entries);
     if names.is_empty() && inherited.kept_back.is_empty() {
         return inherited;
     }
-    let mut resolver = Resolver {
-        subject,
-        entries,
-        by_name,
-        inherited: &inherited,
-        style,
-        done: FxHashMap::default(),
-        open: Vec::new(),
-        calls: substitution::Calls::default(),
-        cyclic: Vec::new(),
-        cut_off: Vec::new(),
-    };
+    let mut resolver = Resolver::new(subject, entries, by_name, &inherited, style);
     let mut own = FxHashMap::with_capacity_and_hasher(names.len(), FxBuildHasher);
     let mut kept_back = Vec::new();
     names.extend(inherited.kept_back.iter().filter(|name| !resolver.by_name.contains_key(name)).collect::<Vec<_>>());
     for name in names {
-        let value = resolver.plain(name).unwrap_or_else(|| {
-            resolver.prepare(name);
-            resolver.value(name)
-        });
+        let value = resolver.ready_value(name);
         if !resolver.inherits(name) && value.as_ref() != inherited.initial(name) {
             kept_back.push(name.clone());
         }
@@ -87,8 +62,38 @@ pub(super) fn resolve(
     }
 }
 
+/// One custom property of an element whose style is known.
+pub(crate) fn resolve_one(
+    subject: &Subject<'_>,
+    entries: &[Entry<'_>],
+    parent: Option<&Style>,
+    style: &Style,
+    name: &Name,
+) -> Option<CustomValue> {
+    let inherited = parent.map_or_else(|| initial_values(subject.page, style), |p| p.custom.clone());
+    let (_, by_name) = names_of(entries);
+    Resolver::new(subject, entries, by_name, &inherited, style).ready_value(name)
+}
+
 /// Places in a list of declarations; mostly one is enough.
 type Places = SmallVec<[u32; 2]>;
+
+/// The custom properties that declarations set, in the order in which they are met, and where each is.
+fn names_of<'s>(entries: &[Entry<'s>]) -> (Vec<&'s Name>, FxHashMap<&'s Name, Places>) {
+    let declared = entries.iter().filter(|e| matches!(e.property, Target::Custom(_))).count();
+    let mut names: Vec<&Name> = Vec::with_capacity(declared);
+    let mut by_name: FxHashMap<&Name, Places> = FxHashMap::with_capacity_and_hasher(declared, FxBuildHasher);
+    for (i, entry) in entries.iter().enumerate() {
+        if let Target::Custom(name) = entry.property {
+            let of_name = by_name.entry(name).or_default();
+            if of_name.is_empty() {
+                names.push(name);
+            }
+            of_name.push(crate::source::offset(i));
+        }
+    }
+    (names, by_name)
+}
 
 /// Works the values out, each when it is first needed.
 struct Resolver<'r, 's> {
@@ -114,7 +119,37 @@ struct Resolver<'r, 's> {
     cut_off: Vec<(Name, Limit)>,
 }
 
-impl Resolver<'_, '_> {
+impl<'r, 's> Resolver<'r, 's> {
+    /// Nothing worked out yet.
+    fn new(
+        subject: &'r Subject<'s>,
+        entries: &'r [Entry<'s>],
+        by_name: FxHashMap<&'s Name, Places>,
+        inherited: &'r Customs,
+        style: &'r Style,
+    ) -> Self {
+        Self {
+            subject,
+            entries,
+            by_name,
+            inherited,
+            style,
+            done: FxHashMap::default(),
+            open: Vec::new(),
+            calls: substitution::Calls::default(),
+            cyclic: Vec::new(),
+            cut_off: Vec::new(),
+        }
+    }
+
+    /// The value of a property, with all that it needs worked out before.
+    fn ready_value(&mut self, name: &Name) -> Option<CustomValue> {
+        self.plain(name).unwrap_or_else(|| {
+            self.prepare(name);
+            self.value(name)
+        })
+    }
+
     /// The value of a property that is declared once, as a text of no type: nothing needs to be worked out.
     fn plain(&self, name: &Name) -> Option<Option<CustomValue>> {
         let [only] = self.by_name.get(name)?.as_slice() else { return None };

@@ -30,16 +30,20 @@ pub(crate) use gather::{
 pub(crate) use query::containers_hold;
 pub(crate) use reading::{Last, Readings};
 pub(crate) use typed::names_in;
-pub(crate) use winners::{chosen_branch, compute_style, said, said_for_custom, substituted_slice, substituted_text};
+pub(crate) use winners::{
+    chosen_branch, compute_style, said, said_for_custom, substituted_slice, substituted_text, types_depend, types_go_by,
+};
 
 use std::borrow::Cow;
 use std::sync::{Arc, LazyLock, OnceLock};
 
-use crate::document::{Element, ElementId};
+use rustc_hash::FxHashMap;
+
+use crate::document::{Element, ElementId, Name};
 use crate::page::Page;
 use crate::property::{Flow, Longhands, PropertyId, id};
 use crate::selector::{Matcher, PseudoElement};
-use crate::value::{Context, Value, color::Color};
+use crate::value::{Context, CustomValue, Value, color::Color};
 
 /// How many longhands share a chunk.
 const CHUNK: usize = 16;
@@ -256,6 +260,8 @@ pub(crate) struct Styles {
     list: Vec<Styled>,
     /// What was known before a trial.
     before: Option<Before>,
+    /// The custom properties of elements where they are known before the rest.
+    customs: FxHashMap<ElementId, Arc<Customs>>,
     /// What declarations with `var()` came to.
     pub(crate) readings: Arc<Readings>,
 }
@@ -294,7 +300,15 @@ type OfPseudo = (PseudoElement, Arc<Style>);
 impl Styles {
     /// Nothing known of so many elements, but what declarations came to.
     pub(crate) fn unknown(count: usize, readings: Arc<Readings>) -> Self {
-        Self { list: std::iter::repeat_with(Styled::default).take(count).collect(), before: None, readings }
+        let list = std::iter::repeat_with(Styled::default).take(count).collect();
+        Self { list, readings, ..Self::default() }
+    }
+
+    /// Takes the custom properties of some elements to be what they are in others.
+    pub(crate) fn with_customs(mut self, elements: &[ElementId], others: &Self) -> Self {
+        let known = elements.iter().filter_map(|id| Some((*id, others.get(*id)?.custom.clone())));
+        self.customs.extend(known);
+        self
     }
 
     /// Takes over, where elements are asked for, what was known of those that a trial does not reach.
@@ -399,7 +413,7 @@ impl Styles {
 
     /// The values of an element, whose parent is known, from its declarations.
     pub(crate) fn compute_own(&self, page: &Page, id: ElementId, entries: &[Entry<'_>]) -> Style {
-        self.compute_from(page, id, None, entries, None)
+        self.compute_from(page, id, None, entries, self.customs.get(&id))
     }
 
     /// The values of an element whose parent is known, or of a pseudo-element of one that is known itself, from its
@@ -413,12 +427,29 @@ impl Styles {
         custom: Option<&Arc<Customs>>,
     ) -> Style {
         let subject = Subject { page, readings: &self.readings, element: id, pseudo, custom };
-        let parent = match pseudo {
-            Some(_) => self.get(id).map(|own| Cow::Borrowed(&**own)),
-            None => self.inherits_from(page, id),
-        };
+        let parent = self.parent_of(page, id, pseudo);
         let root = parent.as_ref().and(self.get(page.document.root()));
         compute_style(&subject, entries, parent.as_deref(), root.map(|r| &**r))
+    }
+
+    /// One custom property of an element or pseudo-element whose style is known, had it only these declarations.
+    pub(crate) fn custom_from(
+        &self,
+        subject: &Subject<'_>,
+        entries: &[Entry<'_>],
+        style: &Style,
+        name: &Name,
+    ) -> Option<CustomValue> {
+        let parent = self.parent_of(subject.page, subject.element, subject.pseudo);
+        custom::resolve_one(subject, entries, parent.as_deref(), style, name)
+    }
+
+    /// The values that an element, or a pseudo-element of one that is known, inherits from.
+    fn parent_of(&self, page: &Page, id: ElementId, pseudo: Option<&PseudoElement>) -> Option<Cow<'_, Style>> {
+        match pseudo {
+            Some(_) => self.get(id).map(|own| Cow::Borrowed(&**own)),
+            None => self.inherits_from(page, id),
+        }
     }
 
     /// The values that an element inherits from: those of its parent, or of a box of the browser's own between the two.

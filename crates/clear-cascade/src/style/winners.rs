@@ -38,8 +38,8 @@ pub(crate) fn compute_style(
         ..parent.map_or_else(Context::default, |p| p.context.clone())
     };
     let mut style = Style::start(parent, context);
-    let custom = subject.custom.cloned().unwrap_or_else(|| custom::resolve(subject, entries, parent, &style));
-    style.custom = custom;
+    let known = subject.custom.filter(|_| subject.page.is_untyped() || !types_depend(entries));
+    style.custom = known.cloned().unwrap_or_else(|| custom::resolve(subject, entries, parent, &style));
     let known = (style.context.font_size, style.context.line_height, style.dark);
     let mut work = Work { subject, entries, parent, root, style, last: Last::default() };
     work.flow();
@@ -73,6 +73,29 @@ pub(crate) fn compute_style(
 /// The longhands that others are computed against, in the order in which they depend on each other.
 const FIRST: [PropertyId; 7] =
     [id::COLOR_SCHEME, id::MATH_STYLE, id::MATH_DEPTH, id::FONT_FAMILY, id::FONT_SIZE, id::LINE_HEIGHT, id::COLOR];
+
+/// The longhands that the types of registered custom properties go by: what their lengths are relative to, and whether
+/// colours are dark ones.
+const TYPES_GO_BY: [PropertyId; 8] = [
+    id::WRITING_MODE,
+    id::DIRECTION,
+    id::COLOR_SCHEME,
+    id::MATH_STYLE,
+    id::MATH_DEPTH,
+    id::FONT_FAMILY,
+    id::FONT_SIZE,
+    id::LINE_HEIGHT,
+];
+
+/// Whether the types of registered custom properties go by what declarations set.
+pub(crate) fn types_go_by(target: &Target<'_>) -> bool {
+    matches!(target, Target::Longhand(property) if TYPES_GO_BY.contains(property))
+}
+
+/// Whether what the types of registered custom properties go by may itself depend on custom properties.
+pub(crate) fn types_depend(entries: &[Entry<'_>]) -> bool {
+    entries.iter().any(|e| matches!(e.declared, Some(Declared::Substitute(_))) && types_go_by(&e.property))
+}
 
 /// Which physical longhands declarations set.
 struct Slots {
@@ -193,10 +216,10 @@ impl<'w, 's> Work<'w, 's> {
     /// Works custom properties out once more where their types make them depend on what was only the parent's before:
     /// sizes of the font and of lines, and whether colours are dark ones (CSS Properties and Values API 1, §2.4).
     fn type_custom(&mut self, known: (f64, f64, bool)) {
-        let page = self.subject.page;
         let now = (self.style.context.font_size, self.style.context.line_height, self.style.dark);
-        if now != known && !(page.registrations.is_empty() && page.functions.is_empty()) {
-            self.style.custom = custom::resolve(self.subject, self.entries, self.parent, &self.style);
+        if now != known && !self.subject.page.is_untyped() {
+            let resolve = || custom::resolve(self.subject, self.entries, self.parent, &self.style);
+            self.style.custom = self.subject.custom.cloned().unwrap_or_else(resolve);
             self.last.forget();
         }
     }

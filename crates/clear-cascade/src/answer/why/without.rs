@@ -8,11 +8,11 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
 
 use super::super::asked::{About, Asked};
-use crate::document::ElementId;
-use crate::property::PropertyId;
+use crate::document::{ElementId, Name};
+use crate::property::{Declared, Longhands, PropertyId, id};
 use crate::source::Span;
 use crate::style::{self, Customs, Entry, Matched, Said, Style, Styles, Target, Wanted};
-use crate::value::Wide;
+use crate::value::{Value, Wide};
 
 /// An element with declarations cut out of their files, one after the other.
 pub(super) struct Without<'s> {
@@ -20,6 +20,8 @@ pub(super) struct Without<'s> {
     about: About<'s>,
     /// What is declared for it; nothing where what is cut may also change what it inherits.
     alone: Option<Alone<'s>>,
+    /// Whether nothing that may be cut changes custom properties, here or around.
+    customs_stay: bool,
     /// What is cut.
     cut: HashSet<Span>,
 }
@@ -37,32 +39,44 @@ struct Alone<'s> {
     places: FxHashMap<Span, SmallVec<[usize; 4]>>,
     /// The custom properties, where nothing that may be cut changes them.
     custom: Option<Arc<Customs>>,
+    /// Whether custom properties can be worked out on the values as they are.
+    on_known: bool,
 }
 
 impl<'s> Without<'s> {
     /// The element with nothing cut yet; `all` is what may be cut.
     pub(super) fn new(about: About<'s>, matched: &[Matched<'_>], all: &HashSet<Span>) -> Self {
-        let (study, id) = (about.study, about.element);
+        if all.is_empty() {
+            return Self { about, alone: None, customs_stay: true, cut: HashSet::new() };
+        }
+        let (study, element) = (about.study, about.element);
         let page = &study.page;
         let matcher = page.rule_matcher();
         let cuttable = |m: &Matched<'_>| {
             let rule = page.style_rule(&page.rules[m.rule as usize]);
             rule.declarations.iter().any(|d| all.contains(&d.span))
         };
-        // Of what is around, and of the element that a pseudo-element is of, nothing may be cut; and whether a select has
-        // base appearance may depend on what is.
-        let own = about.pseudo.is_some() && matched.iter().any(|m| m.pseudo.is_none() && cuttable(m));
-        let of_base_select = matched.iter().any(|m| page.base_select == Some(page.rules[m.rule as usize].sheet));
-        let mut around = page.document.flat_lineage(id).skip(1);
-        let alone =
-            !own && !of_base_select && !around.any(|e| style::matched_rules(page, &matcher, e).iter().any(cuttable));
+        let mut entries = style::entries_of(page, study.styles(), element, matched, about.pseudo, Wanted::All);
+        let is_cut = |e: &&Entry<'_>| all.contains(&e.declaration.span);
+        let cut: Vec<Target<'_>> = entries.iter().filter(is_cut).map(|e| e.property).collect();
+        // Of what is around, and of the element that a pseudo-element is of, nothing may be cut that shows in here; and whether
+        // a select has base appearance may depend on what is.
+        let own = || about.pseudo.is_some() && matched.iter().any(|m| m.pseudo.is_none() && cuttable(m));
+        let of_base_select = || matched.iter().any(|m| page.base_select == Some(page.rules[m.rule as usize].sheet));
+        let around = || {
+            let mut around = page.document.flat_lineage(element).skip(1);
+            around.any(|e| style::matched_rules(page, &matcher, e).iter().any(cuttable))
+        };
+        let has_custom = cut.iter().any(|p| matches!(p, Target::Custom(_)));
+        let types_stay = page.is_untyped() || !cut.iter().any(style::types_go_by);
+        let customs_stay = types_stay && !has_custom;
+        let style = study.style_of(element, about.pseudo);
+        let said = |e: &Entry<'_>| style::said(&about.computed(), e, &style, &style::Last::default());
+        let alone = !of_base_select() && (stays_inside(&cut, &entries, &said) || !(own() || around()));
         let alone = alone.then(|| {
-            let mut entries = style::entries_of(page, study.styles(), id, matched, about.pseudo, Wanted::All);
             let is_custom = |e: &Entry<'_>| matches!(e.property, Target::Custom(_));
-            let stay = page.registrations.is_empty()
-                && page.functions.is_empty()
-                && !entries.iter().any(|e| is_custom(e) && all.contains(&e.declaration.span));
-            let custom = stay.then(|| study.style_of(id, about.pseudo).custom.clone());
+            let on_known = page.is_untyped() || (types_stay && !style::types_depend(&entries));
+            let custom = (customs_stay && on_known).then(|| style.custom.clone());
             entries.retain(|e| custom.is_none() || !is_custom(e));
             let mut places: FxHashMap<Span, SmallVec<[usize; 4]>> = FxHashMap::default();
             for (i, entry) in entries.iter().enumerate().filter(|(_, e)| all.contains(&e.declaration.span)) {
@@ -79,9 +93,9 @@ impl<'s> Without<'s> {
             }
             let properties = |list: &[usize]| list.iter().map(|i| entries[*i].property).collect::<FxHashSet<_>>().len();
             let by_group = by_group.into_values().map(|list| (properties(&list), list)).collect();
-            Alone { gone: vec![false; entries.len()], by_group, entries, places, custom }
+            Alone { gone: vec![false; entries.len()], by_group, entries, places, custom, on_known }
         });
-        Self { about, alone, cut: HashSet::new() }
+        Self { about, alone, customs_stay, cut: HashSet::new() }
     }
 
     /// Cuts a declaration.
@@ -98,12 +112,30 @@ impl<'s> Without<'s> {
     /// The value of a property without what is cut.
     pub(super) fn value(&self, asked: &Asked) -> String {
         let study = self.about.study;
+        if let (None, Some(alone)) = (asked.longhand, &self.alone)
+            && alone.on_known
+            && !self.cut.is_empty()
+        {
+            return self.custom(alone, asked);
+        }
         let style = match &self.alone {
             _ if self.cut.is_empty() => study.style_of(self.about.element, self.about.pseudo),
             Some(alone) => Cow::Owned(self.among(alone)),
             None => Cow::Owned(self.anew()),
         };
         study.asked_value(&style, asked)
+    }
+
+    /// A custom property, where all that it may go by besides custom properties stays as it is.
+    fn custom(&self, alone: &Alone<'s>, asked: &Asked) -> String {
+        let study = self.about.study;
+        let entries = alone.entries.iter().zip(&alone.gone);
+        let left = entries.filter(|(e, gone)| matches!(e.property, Target::Custom(_)) && !**gone);
+        let left: Vec<Entry<'s>> = left.map(|(e, _)| e.clone()).collect();
+        let style = study.style_of(self.about.element, self.about.pseudo);
+        let name = Name::from(asked.name.as_str());
+        let value = study.styles().custom_from(&self.about.computed(), &left, &style, &name);
+        value.map(|v| v.shown().to_owned()).unwrap_or_default()
     }
 
     /// The values, where those of the elements around stay as they are.
@@ -157,10 +189,13 @@ impl<'s> Without<'s> {
         let About { study, element, pseudo } = self.about;
         let page = &study.page;
         let keep = |e: &Entry<'_>| !self.cut.contains(&e.declaration.span);
-        let styles = Styles::unknown(page.document.count(), study.styles().readings.clone());
+        let mut styles = Styles::unknown(page.document.count(), study.styles().readings.clone());
         let matcher = page.rule_matcher();
         study.style(element);
         let mut lineage: Vec<ElementId> = page.document.flat_lineage(element).collect();
+        if self.customs_stay {
+            styles = styles.with_customs(&lineage, study.styles());
+        }
         // As far in as nothing is cut, values are as they were.
         let is_cut = |id: &ElementId| {
             let matched = style::matched_rules(page, &matcher, *id);
@@ -177,4 +212,24 @@ impl<'s> Without<'s> {
             None => styles.get(element).map_or_else(Style::initial, |s| (**s).clone()),
         }
     }
+}
+
+/// Whether no element inside can tell that some of what sets these properties is gone.
+fn stays_inside(cut: &[Target<'_>], entries: &[Entry<'_>], said: &dyn Fn(&Entry<'_>) -> Said<Value>) -> bool {
+    /// Longhands that do not inherit, and by which elements inside go all the same.
+    const CROSSING: [PropertyId; 4] = [id::DISPLAY, id::JUSTIFY_ITEMS, id::APPEARANCE, id::CONTAINER_NAME];
+    let mut set = Longhands::default();
+    for target in cut {
+        match target {
+            Target::Longhand(p) if !p.inherits() && !CROSSING.contains(p) => set.add_all(&p.relatives()),
+            _ => return false,
+        }
+    }
+    // Nor does this one take them from around it.
+    let takes = |e: &Entry<'_>| match e.declared {
+        Some(Declared::Wide(wide)) => *wide == Wide::Inherit,
+        Some(Declared::Substitute(_)) => matches!(said(e), Said::Wide(Wide::Inherit)),
+        _ => false,
+    };
+    !entries.iter().any(|e| matches!(e.property, Target::Longhand(p) if set.has(p)) && takes(e))
 }
