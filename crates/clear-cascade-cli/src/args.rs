@@ -46,7 +46,7 @@ pub(crate) enum Command {
 /// A page, and what it is seen with.
 #[derive(Debug, Args)]
 pub(crate) struct Page {
-    /// The HTML page
+    /// The HTML page: a file, a URL, a page saved as .mhtml or .har, or `-` for standard input
     pub(crate) page: PathBuf,
     /// Ask the same about another page too; may be repeated
     #[arg(long, value_name = "PAGE")]
@@ -78,12 +78,18 @@ pub(crate) struct Seen {
     /// The title of the set of alternate stylesheets to use
     #[arg(long, value_name = "TITLE")]
     pub(crate) alternate: Option<String>,
-    /// Fetch stylesheets that are on other sites, from public addresses only
+    /// Of a page that is no URL, fetch stylesheets that are on other sites too, from public addresses only
     #[arg(long)]
     pub(crate) fetch: bool,
-    /// Fetch them from private addresses too
-    #[arg(long, requires = "fetch")]
+    /// Fetch from private addresses too; this machine is asked anyway where the page is on it
+    #[arg(long)]
     pub(crate) private_addresses: bool,
+    /// Keep what is fetched in a folder, which is then a page that can be asked about without the network
+    #[arg(long, value_name = "DIR")]
+    pub(crate) save: Option<PathBuf>,
+    /// Where a page from standard input would be: a folder, or a URL [default: the working directory]
+    #[arg(long, value_name = "DIR|URL")]
+    pub(crate) base: Option<String>,
     /// Take an element, and all around it, as under the pointer; may be repeated, like the states below
     #[arg(long, value_name = "ELEMENT")]
     pub(crate) hover: Vec<String>,

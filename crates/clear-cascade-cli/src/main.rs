@@ -8,6 +8,7 @@ mod pages;
 mod paint;
 mod render;
 mod report;
+mod saved;
 mod web;
 mod write;
 

@@ -4,13 +4,16 @@ use std::collections::HashMap;
 use std::fs;
 use std::io::Read as _;
 use std::path::{Path, PathBuf};
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
 use clear_cascade::answer::{LocateError, Located};
-use clear_cascade::{FileLoader, Medium, Options, Site, States, Study};
+use clear_cascade::source::{LoadError, Loaded};
+use clear_cascade::{Error, FileLoader, Loader as _, Medium, Options, Site, States, Study};
+use url::Url;
 
 use crate::args::{self, Seen};
-use crate::web::{Fetch, Web};
+use crate::saved::{self, Store};
+use crate::web::{Fetch, Web, is_loopback, is_of_web};
 
 /// Why a request cannot be carried out: one message, with the text it is about where there is one.
 #[derive(Debug)]
@@ -52,9 +55,8 @@ pub(crate) fn study(page: &Path, seen: &Seen) -> Result<Study, Refusal> {
 
 /// Opens the page of a question, with what its files come from.
 pub(crate) fn page_with_files(page: &Path, seen: &Seen) -> Result<(Study, Web), Refusal> {
-    let (files, path) = placed(page, seen)?;
-    let loader = Web::new(files, fetch(seen));
-    let study = Study::open_with(&loader, &path, &options(seen)?).map_err(|e| Refusal::new(e.to_string()))?;
+    let (loader, path) = placed(page, seen)?;
+    let study = Study::open_with(&loader, &path, &options(seen)?).map_err(|e| unopened(&loader, &path, e))?;
     Ok((in_states(study, seen)?, loader))
 }
 
@@ -76,17 +78,48 @@ impl<'s> Sites<'s> {
 
     /// Opens a page beside the others of its site.
     pub(crate) fn page(&self, page: &Path) -> Result<(Study, Arc<Site<Web>>), Refusal> {
-        let (files, path) = placed(page, self.seen)?;
-        let root = files.root().to_owned();
-        let new = || Arc::new(Site::with(Web::new(files, fetch(self.seen)), self.options.clone()));
+        let (loader, path) = placed(page, self.seen)?;
+        // Pages that are not files of a folder have a site of their own each.
+        let root = loader.folder().unwrap_or(page).to_owned();
+        let new = || Arc::new(Site::with(loader, self.options.clone()));
         let site = self.open.lock().unwrap_or_else(PoisonError::into_inner).entry(root).or_insert_with(new).clone();
-        let study = site.page(&path).map_err(|e| Refusal::new(e.to_string()))?;
+        let study = site.page(&path).map_err(|e| unopened(site.loader(), &path, e))?;
         Ok((in_states(study, self.seen)?, site))
     }
 }
 
-/// What the files of a page come from, and the path of the page there.
-fn placed(page: &Path, seen: &Seen) -> Result<(FileLoader, String), Refusal> {
+/// The refusal of a page that cannot be opened.
+fn unopened(loader: &Web, path: &str, error: Error) -> Refusal {
+    match error {
+        Error::Page(why @ LoadError::Network(_)) if loader.folder().is_none() => {
+            Refusal::new(format!("the page `{path}` could not be loaded: {why}"))
+        }
+        error => Refusal::new(error.to_string()),
+    }
+}
+
+/// What the files of a page come from, and where the page is there: its path, or its URL.
+fn placed(page: &Path, seen: &Seen) -> Result<(Web, String), Refusal> {
+    let stdin = page == Path::new("-");
+    if seen.base.is_some() && !stdin {
+        return Err(Refusal::new("--base is for a page from standard input, `-`"));
+    }
+    if stdin {
+        return from_input(seen);
+    }
+    if let Some(url) = page.to_str().and_then(url) {
+        return if is_of_web(&url) { on_network(&url, seen) } else { in_file(&file_of(&url)?, seen) };
+    }
+    in_file(page, seen)
+}
+
+/// A page in a file, or in a folder or file in which one was kept.
+fn in_file(page: &Path, seen: &Seen) -> Result<(Web, String), Refusal> {
+    if let Some(saved) = saved::of(page)? {
+        let web = Web::at(&saved.page, fetch(seen, Fetch::Nothing)).keeping(store(seen)?);
+        saved.parts.into_iter().for_each(|(url, loaded)| web.give(url, loaded));
+        return Ok((web, saved.page.to_string()));
+    }
     let file = page_file(page)?;
     let files = match &seen.root {
         Some(root) if !root.is_dir() => {
@@ -98,16 +131,99 @@ fn placed(page: &Path, seen: &Seen) -> Result<(FileLoader, String), Refusal> {
         let root = files.root().display();
         Refusal::new(format!("the page `{}` is not below the root `{root}`", file.display()))
     })?;
-    Ok((files, path))
+    Ok((Web::new(files, fetch(seen, Fetch::Nothing)).keeping(store(seen)?), path))
 }
 
-/// What may be fetched for a question.
-fn fetch(seen: &Seen) -> Fetch {
-    match (seen.fetch, seen.private_addresses) {
-        (false, _) => Fetch::Nothing,
-        (true, false) => Fetch::Public,
-        (true, true) => Fetch::Any,
+/// A page on the network, with what may be fetched for it: what is on this machine only where the page is.
+fn on_network(page: &Url, seen: &Seen) -> Result<(Web, String), Refusal> {
+    let mut page = page.clone();
+    page.set_fragment(None);
+    let web = |url: &Url| {
+        let least = if is_loopback(url) { Fetch::Loopback } else { Fetch::Public };
+        Ok::<_, Refusal>(Web::at(url, fetch(seen, least)).keeping(store(seen)?))
+    };
+    let first = web(&page)?;
+    let loaded = first.load(&page);
+    let at = first.found_at(&page);
+    if let Some(kind) = loaded.as_ref().ok().and_then(|l| l.media_type.as_ref()).filter(|kind| !saved::is_page(kind)) {
+        return Err(Refusal::new(format!("`{at}` is no HTML page but `{kind}`")));
     }
+    if at.origin() == page.origin() {
+        return Ok((first, page.to_string()));
+    }
+    // Redirected to another site: that one is the page's.
+    let there = web(&at)?;
+    if let Ok(loaded) = loaded {
+        there.give(at.clone(), loaded);
+    }
+    Ok((there, at.to_string()))
+}
+
+/// A page from standard input, which is read once however often it is asked about.
+fn from_input(seen: &Seen) -> Result<(Web, String), Refusal> {
+    /// What came, or why nothing did.
+    static GIVEN: OnceLock<Result<Vec<u8>, String>> = OnceLock::new();
+    let read = || {
+        let mut bytes = Vec::new();
+        let read = std::io::stdin().lock().take(LARGEST + 1).read_to_end(&mut bytes);
+        read.map_err(|e| e.to_string()).map(|_| bytes)
+    };
+    let unread = |why: &str| Refusal::new(format!("standard input cannot be read: {why}"));
+    let bytes = GIVEN.get_or_init(read).as_ref().map_err(|why| unread(why))?.clone();
+    if bytes.len() as u64 > LARGEST {
+        return Err(unread(&format!("it is larger than {} MiB", LARGEST >> 20)));
+    }
+    let page = Loaded::new("-", bytes);
+    let base = seen.base.as_deref().unwrap_or(".");
+    if let Some(url) = url(base).filter(is_of_web) {
+        let least = if is_loopback(&url) { Fetch::Loopback } else { Fetch::Public };
+        let web = Web::at(&url, fetch(seen, least)).keeping(store(seen)?);
+        web.give(url.clone(), page);
+        return Ok((web, url.to_string()));
+    }
+    let folder = match url(base) {
+        Some(url) => file_of(&url)?,
+        None => PathBuf::from(base),
+    };
+    if !folder.is_dir() {
+        return Err(Refusal::new(format!("the base `{base}` is no folder, nor an `http:` URL")));
+    }
+    let files = FileLoader::new(seen.root.as_deref().unwrap_or(&folder));
+    let url = files
+        .url_of(&folder)
+        .ok_or_else(|| Refusal::new(format!("the base `{base}` is not below the root `{}`", files.root().display())))?;
+    // A file of that folder with a name that none has.
+    let mut url = url;
+    if let Ok(mut path) = url.path_segments_mut() {
+        path.pop_if_empty().push("-");
+    }
+    let web = Web::new(files, fetch(seen, Fetch::Nothing)).keeping(store(seen)?);
+    web.give(url.clone(), page);
+    Ok((web, url.to_string()))
+}
+
+/// A text as an absolute URL of a page: `http:`, `https:` and `file:` alone, so that `C:` stays a path.
+fn url(text: &str) -> Option<Url> {
+    Url::parse(text).ok().filter(|url| is_of_web(url) || url.scheme() == "file")
+}
+
+/// The path that a `file:` URL stands for.
+fn file_of(url: &Url) -> Result<PathBuf, Refusal> {
+    url.to_file_path().map_err(|()| Refusal::new(format!("`{url}` is no file of this machine")))
+}
+
+/// What may be fetched for a question; at least what its page needs.
+fn fetch(seen: &Seen, least: Fetch) -> Fetch {
+    match (seen.private_addresses, seen.fetch, least) {
+        (true, true, _) | (true, false, Fetch::Public | Fetch::Loopback | Fetch::Any) => Fetch::Any,
+        (_, true, Fetch::Nothing) => Fetch::Public,
+        (_, _, least) => least,
+    }
+}
+
+/// Where what is fetched is kept, if anywhere.
+fn store(seen: &Seen) -> Result<Option<Store>, Refusal> {
+    seen.save.as_deref().map(Store::new).transpose()
 }
 
 /// How large a file of a request may be: beyond any sheet or list, and an end to a device that has none.
@@ -115,11 +231,17 @@ const LARGEST: u64 = 256 << 20;
 
 /// The text of a file of a request.
 pub(crate) fn read(file: &Path) -> Result<String, Refusal> {
+    let text = String::from_utf8(read_bytes(file)?);
+    text.map_err(|e| Refusal::new(format!("`{}` cannot be read: {e}", file.display())))
+}
+
+/// The bytes of a file of a request.
+pub(crate) fn read_bytes(file: &Path) -> Result<Vec<u8>, Refusal> {
     let refused = |reason: String| Refusal::new(format!("`{}` cannot be read: {reason}", file.display()));
     let opened = fs::File::open(file).map_err(|e| refused(e.to_string()))?;
-    let mut text = String::new();
-    let read = opened.take(LARGEST + 1).read_to_string(&mut text).map_err(|e| refused(e.to_string()))?;
-    if read as u64 > LARGEST { Err(refused(format!("it is larger than {} MiB", LARGEST >> 20))) } else { Ok(text) }
+    let mut bytes = Vec::new();
+    let read = opened.take(LARGEST + 1).read_to_end(&mut bytes).map_err(|e| refused(e.to_string()))?;
+    if read as u64 > LARGEST { Err(refused(format!("it is larger than {} MiB", LARGEST >> 20))) } else { Ok(bytes) }
 }
 
 /// What pages are opened with.
@@ -155,8 +277,20 @@ fn in_states(study: Study, seen: &Seen) -> Result<Study, Refusal> {
     study.seen_with(viewing).map_err(|e| Refusal::new(e.to_string()))
 }
 
+/// Whether a word of a request names a page that there is, or one on the network or from standard input.
+pub(crate) fn is_page(word: &str) -> bool {
+    word == "-" || url(word).is_some() || Path::new(word).exists()
+}
+
 /// The path of a file from the top of the site of a page.
 pub(crate) fn path_in_site(file: &Path, page: &Path, seen: &Seen) -> Result<String, Refusal> {
+    let away = page == Path::new("-") || page.to_str().and_then(url).is_some_and(|url| is_of_web(&url));
+    if away || saved::of(page)?.is_some() {
+        return Err(Refusal::new(format!(
+            "`{}` can take the place of a sheet of a page in files only",
+            file.display()
+        )));
+    }
     let files = files_of(page, seen.root.as_deref());
     let root = files.root().display();
     files.path_of(file).ok_or_else(|| Refusal::new(format!("`{}` is no file below the root `{root}`", file.display())))
@@ -184,7 +318,12 @@ fn states(study: &Study, seen: &Seen) -> Result<States, Refusal> {
 
 /// Refuses pages that are not there, before anything is answered about the others.
 pub(crate) fn all_there<'p>(pages: impl IntoIterator<Item = &'p PathBuf>) -> Result<(), Refusal> {
-    pages.into_iter().try_for_each(|page| page_file(page).map(|_| ()))
+    let is_file = |page: &&PathBuf| *page != Path::new("-") && page.to_str().and_then(url).is_none();
+    let plain = |page: &PathBuf| Ok::<_, Refusal>(saved::of(page)?.is_none());
+    pages
+        .into_iter()
+        .filter(is_file)
+        .try_for_each(|page| if plain(page)? { page_file(page).map(|_| ()) } else { Ok(()) })
 }
 
 /// The file of a page; for a folder its `index.html`.

@@ -1,23 +1,27 @@
-//! Files of the site, and stylesheets of other sites where they are asked for.
+//! Files of a site, what was kept of one, and what is fetched over the network where that is asked for.
 
 use std::collections::{HashMap, HashSet};
-use std::net::IpAddr;
+use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
+use std::path::Path;
 use std::sync::{Mutex, OnceLock, PoisonError};
 use std::time::{Duration, Instant};
 
 use clear_cascade::source::{LoadError, Loaded};
 use clear_cascade::{FileLoader, Loader};
+use ureq::ResponseExt as _;
 use ureq::unversioned::resolver::{DefaultResolver, ResolvedSocketAddrs, Resolver};
 use ureq::unversioned::transport::{DefaultConnector, NextTimeout};
-use url::Url;
+use url::{Host, Url};
 
-/// How long one stylesheet may take, from looking its host up to the last byte.
+use crate::saved::Store;
+
+/// How long one file may take, from looking its host up to the last byte.
 const LONGEST: Duration = Duration::from_secs(15);
-/// How long all stylesheets together may take, from the first request on: as long as one waits for an answer.
+/// How long all files together may take, from the first request on: as long as one waits for an answer.
 const LONGEST_OF_ALL: Duration = Duration::from_secs(60);
-/// How many stylesheets are fetched at once.
+/// How many files are fetched at once.
 const AT_ONCE: usize = 6;
-/// The largest stylesheet that is fetched, in bytes.
+/// The largest file that is fetched, in bytes.
 const LARGEST: u64 = 8 << 20;
 
 /// What may be fetched over the network.
@@ -25,44 +29,106 @@ const LARGEST: u64 = 8 << 20;
 pub(crate) enum Fetch {
     /// Nothing.
     Nothing,
-    /// Stylesheets at public addresses.
+    /// What is at public addresses.
     Public,
-    /// Stylesheets at any address, those of this machine and its network included.
+    /// That, and what is on this machine.
+    Loopback,
+    /// What is at any address, those of the network of this machine included.
     Any,
 }
 
-/// Loads files below a root, and what is on other sites over the network where that is allowed.
+/// Where the page is.
+enum Site {
+    /// In a folder.
+    Files(FileLoader),
+    /// At a URL: on the network, or in what was kept of it.
+    At(Url),
+}
+
+/// Loads what belongs to a page: files below a root, parts of what was kept, and what is on the network where that is allowed.
 pub(crate) struct Web {
-    /// The files of the site.
-    files: FileLoader,
-    /// The client, where anything may.
+    /// Where the page is.
+    site: Site,
+    /// The client, where anything may be fetched.
     agent: Option<ureq::Agent>,
     /// How long all fetches together may take.
     longest: Duration,
     /// When the first of them started.
     started: OnceLock<Instant>,
-    /// What was fetched, and what came of it: nothing is fetched twice.
-    fetched: Mutex<HashMap<Url, Result<Loaded, LoadError>>>,
+    /// What was fetched or given, and what came of it: nothing is fetched twice.
+    known: Mutex<HashMap<Url, Found>>,
+    /// Where what is fetched is kept.
+    store: Option<Store>,
+}
+
+/// What came of a URL.
+#[derive(Clone)]
+struct Found {
+    /// What is there, or why it cannot be had.
+    loaded: Result<Loaded, LoadError>,
+    /// Where it is in the end.
+    at: Url,
 }
 
 impl Web {
     /// Files of a site with the network behind them.
     pub(crate) fn new(files: FileLoader, fetch: Fetch) -> Self {
+        Self::of(Site::Files(files), fetch)
+    }
+
+    /// A site at a URL.
+    pub(crate) fn at(page: &Url, fetch: Fetch) -> Self {
+        let mut top = page.clone();
+        top.set_path("/");
+        top.set_query(None);
+        top.set_fragment(None);
+        Self::of(Site::At(top), fetch)
+    }
+
+    /// One that knows nothing yet.
+    fn of(site: Site, fetch: Fetch) -> Self {
         let agent = (fetch != Fetch::Nothing).then(|| {
             let config = ureq::Agent::config_builder()
                 .max_redirects(5)
                 .proxy(None)
                 .user_agent(concat!("clear-cascade/", env!("CARGO_PKG_VERSION")))
                 .build();
-            ureq::Agent::with_parts(config, DefaultConnector::default(), Guarded { any: fetch == Fetch::Any })
+            ureq::Agent::with_parts(config, DefaultConnector::default(), Guarded { fetch })
         });
-        let (started, fetched) = (OnceLock::new(), Mutex::default());
-        Self { files, agent, longest: LONGEST_OF_ALL, started, fetched }
+        Self { site, agent, longest: LONGEST_OF_ALL, started: OnceLock::new(), known: Mutex::default(), store: None }
     }
 
-    /// The URL of a page by the path it is shown by.
+    /// Keeps what is fetched.
+    pub(crate) fn keeping(self, store: Option<Store>) -> Self {
+        Self { store, ..self }
+    }
+
+    /// Takes what is at a URL to be this.
+    pub(crate) fn give(&self, url: Url, loaded: Loaded) {
+        self.known().insert(url.clone(), Found { loaded: Ok(loaded), at: url });
+    }
+
+    /// What is known by URL.
+    fn known(&self) -> std::sync::MutexGuard<'_, HashMap<Url, Found>> {
+        self.known.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// The folder at the top of the site, where it is in one.
+    pub(crate) fn folder(&self) -> Option<&Path> {
+        match &self.site {
+            Site::Files(files) => Some(files.root()),
+            Site::At(_) => None,
+        }
+    }
+
+    /// The URL of a page by the name it is shown by.
     pub(crate) fn page_url(&self, name: &str) -> Option<Url> {
-        self.files.url_of(std::path::Path::new(name))
+        let known =
+            self.known().values().find(|f| f.loaded.as_ref().is_ok_and(|l| l.name == name)).map(|f| f.at.clone());
+        match &self.site {
+            Site::Files(files) => known.or_else(|| files.url_of(Path::new(name))),
+            Site::At(_) => known,
+        }
     }
 
     /// The bytes of a file of the site, or those that are in the address itself.
@@ -70,38 +136,61 @@ impl Web {
         if url.scheme() == "data" {
             return data_url::DataUrl::process(url.as_str()).ok()?.decode_to_vec().ok().map(|(bytes, _)| bytes);
         }
-        self.files.bytes(url).ok().map(|loaded| loaded.bytes)
+        let loaded = match &self.site {
+            Site::Files(files) => files.bytes(url),
+            Site::At(_) => self.load(url),
+        };
+        loaded.ok().map(|loaded| loaded.bytes)
     }
 
     /// What a sheet at a URL is shown by.
     pub(crate) fn name_of(&self, url: &Url) -> Option<String> {
-        // What is on other sites is shown by its address, and is not fetched again for that.
-        if url.origin() != self.site().origin() {
-            return Some(url.to_string());
+        if let Some(found) = self.known().get(url) {
+            return found.loaded.as_ref().ok().map(|loaded| loaded.name.clone());
         }
-        self.files.load(url).ok().map(|loaded| loaded.name)
+        match &self.site {
+            Site::Files(files) if self.is_own(url) => files.load(url).ok().map(|loaded| loaded.name),
+            // What is on other sites is shown by its address, and is not fetched again for that.
+            _ => Some(url.to_string()),
+        }
     }
 
-    /// Gets a URL of another site, or what came of it before.
+    /// Whether a URL is one of the site.
+    fn is_own(&self, url: &Url) -> bool {
+        url.origin() == self.site().origin()
+    }
+
+    /// Why a URL is not fetched.
+    fn refusal(&self, url: &Url) -> String {
+        let kept = matches!(self.site, Site::At(_));
+        match (is_of_web(url), kept) {
+            (false, true) => "it is not among what was kept of the page".to_owned(),
+            (false, false) => format!("it is on another site, and nothing is fetched by `{}:`", url.scheme()),
+            (true, true) => "it is not among what was kept of the page; --fetch gets it".to_owned(),
+            (true, false) => {
+                "it is on another site, and nothing is fetched over the network; --fetch gets it".to_owned()
+            }
+        }
+    }
+
+    /// Gets a URL of the network, or what came of it before.
     fn get(&self, url: &Url) -> Result<Loaded, LoadError> {
-        let Some(agent) = self.agent.as_ref().filter(|_| is_of_web(url)) else {
-            let why = match is_of_web(url) {
-                false => format!("it is on another site, and nothing is fetched by `{}:`", url.scheme()),
-                true => "it is on another site, and nothing is fetched over the network; --fetch gets it".to_owned(),
-            };
-            return Err(LoadError::Network(why));
-        };
-        let kept = || self.fetched.lock().unwrap_or_else(PoisonError::into_inner);
-        if let Some(known) = kept().get(url) {
-            return known.clone();
+        if let Some(known) = self.known().get(url) {
+            return known.loaded.clone();
         }
-        let found = self.request(agent, url).map_err(LoadError::Network);
-        kept().insert(url.clone(), found.clone());
-        found
+        let Some(agent) = self.agent.as_ref().filter(|_| is_of_web(url)) else {
+            return Err(LoadError::Network(self.refusal(url)));
+        };
+        let (loaded, at) = match self.request(agent, url) {
+            Ok((loaded, at)) => (Ok(loaded), at),
+            Err(why) => (Err(LoadError::Network(why)), url.clone()),
+        };
+        self.known().insert(url.clone(), Found { loaded: loaded.clone(), at });
+        loaded
     }
 
-    /// Asks for a URL; gives why it cannot be had, in plain words.
-    fn request(&self, agent: &ureq::Agent, url: &Url) -> Result<Loaded, String> {
+    /// Asks for a URL; gives what is there and where that is in the end, or why it cannot be had, in plain words.
+    fn request(&self, agent: &ureq::Agent, url: &Url) -> Result<(Loaded, Url), String> {
         let left = self.longest.saturating_sub(self.started.get_or_init(Instant::now).elapsed());
         let late = || format!("all that is fetched takes longer than {} s", self.longest.as_secs_f32());
         if left.is_zero() {
@@ -115,25 +204,50 @@ impl Web {
         let mut response = request.call().map_err(failed)?;
         let header = response.headers().get("content-type").and_then(|h| h.to_str().ok()).unwrap_or_default();
         let header = header.to_owned();
+        let at = Url::parse(&response.get_uri().to_string()).unwrap_or_else(|_| url.clone());
         let bytes = response.body_mut().with_config().limit(LARGEST).read_to_vec().map_err(failed)?;
-        Ok(Loaded::new(url.as_str(), bytes).content_type(&header))
+        let name = match &self.store {
+            Some(store) => store.keep(&at, &header, &bytes)?,
+            None => at.to_string(),
+        };
+        Ok((Loaded::new(name, bytes).content_type(&header), at))
     }
 }
 
 /// Whether an address is one of the web.
-fn is_of_web(url: &Url) -> bool {
+pub(crate) fn is_of_web(url: &Url) -> bool {
     matches!(url.scheme(), "http" | "https")
+}
+
+/// Whether a URL is on this machine by its very name.
+pub(crate) fn is_loopback(url: &Url) -> bool {
+    match url.host() {
+        Some(Host::Domain(name)) => {
+            let name = name.trim_end_matches('.');
+            name == "localhost" || name.ends_with(".localhost")
+        }
+        Some(Host::Ipv4(v4)) => v4.is_loopback(),
+        Some(Host::Ipv6(v6)) => v6.is_loopback(),
+        None => false,
+    }
 }
 
 impl Loader for Web {
     fn load(&self, url: &Url) -> Result<Loaded, LoadError> {
-        if url.origin() == self.site().origin() { self.files.load(url) } else { self.get(url) }
+        if let Some(known) = self.known().get(url) {
+            return known.loaded.clone();
+        }
+        match &self.site {
+            Site::Files(files) if self.is_own(url) => files.load(url),
+            _ => self.get(url),
+        }
     }
 
     fn prepare(&self, urls: &[Url]) {
-        let site = self.site().origin();
+        let own = matches!(self.site, Site::Files(_)).then(|| self.site().origin());
         let mut seen = HashSet::new();
-        let mut waiting: Vec<&Url> = urls.iter().filter(|url| is_of_web(url) && url.origin() != site).collect();
+        let is_away = |url: &&Url| is_of_web(url) && own.as_ref().is_none_or(|own| url.origin() != *own);
+        let mut waiting: Vec<&Url> = urls.iter().filter(is_away).collect();
         waiting.retain(|url| seen.insert(*url));
         let most = waiting.len().min(AT_ONCE);
         if self.agent.is_none() || most < 2 {
@@ -148,13 +262,26 @@ impl Loader for Web {
             }
         });
     }
+
+    fn found_at(&self, url: &Url) -> Url {
+        self.known().get(url).map_or_else(|| url.clone(), |found| found.at.clone())
+    }
+
+    fn site(&self) -> Url {
+        match &self.site {
+            Site::Files(files) => files.site(),
+            Site::At(top) => top.clone(),
+        }
+    }
 }
 
 /// Why a request failed, in plain words.
 fn told(error: &ureq::Error) -> String {
     match error {
         ureq::Error::StatusCode(code) => format!("the server answers with status {code}"),
-        ureq::Error::HostNotFound => "its host is not found, or is at a private address".to_owned(),
+        ureq::Error::HostNotFound => {
+            "its host is not found, or is at a private address, which --private-addresses allows".to_owned()
+        }
         ureq::Error::Timeout(_) => format!("it takes longer than {} s", LONGEST.as_secs()),
         ureq::Error::BodyExceedsLimit(_) => format!("it is larger than {} MiB", LARGEST >> 20),
         ureq::Error::Io(error) => format!("it cannot be reached: {error}"),
@@ -163,11 +290,11 @@ fn told(error: &ureq::Error) -> String {
     }
 }
 
-/// Looks hosts up and leaves private addresses out; asked anew for each redirect, so that none leads inside.
+/// Looks hosts up and leaves out what may not be asked; asked anew for each redirect, so that none leads inside.
 #[derive(Debug)]
 struct Guarded {
-    /// Whether private addresses are allowed.
-    any: bool,
+    /// What may be fetched.
+    fetch: Fetch,
 }
 
 impl Resolver for Guarded {
@@ -178,12 +305,24 @@ impl Resolver for Guarded {
         timeout: NextTimeout,
     ) -> Result<ResolvedSocketAddrs, ureq::Error> {
         let found = DefaultResolver::default().resolve(uri, config, timeout)?;
-        if self.any {
-            return Ok(found);
-        }
-        let mut public = self.empty();
-        found.iter().filter(|a| is_public(a.ip())).for_each(|a| public.push(*a));
-        if public.is_empty() { Err(ureq::Error::HostNotFound) } else { Ok(public) }
+        // A host of the network that says it is this machine is not taken at its word.
+        let names_this = || Url::parse(&uri.to_string()).is_ok_and(|url| is_loopback(&url));
+        let may = |ip: IpAddr| match self.fetch {
+            Fetch::Any => true,
+            Fetch::Loopback if is_this_machine(ip) => names_this(),
+            _ => is_public(ip),
+        };
+        let mut allowed = self.empty();
+        found.iter().filter(|a| may(a.ip())).for_each(|a| allowed.push(*a));
+        if allowed.is_empty() { Err(ureq::Error::HostNotFound) } else { Ok(allowed) }
+    }
+}
+
+/// Whether an address is that of this machine.
+fn is_this_machine(ip: IpAddr) -> bool {
+    match ip {
+        IpAddr::V4(v4) => v4.octets()[0] == Ipv4Addr::LOCALHOST.octets()[0],
+        IpAddr::V6(v6) => v6 == Ipv6Addr::LOCALHOST,
     }
 }
 

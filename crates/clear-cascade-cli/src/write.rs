@@ -10,16 +10,16 @@ use crate::open::Refusal;
 ///
 /// # Errors
 /// Where that fails; what was there before is there still.
-pub(crate) fn whole(path: &Path, text: &str) -> Result<(), Refusal> {
-    written(path, text).map_err(|e| Refusal::new(format!("`{}` cannot be written: {e}", path.display())))
+pub(crate) fn whole(path: &Path, bytes: &[u8]) -> Result<(), Refusal> {
+    written(path, bytes).map_err(|e| Refusal::new(format!("`{}` cannot be written: {e}", path.display())))
 }
 
 /// Writes beside the file first, and gives that its name when all of it is there.
-fn written(path: &Path, text: &str) -> io::Result<()> {
+fn written(path: &Path, bytes: &[u8]) -> io::Result<()> {
     // A link keeps leading to its file; a device or a pipe is written to as it is.
     let path = fs::canonicalize(path).unwrap_or_else(|_| path.to_owned());
     if path.exists() && !path.is_file() {
-        return fs::write(path, text);
+        return fs::write(path, bytes);
     }
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     fs::metadata(folder)?;
@@ -37,7 +37,7 @@ fn written(path: &Path, text: &str) -> io::Result<()> {
     }
     // The name of the file beside is told to nobody.
     let mut beside = builder.tempfile_in(folder).map_err(|e| io::Error::from(e.kind()))?;
-    beside.write_all(text.as_bytes())?;
+    beside.write_all(bytes)?;
     beside.as_file().sync_all()?;
     beside.persist(&path)?;
     Ok(())

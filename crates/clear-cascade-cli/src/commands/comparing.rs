@@ -74,9 +74,9 @@ pub(super) fn run(args: &Compare, out: &mut dyn Write, width: usize) -> Result<b
     }
 }
 
-/// The pages and the elements among the words: what is a file or folder is a page, at most two of them.
+/// The pages and the elements among the words: what is a file, a folder or a URL is a page, at most two of them.
 fn sides(words: &[String]) -> Result<(Vec<PathBuf>, &[String]), Failure> {
-    let count = words.iter().take(2).take_while(|w| Path::new(w.as_str()).exists()).count();
+    let count = words.iter().take(2).take_while(|w| open::is_page(w)).count();
     // A first word that is no file is told as such when it is opened.
     let count = count.max(1);
     let elements = &words[count..];

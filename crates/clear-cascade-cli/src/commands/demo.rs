@@ -120,7 +120,7 @@ fn write_site(folder: &Path) -> Result<(), Refusal> {
         if let Some(parent) = path.parent() {
             fs::create_dir_all(parent).map_err(|e| refuse(parent, e))?;
         }
-        write::whole(&path, text)?;
+        write::whole(&path, text.as_bytes())?;
     }
     Ok(())
 }

@@ -19,7 +19,7 @@ pub(super) fn reach(args: &args::Reach, out: &mut dyn Write, width: usize) -> Re
         }
         .into());
     };
-    if let Some(other) = pages.iter().skip(1).find(|page| !Path::new(page).exists()) {
+    if let Some(other) = pages.iter().skip(1).find(|page| !open::is_page(page)) {
         return Err(Refusal {
             hint: Some(format!("to ask for two selectors at once, write them as one: '{other}, {selector}'")),
             ..Refusal::new(format!("there is no page `{other}`: all but the last are pages"))

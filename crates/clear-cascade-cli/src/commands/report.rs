@@ -33,7 +33,7 @@ pub(super) fn run(args: &Report, out: &mut dyn Write) -> Result<(), Failure> {
     }
     let (text, cuts) = report::page(&subjects);
     let shown = args.output.display();
-    write::whole(&args.output, &text)?;
+    write::whole(&args.output, text.as_bytes())?;
     let size = match text.len() {
         small if small < 1_000_000 => format!("{} kB", small.div_ceil(1000)),
         large => format!("{:.1} MB", large as f64 / 1e6),

@@ -67,7 +67,8 @@ pub(super) fn run(args: &Try, out: &mut dyn Write, width: usize) -> Result<(), F
                 let gap = if answers.is_empty() { "" } else { "\n" };
                 writeln!(out, "{gap}{}", paint(STAGE, page.display()))?;
             }
-            out.write_all(render::tried(&tried, width).as_bytes())?;
+            let in_files = trial.edits.iter().all(|edit| Path::new(&edit.file).is_file());
+            out.write_all(render::tried(&tried, in_files, width).as_bytes())?;
         }
         answers.push((page.to_owned(), tried));
     }
@@ -172,8 +173,10 @@ pub(super) fn left_out(name: &str) -> Change {
 /// Takes the edits of one page in; pages that share a file must agree on it.
 pub(super) fn collect_patches(trial: &Trial, patches: &mut BTreeMap<String, (String, String)>) -> Result<(), Failure> {
     for edit in &trial.edits {
-        let bytes = std::fs::read(&edit.file)
-            .map_err(|e| Refusal::new(format!("`{}` is no file that a patch could change: {e}", edit.file)))?;
+        let bytes = std::fs::read(&edit.file).map_err(|_| Refusal {
+            hint: Some("a patch is for pages in files; of what is fetched, --save keeps some".to_owned()),
+            ..Refusal::new(format!("`{}` is no file that a patch could change", edit.file))
+        })?;
         let before = String::from_utf8(bytes)
             .map_err(|_| Refusal::new(format!("`{}` is not in UTF-8, which patches need", edit.file)))?;
         let mark = if before.starts_with('\u{FEFF}') { "\u{FEFF}" } else { "" };

@@ -15,14 +15,15 @@ const MOST: usize = 14;
 const GROUPS: usize = 12;
 
 /// What a trial changes.
-pub(crate) fn tried(tried: &Tried, width: usize) -> String {
+pub(crate) fn tried(tried: &Tried, in_files: bool, width: usize) -> String {
     let mut out = String::new();
     let _ = writeln!(out, "{}", paint(ANSWER, wrap(&tried.sentence, width, 0)));
     for reason in &tried.because {
         let _ = writeln!(out, "{}", wrap(&format!("because {reason}"), width, 0));
     }
     if !tried.changes.is_empty() {
-        let _ = writeln!(out, "{}", paint(QUIET, "Nothing was written; --patch prints the change of the files."));
+        let patch = if in_files { "; --patch prints the change of the files" } else { "" };
+        let _ = writeln!(out, "{}", paint(QUIET, format!("Nothing was written{patch}.")));
     }
     groups(&tried.alike(), width, &mut out);
     out

@@ -168,6 +168,19 @@ pub trait Loader: Send + Sync {
     /// ```
     fn prepare(&self, _urls: &[Url]) {}
 
+    /// The URL at which what was loaded by another was found in the end, after redirects: URLs in it are relative to this one
+    /// (Fetch Standard, "response URL"). The same unless a loader says otherwise.
+    ///
+    /// ```
+    /// use clear_cascade::{MemoryLoader, source::{Loader, SITE, Url}};
+    /// let url = Url::parse(SITE)?.join("a.css")?;
+    /// assert_eq!(MemoryLoader::default().found_at(&url), url);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    fn found_at(&self, url: &Url) -> Url {
+        url.clone()
+    }
+
     /// The URL at which the site starts; [`SITE`](crate::source::SITE) unless a loader knows better.
     ///
     /// ```

@@ -114,6 +114,7 @@ impl Study {
     fn open_beside(loader: &dyn Loader, path: &str, options: &Options, known: &Parsed) -> Result<Self, Error> {
         let url = loader.site().join(path).map_err(|_| Error::Address(path.to_owned()))?;
         let loaded = loader.load(&url)?;
+        let url = loader.found_at(&url);
         let hint = loaded.charset.as_deref().and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
         let unknown = loaded.charset.as_deref().filter(|_| hint.is_none()).map(|l| unknown_encoding(&loaded.name, l));
         let hint = hint.or_else(|| declared_encoding(&loaded.bytes));

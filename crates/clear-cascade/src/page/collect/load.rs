@@ -65,7 +65,7 @@ impl Collector<'_> {
             Ok(sheet) => {
                 let mut inside = inside.clone();
                 inside.chain.push(url.clone());
-                self.sheet(&sheet, &url, &inside);
+                self.sheet(&sheet, &self.loader.found_at(&url), &inside);
             }
             Err(why) => {
                 self.note(NoteKind::Sheet, place, format!("the sheet `{href}` could not be loaded: {why}"), None);
