@@ -136,6 +136,17 @@ pub(crate) fn properties_last(args: impl IntoIterator<Item = OsString>) -> Vec<O
     args
 }
 
+/// A browser that is asked about the answer.
+#[derive(Debug, Args)]
+pub(crate) struct Witness {
+    /// Ask a browser whether it computes the same, through the WebDriver at this URL, such as http://127.0.0.1:9515
+    #[arg(long, value_name = "URL", conflicts_with_all = ["format", "also"])]
+    pub(crate) witness: Option<String>,
+    /// End with status 1 where it does not
+    #[arg(long, requires = "witness")]
+    pub(crate) fail_on_difference: bool,
+}
+
 /// `why`
 #[derive(Debug, Args)]
 pub(crate) struct Why {
@@ -156,6 +167,9 @@ pub(crate) struct Why {
     /// Show all remarks, also those that may not matter for the answer
     #[arg(long)]
     pub(crate) notes: bool,
+    /// Who else is asked.
+    #[command(flatten)]
+    pub(crate) witness: Witness,
     /// How to print the answer
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub(crate) format: Format,
@@ -175,6 +189,9 @@ pub(crate) struct Values {
     /// Show only what a stylesheet changes: `author` for all of the page's, or one file
     #[arg(long, value_name = "FILE", conflicts_with = "all")]
     pub(crate) changed_by: Option<String>,
+    /// Who else is asked.
+    #[command(flatten)]
+    pub(crate) witness: Witness,
     /// How to print the answer; `ndjson` prints a line of JSON for each element
     #[arg(long, value_enum, default_value_t = LineFormat::Text)]
     pub(crate) format: LineFormat,
@@ -249,6 +266,12 @@ pub(crate) struct Try {
     /// Print the changes of the files as a unified diff instead, for `git apply`
     #[arg(long, conflicts_with = "format")]
     pub(crate) patch: bool,
+    /// Ask a browser whether it computes the same, through the WebDriver at this URL, such as http://127.0.0.1:9515
+    #[arg(long, value_name = "URL", conflicts_with_all = ["format", "patch"])]
+    pub(crate) witness: Option<String>,
+    /// End with status 1 where it does not
+    #[arg(long, requires = "witness")]
+    pub(crate) fail_on_difference: bool,
     /// How to print the answer
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub(crate) format: Format,

@@ -2,6 +2,7 @@
 
 mod args;
 mod commands;
+mod driver;
 mod failure;
 mod open;
 mod pages;
@@ -10,6 +11,7 @@ mod render;
 mod report;
 mod saved;
 mod web;
+mod witness;
 mod write;
 
 use std::ffi::OsString;

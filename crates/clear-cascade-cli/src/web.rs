@@ -68,6 +68,8 @@ struct Found {
     loaded: Result<Loaded, LoadError>,
     /// Where it is in the end.
     at: Url,
+    /// Whether it was given, not fetched.
+    given: bool,
 }
 
 impl Web {
@@ -105,7 +107,7 @@ impl Web {
 
     /// Takes what is at a URL to be this.
     pub(crate) fn give(&self, url: Url, loaded: Loaded) {
-        self.known().insert(url.clone(), Found { loaded: Ok(loaded), at: url });
+        self.known().insert(url.clone(), Found { loaded: Ok(loaded), at: url, given: true });
     }
 
     /// What is known by URL.
@@ -129,6 +131,13 @@ impl Web {
             Site::Files(files) => known.or_else(|| files.url_of(Path::new(name))),
             Site::At(_) => known,
         }
+    }
+
+    /// Of what is shown by a name and is on another site: where it is, and whether it was fetched from there.
+    pub(crate) fn elsewhere(&self, name: &str) -> Option<(Url, bool)> {
+        let known = self.known();
+        let found = known.values().find(|f| f.loaded.as_ref().is_ok_and(|l| l.name == name))?;
+        (found.at.origin() != self.site().origin()).then(|| (found.at.clone(), !found.given))
     }
 
     /// The bytes of a file of the site, or those that are in the address itself.
@@ -185,7 +194,7 @@ impl Web {
             Ok((loaded, at)) => (Ok(loaded), at),
             Err(why) => (Err(LoadError::Network(why)), url.clone()),
         };
-        self.known().insert(url.clone(), Found { loaded: loaded.clone(), at });
+        self.known().insert(url.clone(), Found { loaded: loaded.clone(), at, given: false });
         loaded
     }
 

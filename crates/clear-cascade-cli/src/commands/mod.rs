@@ -75,11 +75,16 @@ pub(crate) fn run(
             return if help && written.is_ok() { DONE } else { UNUSABLE };
         }
     };
+    let mut differs = false;
     let done = match &cli.command {
-        Command::Why(args) => {
-            each(&args.page, args.format == Format::Json, out, &mut |page, out| why::why(args, page, out, width))
-        }
-        Command::Values(args) => each(&args.page, false, out, &mut |page, out| values::values(args, page, out, width)),
+        Command::Why(args) => each(&args.page, args.format == Format::Json, out, &mut |page, out| {
+            differs |= why::why(args, page, out, width)?;
+            Ok(())
+        }),
+        Command::Values(args) => each(&args.page, false, out, &mut |page, out| {
+            differs |= values::values(args, page, out, width)?;
+            Ok(())
+        }),
         Command::WhyNot(args) => each(&args.page, args.format == Format::Json, out, &mut |page, out| {
             why_not::why_not(args, page, out, width)
         }),
@@ -89,7 +94,10 @@ pub(crate) fn run(
             Ok(true) if args.fail_on_difference => return DIFFERS,
             other => other.map(|_| ()),
         },
-        Command::Try(args) => trying::run(args, out, width),
+        Command::Try(args) => match trying::run(args, out, width) {
+            Ok(true) => return DIFFERS,
+            other => other.map(|_| ()),
+        },
         Command::Check(args) => match check::run(args, out, width) {
             Ok(true) => return DIFFERS,
             other => other.map(|_| ()),
@@ -102,6 +110,7 @@ pub(crate) fn run(
         }),
     };
     match done {
+        Ok(()) if differs => DIFFERS,
         Ok(()) => DONE,
         Err(Failure::Refused(refusal)) => {
             let _ = writeln!(err, "{}", explain(&refusal));

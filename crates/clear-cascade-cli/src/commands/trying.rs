@@ -1,6 +1,6 @@
 //! `try`: changes from arguments, tried on each page, told or printed as a patch.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
@@ -14,6 +14,8 @@ use crate::open::{self, Refusal};
 use crate::pages::{Pages, json};
 use crate::paint::{STAGE, paint};
 use crate::render;
+use crate::web::Web;
+use crate::witness::{self, Claim, Testimony};
 
 impl From<TrialError> for Failure {
     fn from(error: TrialError) -> Self {
@@ -31,8 +33,9 @@ struct OnPage<'p> {
     tried: &'p Tried,
 }
 
-/// Carries `try` out.
-pub(super) fn run(args: &Try, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
+/// Carries `try` out; whether a browser that is asked computes something else, where that is to fail.
+pub(super) fn run(args: &Try, out: &mut dyn Write, width: usize) -> Result<bool, Failure> {
+    let mut differs = false;
     let mut patches: BTreeMap<String, (String, String)> = BTreeMap::new();
     let mut answers: Vec<(PathBuf, Tried)> = Vec::new();
     let mut missing: Option<Failure> = None;
@@ -69,6 +72,11 @@ pub(super) fn run(args: &Try, out: &mut dyn Write, width: usize) -> Result<(), F
             }
             let in_files = trial.edits.iter().all(|edit| Path::new(&edit.file).is_file());
             out.write_all(render::tried(&tried, in_files, width).as_bytes())?;
+            if let Some(driver) = &args.witness {
+                let testimony = witnessed(driver, (&trial, &loader), &args.seen, &tried)?;
+                out.write_all(testimony.told(&trial.study, width).as_bytes())?;
+                differs |= testimony.differs() && args.fail_on_difference;
+            }
         }
         answers.push((page.to_owned(), tried));
     }
@@ -81,7 +89,7 @@ pub(super) fn run(args: &Try, out: &mut dyn Write, width: usize) -> Result<(), F
         for (file, (before, after)) in &patches {
             out.write_all(unified(file, before, after).as_bytes())?;
         }
-        return Ok(());
+        return Ok(false);
     }
     match (args.format, answers.as_slice()) {
         (Format::Json, [(_, one)]) if !many => json(one, out),
@@ -91,7 +99,33 @@ pub(super) fn run(args: &Try, out: &mut dyn Write, width: usize) -> Result<(), F
             json(&all, out)
         }
         (Format::Text, _) => Ok(()),
+    }?;
+    Ok(differs)
+}
+
+/// Asks a browser about the page as it would be: about all that changes, and the other values of the same elements.
+fn witnessed(driver: &str, (trial, loader): (&Trial, &Web), seen: &Seen, tried: &Tried) -> Result<Testimony, Failure> {
+    let no_edit = |change: &&Change| matches!(change, Change::WithoutDefaults | Change::WithoutAuthor);
+    if trial.changes().iter().any(|change| no_edit(&change)) {
+        return Err(
+            Refusal::new("a browser cannot be shown the page without its defaults, or without all its styles").into()
+        );
     }
+    let mut claims = Vec::new();
+    let mut met = BTreeSet::new();
+    for changed in &tried.changes {
+        let Some(element) = trial.element(changed.element).filter(|_| changed.pseudo.is_none()) else { continue };
+        if met.insert(element.number()) {
+            let values = trial.study.values(element)?.into_iter();
+            claims.extend(values.map(|(property, value)| Claim {
+                element: element.number(),
+                pseudo: None,
+                property,
+                value,
+            }));
+        }
+    }
+    Ok(witness::ask(driver, (&trial.study, loader, &trial.edits), seen, claims)?)
 }
 
 /// The changes that the arguments ask for on a page; files are found from the first page.

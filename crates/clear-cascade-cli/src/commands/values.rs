@@ -13,11 +13,12 @@ use serde_json::Value;
 use super::trying::left_out;
 use crate::args::{self, LineFormat};
 use crate::failure::Failure;
+use crate::witness::{self, Claim};
 use crate::{open, render};
 
-/// `values`
-pub(super) fn values(args: &args::Values, page: &Path, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
-    let study = open::study(page, &args.page.seen)?;
+/// `values`; whether a browser that is asked computes something else, where that is to fail.
+pub(super) fn values(args: &args::Values, page: &Path, out: &mut dyn Write, width: usize) -> Result<bool, Failure> {
+    let (study, loader) = open::page_with_files(page, &args.page.seen)?;
     let located = args.element.as_deref().map(|e| study.locate(e)).transpose()?;
     match (args.format, &located) {
         (LineFormat::Ndjson, _) => lines(&study, located.as_ref(), out)?,
@@ -33,7 +34,35 @@ pub(super) fn values(args: &args::Values, page: &Path, out: &mut dyn Write, widt
         }
         (LineFormat::Text, None) => out.write_all(render::page(&study, width).as_bytes())?,
     }
-    Ok(())
+    let Some(driver) = &args.witness.witness else { return Ok(false) };
+    let claims = claims(&study, located.as_ref())?;
+    let testimony = witness::ask(driver, (&study, &loader, &[]), &args.page.seen, claims)?;
+    out.write_all(testimony.told(&study, width).as_bytes())?;
+    Ok(testimony.differs() && args.witness.fail_on_difference)
+}
+
+/// The values that a browser can be asked about: those of the element that is asked about, or of all, and of what is
+/// generated there.
+fn claims(study: &Study, located: Option<&Located>) -> Result<Vec<Claim>, Failure> {
+    let all: Vec<ElementId> = match located {
+        Some(located) => located.elements.iter().take(1).copied().collect(),
+        None => study.document().elements().map(|e| e.id()).collect(),
+    };
+    let mut claims = Vec::new();
+    for id in all {
+        let mut claim = |pseudo: Option<String>, property: String, value: String| {
+            claims.push(Claim { element: id.number(), pseudo, property, value });
+        };
+        study.values(id)?.into_iter().for_each(|(property, value)| claim(None, property, value));
+        for (pseudo, values) in study.generated(id)? {
+            // Of others, browsers tell what the element itself has.
+            let name = pseudo.to_string();
+            if matches!(&*name, "::before" | "::after") {
+                values.into_iter().for_each(|(property, value)| claim(Some(name.clone()), property, value));
+            }
+        }
+    }
+    Ok(claims)
 }
 
 /// How many elements are written out at once.

@@ -12,14 +12,15 @@ use crate::args::{self, Format};
 use crate::failure::Failure;
 use crate::open::Refusal;
 use crate::pages::json;
+use crate::witness::{self, Claim};
 use crate::{open, render};
 
 /// How many elements with another value are named at the most.
 const MOST: usize = 3;
 
-/// `why`
-pub(super) fn why(args: &args::Why, page: &Path, out: &mut dyn Write, width: usize) -> Result<(), Failure> {
-    let study = open::study(page, &args.page.seen)?;
+/// `why`; whether a browser that is asked computes something else, where that is to fail.
+pub(super) fn why(args: &args::Why, page: &Path, out: &mut dyn Write, width: usize) -> Result<bool, Failure> {
+    let (study, loader) = open::page_with_files(page, &args.page.seen)?;
     let located = study.locate(&args.element)?;
     for property in &args.properties {
         let another = study.longhands(property).is_err() && study.locate(property).is_ok();
@@ -43,15 +44,30 @@ pub(super) fn why(args: &args::Why, page: &Path, out: &mut dyn Write, width: usi
                 }
             }
         }
-        return if let ([one], false) = (answers.as_slice(), each) { json(one, out) } else { json(&answers, out) };
+        if let ([one], false) = (answers.as_slice(), each) { json(one, out) } else { json(&answers, out) }?;
+        return Ok(false);
     }
     let text = |element: ElementId, subject: &str| told(&study, &located, element, args, subject, width);
     if each {
-        return each_element(&study, &located, &args.element, out, width, &mut |e| text(e, ""));
+        each_element(&study, &located, &args.element, out, width, &mut |e| text(e, ""))?;
+    } else {
+        let subject = render::subject_and(&study, &located, &args.element, others(&study, &located, args)?, width);
+        out.write_all(text(located.elements[0], &subject)?.as_bytes())?;
     }
-    let subject = render::subject_and(&study, &located, &args.element, others(&study, &located, args)?, width);
-    out.write_all(text(located.elements[0], &subject)?.as_bytes())?;
-    Ok(())
+    let Some(driver) = &args.witness.witness else { return Ok(false) };
+    let mut claims = Vec::new();
+    for element in all {
+        for property in &args.properties {
+            for property in study.longhands(property)? {
+                let value = study.why_of(*element, located.pseudo.as_ref(), &property)?.value;
+                let pseudo = located.pseudo.as_ref().map(ToString::to_string);
+                claims.push(Claim { element: element.number(), pseudo, property, value });
+            }
+        }
+    }
+    let testimony = witness::ask(driver, (&study, &loader, &[]), &args.page.seen, claims)?;
+    out.write_all(testimony.told(&study, width).as_bytes())?;
+    Ok(testimony.differs() && args.witness.fail_on_difference)
 }
 
 /// The answer for one element.
