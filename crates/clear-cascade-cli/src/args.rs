@@ -7,7 +7,7 @@ use std::ffi::OsString;
 use std::path::PathBuf;
 
 use clap::{Args, CommandFactory, Parser, Subcommand, ValueEnum};
-use clear_cascade::viewing::PREFERENCES;
+use clear_cascade::viewing::{PREFERENCES, Viewing};
 
 /// Tells why an HTML element looks as it does: who wins, who lost and why, and how the value comes about.
 #[derive(Debug, Parser)]
@@ -63,9 +63,9 @@ pub(crate) struct Seen {
     /// the page is below it, else the page's folder]
     #[arg(long, value_name = "DIR")]
     pub(crate) root: Option<PathBuf>,
-    /// Size of the viewport in px
-    #[arg(long, value_name = "WxH", default_value = "1280x800", value_parser = viewport)]
-    pub(crate) viewport: (f64, f64),
+    /// Size of the viewport in px [default: 1280x800, or that of the browser of --browser]
+    #[arg(long, value_name = "WxH", value_parser = viewport)]
+    pub(crate) viewport: Option<(f64, f64)>,
     /// What the page is seen on
     #[arg(long, value_enum, default_value_t = Medium::Screen)]
     pub(crate) media: Medium,
@@ -90,6 +90,10 @@ pub(crate) struct Seen {
     /// Where a page from standard input would be: a folder, or a URL [default: the working directory]
     #[arg(long, value_name = "DIR|URL")]
     pub(crate) base: Option<String>,
+    /// Take the page as it stands in a browser after its scripts, through the WebDriver at this URL; with the URL of a session,
+    /// …/session/ID, PAGE may be `-`: what it shows now
+    #[arg(long, value_name = "URL", conflicts_with = "base")]
+    pub(crate) browser: Option<String>,
     /// Take an element, and all around it, as under the pointer; may be repeated, like the states below
     #[arg(long, value_name = "ELEMENT")]
     pub(crate) hover: Vec<String>,
@@ -105,6 +109,14 @@ pub(crate) struct Seen {
     /// Take an element as the one that the URL's fragment names
     #[arg(long, value_name = "ELEMENT")]
     pub(crate) target: Vec<String>,
+}
+
+impl Seen {
+    /// The size of the viewport.
+    pub(crate) fn size(&self) -> (f64, f64) {
+        let usual = Viewing::default();
+        self.viewport.unwrap_or((usual.width, usual.height))
+    }
 }
 
 /// The arguments with properties that start with a hyphen behind `--`, where it makes no options of them: of `why`, what

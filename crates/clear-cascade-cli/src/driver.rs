@@ -11,6 +11,12 @@ const LONGEST: Duration = Duration::from_secs(60);
 /// The largest answer, in bytes.
 const LARGEST: u64 = 256 << 20;
 
+/// The media query that asks for a preference (Media Queries 5, §12 "User Preference Media Features").
+pub(crate) fn query(feature: &str, value: &str) -> String {
+    let prefers = matches!(feature, "color-scheme" | "contrast") || feature.starts_with("reduced-");
+    format!("({}{feature}: {value})", if prefers { "prefers-" } else { "" })
+}
+
 /// A session with a browser.
 pub(crate) struct Driver {
     /// The client.
@@ -66,6 +72,11 @@ impl Driver {
     /// Runs a script in the page; gives what it returns.
     pub(crate) fn run(&self, script: &str, args: &Value) -> Result<Value, Refusal> {
         self.post("/execute/sync", &json!({ "script": script, "args": [args] }))
+    }
+
+    /// The same for a script that calls back with what it returns.
+    pub(crate) fn run_async(&self, script: &str, args: &Value) -> Result<Value, Refusal> {
+        self.post("/execute/async", &json!({ "script": script, "args": [args] }))
     }
 
     /// Sends a command of the session.

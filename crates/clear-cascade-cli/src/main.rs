@@ -10,6 +10,7 @@ mod paint;
 mod render;
 mod report;
 mod saved;
+mod taken;
 mod web;
 mod witness;
 mod write;

@@ -13,6 +13,7 @@ use url::Url;
 
 use crate::args::{self, Seen};
 use crate::saved::{self, Store};
+use crate::taken;
 use crate::web::{Fetch, Web, is_loopback, is_of_web};
 
 /// Why a request cannot be carried out: one message, with the text it is about where there is one.
@@ -55,6 +56,9 @@ pub(crate) fn study(page: &Path, seen: &Seen) -> Result<Study, Refusal> {
 
 /// Opens the page of a question, with what its files come from.
 pub(crate) fn page_with_files(page: &Path, seen: &Seen) -> Result<(Study, Web), Refusal> {
+    if let Some(driver) = &seen.browser {
+        return in_browser(driver, page, seen);
+    }
     let (loader, path) = placed(page, seen)?;
     let study = Study::open_with(&loader, &path, &options(seen)?).map_err(|e| unopened(&loader, &path, e))?;
     Ok((in_states(study, seen)?, loader))
@@ -78,6 +82,10 @@ impl<'s> Sites<'s> {
 
     /// Opens a page beside the others of its site.
     pub(crate) fn page(&self, page: &Path) -> Result<(Study, Arc<Site<Web>>), Refusal> {
+        if let Some(driver) = &self.seen.browser {
+            let (study, web) = in_browser(driver, page, self.seen)?;
+            return Ok((study, Arc::new(Site::with(web, self.options.clone()))));
+        }
         let (loader, path) = placed(page, self.seen)?;
         // Pages that are not files of a folder have a site of their own each.
         let root = loader.folder().unwrap_or(page).to_owned();
@@ -111,6 +119,39 @@ fn placed(page: &Path, seen: &Seen) -> Result<(Web, String), Refusal> {
         return if is_of_web(&url) { on_network(&url, seen) } else { in_file(&file_of(&url)?, seen) };
     }
     in_file(page, seen)
+}
+
+/// Opens a page as it stands in a browser.
+fn in_browser(driver: &str, page: &Path, seen: &Seen) -> Result<(Study, Web), Refusal> {
+    let at = match page.to_str().and_then(url) {
+        _ if page == Path::new("-") => None,
+        Some(url) => Some(url),
+        None => {
+            let file = page_file(page)?;
+            let full = fs::canonicalize(&file).ok().and_then(|full| Url::from_file_path(full).ok());
+            Some(full.ok_or_else(|| Refusal::new(format!("`{}` has no URL", file.display())))?)
+        }
+    };
+    let taken = taken::page(driver, at.as_ref(), seen.viewport)?;
+    let least = if is_loopback(&taken.url) { Fetch::Loopback } else { Fetch::Public };
+    let least = if is_of_web(&taken.url) { least } else { Fetch::Nothing };
+    let web = Web::at(&taken.url, fetch(seen, least));
+    let store = store(seen)?;
+    for (url, mut loaded) in taken.parts {
+        if let Some(store) = &store {
+            let kind = format!("{}; charset=utf-8", loaded.media_type.as_deref().unwrap_or_default());
+            loaded.name = store.keep(&url, &kind, &loaded.bytes).map_err(Refusal::new)?;
+        }
+        web.give(url, loaded);
+    }
+    let mut options = options(seen)?;
+    (options.viewing.width, options.viewing.height) = seen.viewport.unwrap_or(taken.viewport);
+    for (feature, value) in taken.preferences {
+        options.viewing.preferences.entry(feature).or_insert(value);
+    }
+    let study =
+        Study::open_with(&web, taken.url.as_str(), &options).map_err(|e| unopened(&web, taken.url.as_str(), e))?;
+    Ok((in_states(study, seen)?, web))
 }
 
 /// A page in a file, or in a folder or file in which one was kept.
@@ -251,7 +292,7 @@ fn options(seen: &Seen) -> Result<Options, Refusal> {
         args::Medium::Screen => Medium::Screen,
         args::Medium::Print => Medium::Print,
     };
-    (options.viewing.width, options.viewing.height) = seen.viewport;
+    (options.viewing.width, options.viewing.height) = seen.size();
     options.viewing.preferences.extend(seen.prefer.iter().cloned());
     options.alternate.clone_from(&seen.alternate);
     for sheet in &seen.user_sheet {

@@ -6,13 +6,14 @@
 use std::collections::HashMap;
 use std::fmt::Write as _;
 
+use clear_cascade::viewing::PREFERENCES;
 use clear_cascade::{Edit, Loader as _, Study};
 use serde_json::{Value, json};
 use tiny_http::{Header, Response, Server};
 use url::Url;
 
 use crate::args::{Medium, Seen};
-use crate::driver::Driver;
+use crate::driver::{Driver, query};
 use crate::open::Refusal;
 use crate::paint::{ANSWER, QUIET, cut, paint, wrap};
 use crate::web::Web;
@@ -46,6 +47,8 @@ pub(crate) struct Testimony {
     unknown: usize,
     /// Those that differ, with what the browser has.
     differing: Vec<(Claim, String)>,
+    /// What is taken to hold here and does not there, as preferences that would.
+    unmet: Vec<String>,
 }
 
 /// A property, our value, and that of the browser.
@@ -78,7 +81,10 @@ const SCRIPT: &str = r"
             catch { return style.getPropertyValue(name); }
         });
     });
-    const unmet = preferences.filter((query) => !frame.matchMedia(query).matches);
+    const holds = (query) => frame.matchMedia(query).matches;
+    // Of a feature that there is, it holds or does not; of others neither.
+    const knows = (query) => { const plain = query.replace(/:.*/, ')'); return holds(plain) || holds(`not ${plain}`); };
+    const unmet = preferences.flatMap((query, i) => knows(query) && !holds(query) ? [i] : []);
     return { names: elements.map((element) => element.localName), unmet, values,
              size: [frame.innerWidth, frame.innerHeight] };
 ";
@@ -111,7 +117,8 @@ pub(crate) fn ask(
     let server = Server::http("127.0.0.1:0").map_err(|e| refused(&e))?;
     let port = server.server_addr().to_ip().map(|address| address.port()).unwrap_or_default();
     let driver = Driver::start(driver)?;
-    let shown = Shown { page: &page, loader, edits, viewport: seen.viewport, styles_from };
+    let preferences = preferences(seen);
+    let shown = Shown { page: &page, loader, edits, viewport: seen.size(), styles_from };
     let answer = std::thread::scope(|scope| {
         scope.spawn(|| {
             for request in server.incoming_requests() {
@@ -120,29 +127,35 @@ pub(crate) fn ask(
                 let _ = request.respond(response);
             }
         });
-        let answer = conversation(&driver, port, seen, &claims);
+        let answer = conversation(&driver, port, seen, (&claims, &preferences));
         server.unblock();
         answer
     })?;
     let names: Vec<&str> = answer["names"].as_array().into_iter().flatten().filter_map(Value::as_str).collect();
     let ours: Vec<String> = study.document().elements().map(|e| e.name.to_string()).collect();
-    if let Some(query) = answer["unmet"].as_array().and_then(|unmet| unmet.first()) {
-        let query = query.as_str().unwrap_or_default();
+    let numbers = answer["unmet"].as_array().into_iter().flatten().filter_map(Value::as_u64);
+    let unmet: Vec<&Preference> = numbers.filter_map(|i| preferences.get(usize::try_from(i).ok()?)).collect();
+    if let Some((feature, value, _)) = unmet.iter().find(|(.., given)| *given) {
+        let query = query(feature, value);
         return Err(Refusal::new(format!("the browser cannot be asked: `{query}` does not hold there")));
     }
+    let unmet = unmet.iter().map(|(feature, value, _)| query(feature, value)).collect();
     if names != ours {
         let (theirs, ours) = (names.len(), ours.len());
         return Err(Refusal::new(format!(
             "the browser cannot be compared with: it makes {theirs} elements of the page, and here there are {ours}"
         )));
     }
+    // The page is at another address there.
+    let served = format!("http://127.0.0.1:{port}/");
+    let site = loader.site();
     let mut found: HashMap<(u32, Option<String>, String), String> = HashMap::new();
     for ((element, pseudo, properties), values) in
         asked(&claims).into_iter().zip(answer["values"].as_array().into_iter().flatten())
     {
         for (property, value) in properties.into_iter().zip(values.as_array().into_iter().flatten()) {
             if let Some(value) = value.as_str() {
-                found.insert((element, pseudo.clone(), property), value.trim().to_owned());
+                found.insert((element, pseudo.clone(), property), value.trim().replace(&served, site.as_str()));
             }
         }
     }
@@ -158,7 +171,7 @@ pub(crate) fn ask(
             differing.push((claim, theirs.clone()));
         }
     }
-    Ok(Testimony { browser: driver.name.clone(), compared, unknown, differing })
+    Ok(Testimony { browser: driver.name.clone(), compared, unknown, differing, unmet })
 }
 
 /// Refuses what a browser cannot be told by the protocol.
@@ -191,17 +204,32 @@ fn asked(claims: &[Claim]) -> Vec<(u32, Option<String>, Vec<String>)> {
     asked
 }
 
+/// A preference, its value, and whether it was asked for.
+type Preference = (String, String, bool);
+
+/// What the user is taken to prefer: what is asked for, and the usual for the rest.
+fn preferences(seen: &Seen) -> Vec<Preference> {
+    let all = PREFERENCES.iter().filter_map(|(feature, values)| {
+        let given = seen.prefer.iter().rev().find(|(f, _)| f == feature).map(|(_, value)| value.as_str());
+        let value = given.or_else(|| values.first().copied())?;
+        Some(((*feature).to_owned(), value.to_owned(), given.is_some()))
+    });
+    all.collect()
+}
+
 /// Shows the page to the browser and asks it.
-fn conversation(driver: &Driver, port: u16, seen: &Seen, claims: &[Claim]) -> Result<Value, Refusal> {
-    let (width, height) = seen.viewport;
+fn conversation(
+    driver: &Driver,
+    port: u16,
+    seen: &Seen,
+    (claims, preferences): (&[Claim], &[Preference]),
+) -> Result<Value, Refusal> {
+    let (width, height) = seen.size();
     driver.resize((width + 100.0, height + 200.0))?;
     driver.go(&format!("http://127.0.0.1:{port}{FRAME}"))?;
-    let mut preferences: Vec<String> = seen.prefer.iter().map(|(f, v)| format!("(prefers-{f}: {v})")).collect();
-    if !seen.prefer.iter().any(|(feature, _)| feature == "color-scheme") {
-        preferences.push("(prefers-color-scheme: light)".to_owned());
-    }
+    let queries: Vec<String> = preferences.iter().map(|(feature, value, _)| query(feature, value)).collect();
     let used: Vec<&str> = USED.split_whitespace().collect();
-    driver.run(SCRIPT, &json!({ "asked": asked(claims), "preferences": preferences, "used": used }))
+    driver.run(SCRIPT, &json!({ "asked": asked(claims), "preferences": queries, "used": used }))
 }
 
 /// What the browser is shown.
@@ -362,6 +390,11 @@ impl Testimony {
             for row in departures(property) {
                 let _ = writeln!(out, "{}", paint(QUIET, wrap(&format!("docs/departures.md: {row}"), width, 4)));
             }
+        }
+        if self.differs() && !self.unmet.is_empty() {
+            let queries = self.unmet.iter().map(|query| format!("`{query}`")).collect::<Vec<_>>().join(", ");
+            let line = format!("Taken to hold here, and not so there: {queries}; --prefer says otherwise.");
+            let _ = writeln!(out, "{}", wrap(&line, width, 2));
         }
         if groups.len() > MOST {
             let _ = writeln!(out, "  and {} more differences", groups.len() - MOST);

@@ -248,3 +248,155 @@ fn what_is_kept_stays_in_its_folder() {
     let why = told(folder.path(), &["why", "in/kept", "p", "color"], b"");
     assert!(why.contains("rgb(0, 0, 0)") && why.contains("not among what was kept"), "{why}");
 }
+
+/// A driver with a session of a browser; both end with it.
+struct Session(std::process::Child, String);
+
+impl Session {
+    /// Starts both.
+    fn start() -> Self {
+        let port = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
+        let driver = Command::new("chromedriver").arg(format!("--port={port}")).stdout(Stdio::null()).spawn().unwrap();
+        let base = format!("http://127.0.0.1:{port}/session");
+        let options = json!({ "args": ["--headless=new", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"] });
+        let body = json!({ "capabilities": { "alwaysMatch": { "goog:chromeOptions": options } } }).to_string();
+        for _ in 0..100 {
+            std::thread::sleep(std::time::Duration::from_millis(100));
+            let Ok(mut answer) = ureq::post(&base).send(&body) else { continue };
+            let answer: Value = serde_json::from_str(&answer.body_mut().read_to_string().unwrap()).unwrap();
+            return Self(driver, format!("{base}/{}", answer["value"]["sessionId"].as_str().unwrap()));
+        }
+        panic!("the driver does not start");
+    }
+}
+
+impl Drop for Session {
+    fn drop(&mut self) {
+        let _ = ureq::delete(&self.1).call();
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
+
+#[test]
+#[ignore = "needs chromium and chromedriver"]
+fn a_browser_bears_witness() {
+    let session = Session::start();
+    let folder = tempfile::tempdir().unwrap();
+    saved(folder.path(), "visit.html", &["css/base.css", "css/theme.css"]);
+    let (site, _) = server(&SITE, "");
+    let ask = |folder: &Path, args: &[&str], status: i32| {
+        let output = run(folder, &[args, &["--witness", &session.1, "--fail-on-difference"]].concat(), b"");
+        let (out, err) = (String::from_utf8_lossy(&output.stdout), String::from_utf8_lossy(&output.stderr));
+        assert_eq!(output.status.code(), Some(status), "{args:?}: {out}{err}");
+        format!("{out}{err}")
+    };
+    let url = format!("{site}/visit.html");
+    for (args, expected) in [
+        (&["why", "visit.html", ".hours td", "color"][..], "agrees: it computes the same value."),
+        (&["why", "index.html", "h1, h2", "margin", "width", "--viewport", "420x800"], "the same 15 values."),
+        (&["why", &url, "li::before", "width"], "gives no computed value"),
+        (&["why", &url, "h1", "line-height"], "agrees"),
+        (&["why", "programme.html", "html", "--moonlight"], "agrees"),
+    ] {
+        let text = ask(&SITE, args, 0);
+        assert!(text.contains(expected), "{args:?}: {text}");
+    }
+    assert!(ask(folder.path(), &["why", "page.mhtml", "h1", "color"], 0).contains("agrees"));
+    // On all values of a page, what differs is known.
+    let text = ask(&SITE, &["values", "visit.html"], 1);
+    let rest = &text[text.find("The browser").unwrap()..];
+    let differing: Vec<&str> = rest
+        .lines()
+        .filter(|line| line.contains(" here, "))
+        .filter_map(|line| line.strip_prefix("  `")?.split('`').next())
+        .collect();
+    assert!(!differing.is_empty() && differing.iter().all(|p| ["border-spacing", "speak"].contains(p)), "{rest}");
+    assert!(rest.contains("docs/departures.md: `speak` is `auto` at first"), "{rest}");
+    // A trial is shown as it would be.
+    let text =
+        ask(&SITE, &["try", "visit.html", "--set", ".muted { color: red; margin: 3px }", "--cut", "theme.css:3:8"], 1);
+    assert!(text.contains("agrees on") && !text.contains("`color` on"), "{text}");
+    // What it cannot be told is refused.
+    for (more, why) in [
+        (&["--hover", "a"][..], "`--hover` cannot be told"),
+        (&["--media", "print"], "`--media print` cannot be told"),
+        (&["--prefer", "color-scheme=dark"], "`(prefers-color-scheme: dark)` does not hold there"),
+    ] {
+        let text = ask(&SITE, &[&["why", "visit.html", "h1", "color"], more].concat(), 2);
+        assert!(text.contains(why), "{text}");
+    }
+}
+
+#[test]
+#[ignore = "needs chromium and chromedriver"]
+fn a_page_is_taken_as_it_stands_in_a_browser() {
+    let session = Session::start();
+    let (folder, kept) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let page = "<!DOCTYPE html><link rel=stylesheet href=a.css><style>p { color: navy }</style><style id=off>p { top: 9px }</style>
+<p id=one title='a &amp; \"b\"'>One &lt; two</p><input type=checkbox id=box><label for=box>B</label><div id=host></div><ul></ul><pre>
+
+x</pre>
+<script>
+document.styleSheets[1].insertRule('p { color: teal }', 1);
+document.styleSheets[0].insertRule('#one { font-size: 30px }', 1);
+document.querySelector('#off').sheet.disabled = true;
+document.querySelector('#box').checked = true;
+const one = new CSSStyleSheet();
+one.replaceSync('ul li { color: rgb(1, 2, 3) }');
+document.adoptedStyleSheets = [one];
+document.querySelector('ul').innerHTML = '<li class=new>made by a script';
+const root = document.querySelector('#host').attachShadow({ mode: 'open' });
+root.innerHTML = '<style>b { color: lime }</style><b>in</b>';
+const two = new CSSStyleSheet();
+two.replaceSync('b { font-style: italic }');
+root.adoptedStyleSheets = [two];
+</script>";
+    fs::write(folder.path().join("index.html"), page).unwrap();
+    fs::write(folder.path().join("a.css"), "p { margin: 3px }\n:checked + label { color: red }\n").unwrap();
+    let (site, _) = server(folder.path(), "");
+    let url = format!("{site}/index.html");
+    let cases: &[(&str, &str, &str)] = &[
+        ("#one", "color", "rgb(0, 128, 128)"),
+        ("#one", "font-size", "30px"),
+        ("#one", "margin-top", "3px"),
+        ("#one", "top", "auto"),
+        ("label", "color", "rgb(255, 0, 0)"),
+        ("li.new", "color", "rgb(1, 2, 3)"),
+        ("\"One < two\"", "color", "rgb(0, 128, 128)"),
+        ("[title='a & \"b\"']", "color", "rgb(0, 128, 128)"),
+    ];
+    // Opened by its URL first; then what the session shows.
+    for (i, (element, property, value)) in cases.iter().enumerate() {
+        let page = if i == 0 { &*url } else { "-" };
+        let text = told(kept.path(), &["why", page, element, property, "--browser", &session.1, "--save", "kept"], b"");
+        assert!(text.contains(&format!("is {value}")), "{element} {property}: {text}");
+        assert!(text.contains("kept/127.0.0.1_"), "{text}");
+    }
+    // Asked again without the browser, places and values are the same; the shadow tree came with it.
+    let text = told(kept.path(), &["why", "kept", "li.new", "color"], b"");
+    assert!(text.contains("is rgb(1, 2, 3)"), "{text}");
+    let saved = fs::read_to_string(
+        kept.path().join(format!("kept/{}/index.html", site.trim_start_matches("http://").replace(':', "_"))),
+    )
+    .unwrap();
+    for part in [
+        "<template shadowrootmode=\"open\"><style>b { color: lime }</style><b>in</b><style>b { font-style: italic; }</style></template>",
+        "<pre>\n\nx</pre>",
+        "checked=\"\"",
+        "<style id=\"off\"></style>",
+    ] {
+        assert!(saved.contains(part), "{part}: {saved}");
+    }
+}
+
+#[test]
+fn a_driver_that_is_none_is_told() {
+    let (site, _) = server(&SITE, "");
+    for (driver, why) in [("http://127.0.0.1:1", "cannot be used"), (&*site, "does not speak WebDriver")] {
+        let text = refused(&SITE, &["why", "visit.html", "h1", "color", "--witness", driver]);
+        assert!(text.contains(why), "{text}");
+        let text = refused(&SITE, &["why", "visit.html", "h1", "color", "--browser", driver]);
+        assert!(text.contains(why), "{text}");
+    }
+}

@@ -90,7 +90,7 @@ fn sides(words: &[String]) -> Result<(Vec<PathBuf>, &[String]), Failure> {
 fn other_side(args: &Compare) -> Seen {
     let mut seen = args.seen.clone();
     if let Some(viewport) = args.other_viewport {
-        seen.viewport = viewport;
+        seen.viewport = Some(viewport);
     }
     if let Some(media) = args.other_media {
         seen.media = media;

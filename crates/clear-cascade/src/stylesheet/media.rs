@@ -414,12 +414,9 @@ enum Have {
 /// What the viewing has for a feature; nothing for a feature that no standard knows.
 fn have(name: &str, viewing: &Viewing) -> Option<Have> {
     let screen = viewing.medium == Medium::Screen;
-    let keyword = |k: &str| Some(Have::Keyword(k.to_owned(), k != "none"));
-    let preference = |name: &str, default: &str, plain: bool| {
-        let value = viewing.preferences.get(name).map_or(default, String::as_str).to_owned();
-        let on = plain || value != default;
-        Some(Have::Keyword(value, on))
-    };
+    // Media Queries 5, §2.4.2 "Evaluating Media Features in a Boolean Context".
+    let keyword = |k: &str| Some(Have::Keyword(k.to_owned(), !matches!(k, "none" | "no-preference")));
+    let preference = |name: &str, default: &str| keyword(viewing.preferences.get(name).map_or(default, String::as_str));
     Some(match name {
         "width" | "device-width" => Have::Number(viewing.width),
         "height" | "device-height" => Have::Number(viewing.height),
@@ -441,21 +438,20 @@ fn have(name: &str, viewing: &Viewing) -> Option<Have> {
         "device-posture" => return keyword("continuous"),
         // It has a value where pictures are drawn line by line, which no screen does.
         "scan" => return Some(Have::Keyword(String::new(), false)),
-        "pointer" | "any-pointer" => return preference(name, "fine", true),
-        "hover" | "any-hover" => return preference(name, "hover", true),
-        "scripting" => return preference("scripting", "enabled", true),
+        "pointer" | "any-pointer" => return preference(name, "fine"),
+        "hover" | "any-hover" => return preference(name, "hover"),
+        "scripting" => return preference("scripting", "enabled"),
         "display-mode" => return keyword("browser"),
-        "forced-colors" => return preference(name, "none", false),
+        "forced-colors" => return preference(name, "none"),
         "inverted-colors" | "prefers-reduced-data" => {
-            let asked = viewing.preferences.get(name.trim_start_matches("prefers-"))?;
-            Have::Keyword(asked.clone(), !matches!(&**asked, "none" | "no-preference"))
+            return keyword(viewing.preferences.get(name.trim_start_matches("prefers-"))?);
         }
-        "prefers-color-scheme" => return preference("color-scheme", "light", true),
-        "prefers-reduced-motion" => return preference("reduced-motion", "no-preference", false),
+        "prefers-color-scheme" => return preference("color-scheme", "light"),
+        "prefers-reduced-motion" => return preference("reduced-motion", "no-preference"),
         "prefers-reduced-transparency" => {
-            return preference("reduced-transparency", "no-preference", false);
+            return preference("reduced-transparency", "no-preference");
         }
-        "prefers-contrast" => return preference("contrast", "no-preference", false),
+        "prefers-contrast" => return preference("contrast", "no-preference"),
         _ => return None,
     })
 }

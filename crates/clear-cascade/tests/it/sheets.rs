@@ -1,6 +1,6 @@
 //! Stylesheets: what is loaded, what holds, what is dropped and why.
 
-use clear_cascade::{Medium, Options};
+use clear_cascade::{Medium, Options, Viewing};
 
 use crate::{files, page, value, with_options};
 
@@ -76,6 +76,32 @@ fn conditions_hold_or_not() {
     let html = "<link rel=stylesheet media=print href=a.css><style>@media (prefers-color-scheme: dark) { p { width: 2px } }</style><p>";
     let study = with_options(&[("index.html", html), ("a.css", "p { color: green }")], &options);
     assert_eq!((value(&study, "p", "color"), value(&study, "p", "width")), ("rgb(0, 128, 0)".into(), "2px".into()));
+}
+
+/// A feature alone holds with any value but `none`, `no-preference` and 0 (Media Queries 5, §2.4.2).
+#[test]
+fn a_feature_alone_holds_with_what_is_preferred() {
+    for (feature, preferred, holds) in [
+        ("hover", "none", false),
+        ("any-hover", "none", false),
+        ("any-hover", "hover", true),
+        ("pointer", "none", false),
+        ("pointer", "coarse", true),
+        ("scripting", "none", false),
+        ("scripting", "initial-only", true),
+        ("prefers-reduced-motion", "reduce", true),
+        ("prefers-reduced-motion", "no-preference", false),
+        ("prefers-reduced-data", "no-preference", false),
+        ("prefers-contrast", "less", true),
+        ("forced-colors", "active", true),
+        ("inverted-colors", "none", false),
+        ("prefers-color-scheme", "light", true),
+    ] {
+        let options = Options::default().viewing(Viewing::default().prefer(feature, preferred));
+        let html = format!("<style>@media ({feature}) {{ p {{ color: green }} }}</style><p>");
+        let study = with_options(&[("index.html", &html)], &options);
+        assert_eq!(value(&study, "p", "color") == "rgb(0, 128, 0)", holds, "{feature}: {preferred}");
+    }
 }
 
 #[test]
