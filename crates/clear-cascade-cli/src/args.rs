@@ -16,6 +16,9 @@ pub(crate) struct Cli {
     /// What to do.
     #[command(subcommand)]
     pub(crate) command: Command,
+    /// Ask again whenever a file of the page changes, and mark what is new in the answer
+    #[arg(long, global = true)]
+    pub(crate) watch: bool,
 }
 
 /// What to do.
@@ -123,11 +126,12 @@ impl Seen {
 /// looks like an option and is none, nor a slip of one letter from it.
 pub(crate) fn properties_last(args: impl IntoIterator<Item = OsString>) -> Vec<OsString> {
     let mut args: Vec<OsString> = args.into_iter().collect();
-    let why = Cli::command();
-    let Some(why) = why.find_subcommand("why").filter(|_| args.get(1).is_some_and(|a| a == "why")) else {
+    let all = Cli::command();
+    let Some(why) = all.find_subcommand("why").filter(|_| args.get(1).is_some_and(|a| a == "why")) else {
         return args;
     };
-    let options: Vec<&str> = why.get_arguments().filter_map(|a| a.get_long()).chain(["help"]).collect();
+    let options: Vec<&str> =
+        why.get_arguments().chain(all.get_arguments()).filter_map(|a| a.get_long()).chain(["help"]).collect();
     let is_property = |arg: &OsString| {
         let arg = arg.to_str().unwrap_or_default();
         let Some(name) = arg.strip_prefix("--").filter(|n| !n.is_empty()) else {

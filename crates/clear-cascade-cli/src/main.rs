@@ -11,6 +11,7 @@ mod render;
 mod report;
 mod saved;
 mod taken;
+mod watch;
 mod web;
 mod witness;
 mod write;

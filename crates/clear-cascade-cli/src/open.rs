@@ -14,6 +14,7 @@ use url::Url;
 use crate::args::{self, Seen};
 use crate::saved::{self, Store};
 use crate::taken;
+use crate::watch;
 use crate::web::{Fetch, Web, is_loopback, is_of_web};
 
 /// Why a request cannot be carried out: one message, with the text it is about where there is one.
@@ -61,6 +62,7 @@ pub(crate) fn page_with_files(page: &Path, seen: &Seen) -> Result<(Study, Web), 
     }
     let (loader, path) = placed(page, seen)?;
     let study = Study::open_with(&loader, &path, &options(seen)?).map_err(|e| unopened(&loader, &path, e))?;
+    watch::remember(&study);
     Ok((in_states(study, seen)?, loader))
 }
 
@@ -92,6 +94,7 @@ impl<'s> Sites<'s> {
         let new = || Arc::new(Site::with(loader, self.options.clone()));
         let site = self.open.lock().unwrap_or_else(PoisonError::into_inner).entry(root).or_insert_with(new).clone();
         let study = site.page(&path).map_err(|e| unopened(site.loader(), &path, e))?;
+        watch::remember(&study);
         Ok((in_states(study, self.seen)?, site))
     }
 }

@@ -24,6 +24,7 @@ use crate::failure::{Failure, explain, unwritten};
 use crate::pages::each;
 use crate::paint::{STAGE, paint, wrap};
 use crate::render;
+use crate::watch;
 
 /// Done.
 const DONE: u8 = 0;
@@ -75,8 +76,26 @@ pub(crate) fn run(
             return if help && written.is_ok() { DONE } else { UNUSABLE };
         }
     };
+    if !cli.watch {
+        return once(&cli.command, out, err, width);
+    }
+    // What is wrong is part of the answer, which is asked for again when it is mended.
+    let asked = watch::repeat(out, &mut |answer| {
+        let mut wrong = Vec::new();
+        let status = once(&cli.command, answer, &mut wrong, width - 2);
+        answer.extend(wrong);
+        status
+    });
+    asked.unwrap_or_else(|refusal| {
+        let _ = writeln!(err, "{}", explain(&refusal));
+        UNUSABLE
+    })
+}
+
+/// Answers a request once; gives the exit status.
+fn once(command: &Command, out: &mut dyn Write, err: &mut dyn Write, width: usize) -> u8 {
     let mut differs = false;
-    let done = match &cli.command {
+    let done = match command {
         Command::Why(args) => each(&args.page, args.format == Format::Json, out, &mut |page, out| {
             differs |= why::why(args, page, out, width)?;
             Ok(())
