@@ -44,6 +44,8 @@ pub(crate) enum Command {
     Report(Box<Report>),
     /// Write the sample site of an observatory and ask it a few questions
     Demo(Demo),
+    /// Write manual pages and completions for shells into a folder
+    Manual(Manual),
 }
 
 /// A page, and what it is seen with.
@@ -482,6 +484,13 @@ pub(crate) struct Compare {
 pub(crate) struct Demo {
     /// Where to write the sample site [default: a fresh folder below the working directory]
     pub(crate) folder: Option<PathBuf>,
+}
+
+/// `manual`
+#[derive(Debug, Args)]
+pub(crate) struct Manual {
+    /// The folder
+    pub(crate) folder: PathBuf,
 }
 
 /// How an answer is printed.

@@ -23,7 +23,7 @@ const FRAME: &str = "/.clear-cascade-frame";
 /// How many values that differ are listed.
 const MOST: usize = 20;
 /// What is known to differ, and why.
-const DEPARTURES: &str = include_str!("../../../docs/departures.md");
+const DEPARTURES: &str = include_str!("../docs/departures.md");
 
 /// A value that is to be compared.
 pub(crate) struct Claim {

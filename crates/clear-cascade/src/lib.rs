@@ -99,12 +99,15 @@ pub mod guide {
     #[doc = include_str!("../docs/from_the_program.md")]
     pub mod from_the_program {}
 
-    #[doc = include_str!("../../../docs/departures.md")]
+    #[doc = include_str!("../docs/guide.md")]
+    pub mod work {}
+
+    #[doc = include_str!("../docs/departures.md")]
     pub mod departures {}
 }
 
 #[cfg(doctest)]
-#[doc = include_str!("../../../README.md")]
+#[doc = include_str!("../README.md")]
 mod readme {}
 
 pub use source::{FileLoader, Loader, MemoryLoader, SITE};

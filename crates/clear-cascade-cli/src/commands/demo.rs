@@ -13,14 +13,14 @@ use crate::write;
 
 /// The files of the site.
 const FILES: &[(&str, &str)] = &[
-    ("index.html", include_str!("../../../../demo/index.html")),
-    ("programme.html", include_str!("../../../../demo/programme.html")),
-    ("visit.html", include_str!("../../../../demo/visit.html")),
-    ("css/base.css", include_str!("../../../../demo/css/base.css")),
-    ("css/theme.css", include_str!("../../../../demo/css/theme.css")),
-    ("css/programme.css", include_str!("../../../../demo/css/programme.css")),
-    ("css/print.css", include_str!("../../../../demo/css/print.css")),
-    ("README.md", include_str!("../../../../demo/README.md")),
+    ("index.html", include_str!("../../demo/index.html")),
+    ("programme.html", include_str!("../../demo/programme.html")),
+    ("visit.html", include_str!("../../demo/visit.html")),
+    ("css/base.css", include_str!("../../demo/css/base.css")),
+    ("css/theme.css", include_str!("../../demo/css/theme.css")),
+    ("css/programme.css", include_str!("../../demo/css/programme.css")),
+    ("css/print.css", include_str!("../../demo/css/print.css")),
+    ("README.md", include_str!("../../demo/README.md")),
 ];
 
 /// The questions: what one wants to know, the command, its arguments.

@@ -4,6 +4,7 @@ mod aim;
 pub(crate) mod check;
 mod comparing;
 mod demo;
+mod manual;
 mod reach;
 mod report;
 mod trying;
@@ -122,6 +123,7 @@ fn once(command: &Command, out: &mut dyn Write, err: &mut dyn Write, width: usiz
             other => other.map(|_| ()),
         },
         Command::Report(args) => report::run(args, out),
+        Command::Manual(args) => manual::manual(args, out),
         Command::Demo(args) => demo::demo(args, out, width, &mut |command, out| {
             let mut error = Vec::new();
             run(command, out, &mut error, width);

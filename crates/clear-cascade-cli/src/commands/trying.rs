@@ -70,7 +70,7 @@ pub(super) fn run(args: &Try, out: &mut dyn Write, width: usize) -> Result<bool,
                 let gap = if answers.is_empty() { "" } else { "\n" };
                 writeln!(out, "{gap}{}", paint(STAGE, page.display()))?;
             }
-            let in_files = trial.edits.iter().all(|edit| Path::new(&edit.file).is_file());
+            let in_files = !trial.edits.is_empty() && trial.edits.iter().all(|edit| Path::new(&edit.file).is_file());
             out.write_all(render::tried(&tried, in_files, width).as_bytes())?;
             if let Some(driver) = &args.witness {
                 let testimony = witnessed(driver, (&trial, &loader), &args.seen, &tried)?;
