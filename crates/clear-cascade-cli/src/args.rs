@@ -89,7 +89,7 @@ pub(crate) struct Seen {
     /// Fetch from private addresses too; this machine is asked anyway where the page is on it
     #[arg(long)]
     pub(crate) private_addresses: bool,
-    /// Keep what is fetched in a folder, which is then a page that can be asked about without the network
+    /// Keep what is fetched, or what a saved page holds, in a folder, which is then a page that can be asked about
     #[arg(long, value_name = "DIR")]
     pub(crate) save: Option<PathBuf>,
     /// Where a page from standard input would be: a folder, or a URL [default: the working directory]

@@ -142,8 +142,7 @@ fn in_browser(driver: &str, page: &Path, seen: &Seen) -> Result<(Study, Web), Re
     let store = store(seen)?;
     for (url, mut loaded) in taken.parts {
         if let Some(store) = &store {
-            let kind = format!("{}; charset=utf-8", loaded.media_type.as_deref().unwrap_or_default());
-            loaded.name = store.keep(&url, &kind, &loaded.bytes).map_err(Refusal::new)?;
+            store.keep_loaded(&url, &mut loaded)?;
         }
         web.give(url, loaded);
     }
@@ -160,8 +159,14 @@ fn in_browser(driver: &str, page: &Path, seen: &Seen) -> Result<(Study, Web), Re
 /// A page in a file, or in a folder or file in which one was kept.
 fn in_file(page: &Path, seen: &Seen) -> Result<(Web, String), Refusal> {
     if let Some(saved) = saved::of(page)? {
-        let web = Web::at(&saved.page, fetch(seen, Fetch::Nothing)).keeping(store(seen)?);
-        saved.parts.into_iter().for_each(|(url, loaded)| web.give(url, loaded));
+        let store = store(seen)?;
+        let mut parts = saved.parts;
+        parts.sort_by_key(|(url, _)| *url != saved.page);
+        if let Some(store) = &store {
+            parts.iter_mut().try_for_each(|(url, loaded)| store.keep_loaded(url, loaded))?;
+        }
+        let web = Web::at(&saved.page, fetch(seen, Fetch::Nothing)).keeping(store);
+        parts.into_iter().for_each(|(url, loaded)| web.give(url, loaded));
         return Ok((web, saved.page.to_string()));
     }
     let file = page_file(page)?;
@@ -395,6 +400,10 @@ fn page_file(given: &Path) -> Result<PathBuf, Refusal> {
 
 /// The refusal for a page that is not there, with the pages that are.
 fn missing(given: &Path) -> Refusal {
+    if given.to_str().is_some_and(|text| text.contains("://")) {
+        let hint = Some("the URL of a page starts with `http:`, `https:` or `file:`".to_owned());
+        return Refusal { hint, ..Refusal::new(format!("`{}` is no page", given.display())) };
+    }
     let folder = given.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new("."));
     let pages = pages_in(folder);
     let hint = (!pages.is_empty()).then(|| format!("pages in `{}`: {}", folder.display(), pages.join(", ")));

@@ -18,6 +18,8 @@ use crate::write;
 
 /// The file that tells which URL each kept file was at.
 const LIST: &str = "fetched.json";
+/// The scheme of what is relative to nothing but the message that it is in (RFC 2557, §5).
+const NOWHERE: &str = "thismessage";
 /// How long the name of a kept file may be.
 const LONGEST_NAME: usize = 80;
 
@@ -49,6 +51,14 @@ impl Store {
         fs::create_dir_all(folder).map_err(refused)?;
         let list = if folder.join(LIST).is_file() { listed(folder)? } else { Vec::new() };
         Ok(Self { folder: folder.to_owned(), list: Mutex::new(list), begun: AtomicBool::new(false) })
+    }
+
+    /// Keeps what was loaded from a URL, which from then on is shown by its file.
+    pub(crate) fn keep_loaded(&self, url: &Url, loaded: &mut Loaded) -> Result<(), Refusal> {
+        let charset = loaded.charset.as_ref().map(|charset| format!("; charset={charset}")).unwrap_or_default();
+        let kind = format!("{}{charset}", loaded.media_type.as_deref().unwrap_or_default());
+        loaded.name = self.keep(url, &kind, &loaded.bytes).map_err(Refusal::new)?;
+        Ok(())
     }
 
     /// Keeps what is at a URL; gives the path of the file, or why it cannot be kept.
@@ -174,11 +184,13 @@ fn part_name(file: &Path, page: &Url, url: &Url) -> String {
     let shown = file.display();
     let path = percent_encoding::percent_decode_str(url.path()).decode_utf8_lossy();
     let query = url.query().map(|q| format!("?{q}")).unwrap_or_default();
-    match url.host_str() {
+    let name = match url.host_str() {
         Some(host) if url.origin() != page.origin() => format!("{shown}/{host}{path}{query}"),
         Some(_) => format!("{shown}{path}{query}"),
+        None if url.scheme() == NOWHERE => format!("{shown}{path}"),
         None => format!("{shown}/{url}"),
-    }
+    };
+    name.trim_end_matches('/').to_owned()
 }
 
 /// A page saved as MHTML (RFC 2557): the first HTML part, and the others by their `Content-Location` and `Content-ID`.
@@ -187,7 +199,7 @@ fn mhtml(file: &Path) -> Result<Saved, Refusal> {
     let refused = |why: &str| Refusal::new(format!("`{}` is no saved page: {why}", file.display()));
     let message = MessageParser::default().parse(&bytes).ok_or_else(|| refused("it has no MIME headers (RFC 2557)"))?;
     // Relative locations are relative to this where there is no other base (RFC 2557, §5).
-    let nowhere = Url::parse("thismessage:/").map_err(|_| refused("it is nowhere"))?;
+    let nowhere = Url::parse(&format!("{NOWHERE}:/")).map_err(|_| refused("it is nowhere"))?;
     let base = message.content_location().and_then(|l| nowhere.join(l).ok()).unwrap_or(nowhere);
     let mut page = None;
     let mut found: Vec<(Url, String, Vec<u8>)> = Vec::new();

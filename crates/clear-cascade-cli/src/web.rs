@@ -293,6 +293,9 @@ fn told(error: &ureq::Error) -> String {
         }
         ureq::Error::Timeout(_) => format!("it takes longer than {} s", LONGEST.as_secs()),
         ureq::Error::BodyExceedsLimit(_) => format!("it is larger than {} MiB", LARGEST >> 20),
+        ureq::Error::Io(error) if error.to_string().contains("InvalidContentType") => {
+            "what answers there does not speak `https:`".to_owned()
+        }
         ureq::Error::Io(error) => format!("it cannot be reached: {error}"),
         ureq::Error::TooManyRedirects => "it is redirected too often".to_owned(),
         other => other.to_string(),

@@ -144,7 +144,8 @@ fn the_same_page_from_anywhere_has_the_same_values() {
         ("kept", &[]),
         ("page.mhtml", &[]),
         ("page.har", &[]),
-        ("page.har", &["--save", "unused"]),
+        ("page.har", &["--save", "unpacked"]),
+        ("unpacked", &[]),
     ];
     for (page, more) in ways {
         assert!(values(folder.path(), page, more, &text) == expected, "{page} {more:?}");
@@ -224,6 +225,53 @@ fn what_cannot_be_had_is_told_plainly() {
     // A page in a file reaches nothing on this machine, however it asks.
     let page = told(at, &["why", "away.html", "p", "color", "--fetch"], b"");
     assert!(page.contains("is at a private address"), "{page}");
+}
+
+#[test]
+fn saved_pages_of_all_kinds_are_read() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    let write = |name: &str, text: &str| fs::write(at.join(name), text.replace('\n', "\r\n")).unwrap();
+    write(
+        "relative.mht",
+        "MIME-Version: 1.0\nContent-Type: multipart/related; boundary=x\n\n--x\nContent-Type: text/html
+Content-Transfer-Encoding: quoted-printable\n
+<link rel=3Dstylesheet href=3D\"a/b.css\"><link rel=3Dstylesheet href=3D\"cid:one@two\"><p>caf=C3=A9
+--x\nContent-Type: text/css\nContent-Location: a/b.css\n\np { color: red }
+--x\nContent-Type: text/css; charset=iso-8859-1\nContent-ID: <one@two>\nContent-Transfer-Encoding: quoted-printable\n
+p::before { content: \"=E9\" }\n--x--\n",
+    );
+    write(
+        "nested.mhtml",
+        "MIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=o\n\n--o\nContent-Type: multipart/related; boundary=r\n
+--r\nContent-Type: text/html; charset=utf-8\nContent-Location: http://s.example/d/\n
+<base href=\"/e/\"><link rel=stylesheet href=c.css><p>x
+--r\nContent-Type: text/css\nContent-Location: http://s.example/e/c.css\n\np { color: teal }\n--r--\n--o--\n",
+    );
+    let page = json!({ "mimeType": "text/html", "text": "<link rel=stylesheet href=//t.example/a.css><p>x" });
+    let sheet = json!({ "mimeType": "text/css", "text": "p { color: teal }" });
+    let entry = |url: &str, status: u16, content: &Value| json!({ "request": { "url": url }, "response": { "status": status, "content": content } });
+    let entries = [
+        entry("about:blank", 0, &json!({})),
+        entry("https://s.example/old", 404, &page),
+        entry("https://s.example/#x", 200, &page),
+        entry("https://t.example/a.css", 200, &sheet),
+        entry("https://s.example/i.png", 200, &json!({ "mimeType": "image/png", "text": "!", "encoding": "base64" })),
+    ];
+    write("two.har", &format!("\u{feff}{}", json!({ "log": { "version": "1.2", "entries": entries } })));
+    let cases = [
+        ("relative.mht", "p", "color", "rgb(255, 0, 0), set by `p` in relative.mht/a/b.css:1:5."),
+        ("relative.mht", "p::before", "content", "\"é\", set by `p::before` in relative.mht/cid:one@two:1:13."),
+        ("relative.mht", "relative.mht:1:77", "color", "café"),
+        ("nested.mhtml", "p", "color", "rgb(0, 128, 128), set by `p` in nested.mhtml/e/c.css:1:5."),
+        ("nested.mhtml", "nested.mhtml/d:1:50", "color", "rgb(0, 128, 128)"),
+        ("two.har", "p", "color", "rgb(0, 128, 128), set by `p` in two.har/t.example/a.css:1:5."),
+        ("two.har", "two.har:1:45", "color", "rgb(0, 128, 128)"),
+    ];
+    for (page, element, property, expected) in cases {
+        let text = told(at, &["why", page, element, property, "--short"], b"");
+        assert!(text.contains(expected), "{page} {element}: {text}");
+    }
 }
 
 #[test]
