@@ -77,7 +77,11 @@ fn what_cannot_be_asked_is_refused_before_anything_is_answered() {
     let short = told(&["why", "index.html", "h1", "color", "font-size", "--short"]);
     assert!(short.lines().count() < 8 && short.contains("39.6px") && !short.contains("contest"), "{short}");
     let both = told(&["why", "index.html", ".menu a, .menu li", "color"]);
-    assert!(both.starts_with("@14 li") && both.contains("@15 a.here"), "{both}");
+    assert!(both.starts_with("The 6 elements part in `color`.\n\n@14 li") && both.contains("@15 a.here"), "{both}");
+    let several = told(&["why", "visit.html", "th, td", "color", "font-weight", "--short"]);
+    assert!(several.starts_with("The 6 elements share `color` and part in `font-weight`.\n\n@25 th"), "{several}");
+    let same = told(&["why", "visit.html", "th, td", "color", "--short"]);
+    assert!(same.starts_with("All 6 elements have the same `color`: rgb(170, 178, 213).\n\n@25 th"), "{same}");
 }
 
 #[test]

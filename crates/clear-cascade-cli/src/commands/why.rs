@@ -1,5 +1,6 @@
 //! `why`: why a property has its value.
 
+use std::collections::BTreeSet;
 use std::io::Write;
 use std::path::Path;
 
@@ -12,6 +13,7 @@ use crate::args::{self, Format};
 use crate::failure::Failure;
 use crate::open::Refusal;
 use crate::pages::json;
+use crate::paint::{ANSWER, paint, wrap};
 use crate::witness::{self, Claim};
 use crate::{open, render};
 
@@ -49,6 +51,7 @@ pub(super) fn why(args: &args::Why, page: &Path, out: &mut dyn Write, width: usi
     }
     let text = |element: ElementId, subject: &str| told(&study, &located, element, args, subject, width);
     if each {
+        out.write_all(shared(&study, &located, args, width)?.as_bytes())?;
         each_element(&study, &located, &args.element, out, width, &mut |e| text(e, ""))?;
     } else {
         let subject = render::subject_and(&study, &located, &args.element, others(&study, &located, args)?, width);
@@ -68,6 +71,36 @@ pub(super) fn why(args: &args::Why, page: &Path, out: &mut dyn Write, width: usi
     let testimony = witness::ask(driver, (&study, &loader, &[]), &args.page.seen, claims)?;
     out.write_all(testimony.told(&study, width).as_bytes())?;
     Ok(testimony.differs() && args.witness.fail_on_difference)
+}
+
+/// In which properties several elements have the same value, and in which they part; empty for one, and for pseudo-elements.
+fn shared(study: &Study, located: &Located, args: &args::Why, width: usize) -> Result<String, Failure> {
+    let count = located.elements.len();
+    if count < 2 || located.pseudo.is_some() {
+        return Ok(String::new());
+    }
+    let (mut same, mut parted) = (Vec::new(), Vec::new());
+    for property in &args.properties {
+        for longhand in study.longhands(property)? {
+            let values: BTreeSet<Option<String>> =
+                located.elements.iter().map(|e| study.value(*e, &longhand)).collect();
+            if values.len() == 1 { same.push(longhand) } else { parted.push(longhand) }
+        }
+    }
+    let named = |list: &[String]| {
+        let some = list.iter().take(MOST).map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ");
+        if list.len() > MOST { format!("{some} and {} more", list.len() - MOST) } else { some }
+    };
+    let sentence = match (same.as_slice(), parted.as_slice()) {
+        ([one], []) => {
+            let value = study.value(located.elements[0], one).filter(|value| !value.is_empty());
+            format!("All {count} elements have the same `{one}`: {}.", value.as_deref().unwrap_or("no value"))
+        }
+        (same, []) => format!("All {count} elements have the same {}.", named(same)),
+        ([], parted) => format!("The {count} elements part in {}.", named(parted)),
+        (same, parted) => format!("The {count} elements share {} and part in {}.", named(same), named(parted)),
+    };
+    Ok(format!("{}\n\n", paint(ANSWER, wrap(&sentence, width, 0))))
 }
 
 /// The answer for one element.
