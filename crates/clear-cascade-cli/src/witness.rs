@@ -196,7 +196,7 @@ fn cannot_be_told(seen: &Seen) -> Result<(), Refusal> {
 fn asked(claims: &[Claim]) -> Vec<(u32, Option<String>, Vec<String>)> {
     let mut asked: Vec<(u32, Option<String>, Vec<String>)> = Vec::new();
     for claim in claims {
-        match asked.last_mut().filter(|(element, pseudo, _)| (*element, &*pseudo) == (claim.element, &claim.pseudo)) {
+        match asked.last_mut().filter(|(element, pseudo, _)| *element == claim.element && *pseudo == claim.pseudo) {
             Some((.., properties)) => properties.push(claim.property.clone()),
             None => asked.push((claim.element, claim.pseudo.clone(), vec![claim.property.clone()])),
         }
