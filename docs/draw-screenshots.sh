@@ -36,6 +36,10 @@ only=${1:-}
 all() {
   shot why-declared "clear-cascade why programme.html 'article h2' color"
   shot why-inherited "clear-cascade why visit.html '.hours td' color"
+  # The second answer, after a sheet was saved.
+  (sleep 1.2; sed -i 's/#aab2d5/tomato/' "$site/css/theme.css") &
+  shot watch "clear-cascade why visit.html '.hours td' color --watch"
+  sed -i 's/color: tomato/color: #aab2d5/' "$site/css/theme.css"
   shot values "clear-cascade values visit.html '#hours'"
   shot why-not "clear-cascade why-not index.html '.menu a' css/theme.css:14"
   shot why-not-loses "clear-cascade why-not programme.html 'article h2' css/programme.css:13"
