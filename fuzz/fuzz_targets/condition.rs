@@ -5,7 +5,10 @@ use clear_cascade::{MemoryLoader, Study};
 
 libfuzzer_sys::fuzz_target!(|input: (u8, &str)| {
     let (kind, text) = input;
-    if text.contains(['{', '}', ';', '<', '"', '\'', '\\', ',', '(' , ')']) || text.contains("/*") || text.contains("url") {
+    if text.contains(['{', '}', ';', '<', '"', '\'', '\\', ',', '(', ')'])
+        || text.contains("/*")
+        || text.contains("url")
+    {
         return;
     }
     let kind = ["@media", "@supports", "@container"][usize::from(kind) % 3];

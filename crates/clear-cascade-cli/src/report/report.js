@@ -190,6 +190,12 @@ function pageWindow(content, name, pair) {
   // Sheets are kept once: their texts stand here and in their own view.
   frame.srcdoc = content.replace(/report-sheet:(\d+)/g, (_, number) => `data:text/css;charset=utf-8,${encodeURIComponent(text(Number(number))).replace(/'/g, '%27')}`);
   new ResizeObserver(() => requestAnimationFrame(fit)).observe(box);
+  // How high it may be goes by the window.
+  const refit = () => {
+    if (!box.isConnected) return removeEventListener('resize', refit);
+    requestAnimationFrame(fit);
+  };
+  addEventListener('resize', refit);
   return { box, redraw: () => draw(), find: (/** @type {string} */ selector) => {
     try {
       return [...elements].filter(([, element]) => element.matches(selector)).map(([number]) => number);

@@ -450,7 +450,7 @@ impl std::str::FromStr for SelectorList {
 
 impl std::fmt::Display for PseudoElement {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "::{}", self.name)?;
+        write!(f, "::{}", crate::syntax::serialize_identifier(&self.name))?;
         if let Some(argument) = &self.argument {
             write!(f, "({argument})")?;
         }

@@ -44,8 +44,8 @@ impl Display for Combinator {
 impl Display for Simple {
     fn fmt(&self, f: &mut Formatter<'_>) -> fmt::Result {
         match self {
-            Self::Universal(_) => f.write_str("*"),
-            Self::Type(_, name, _) => f.write_str(&serialize_identifier(name)),
+            Self::Universal(namespace) => write!(f, "{}*", prefix(namespace)),
+            Self::Type(namespace, name, _) => write!(f, "{}{}", prefix(namespace), serialize_identifier(name)),
             Self::Id(name) => write!(f, "#{}", serialize_identifier(name)),
             Self::Class(name) => write!(f, ".{}", serialize_identifier(name)),
             Self::Attribute(test) => test.fmt(f),
@@ -53,6 +53,14 @@ impl Display for Simple {
             Self::PseudoElement(pseudo) => pseudo.fmt(f),
             Self::Nesting(_) => f.write_str("&"),
         }
+    }
+}
+
+/// The prefix for no namespace at all; others are named in their sheet alone.
+fn prefix(namespace: &NamespaceTest) -> &'static str {
+    match namespace {
+        NamespaceTest::Is(url) if url.is_empty() => "|",
+        _ => "",
     }
 }
 

@@ -240,6 +240,9 @@ fn what_is_printed_reads_back_as_the_same() {
         "::part(x)",
         ":host(.a)",
         "*|p[*|lang]",
+        "|p",
+        "|*, p",
+        "p::-webkit-a\\f b",
     ];
     for text in texts {
         let printed = |text: &str| text.parse::<clear_cascade::selector::SelectorList>().map(|list| list.to_string());
