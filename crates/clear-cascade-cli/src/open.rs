@@ -187,25 +187,16 @@ fn in_file(page: &Path, seen: &Seen) -> Result<(Web, String), Refusal> {
 fn on_network(page: &Url, seen: &Seen) -> Result<(Web, String), Refusal> {
     let mut page = page.clone();
     page.set_fragment(None);
-    let web = |url: &Url| {
-        let least = if is_loopback(url) { Fetch::Loopback } else { Fetch::Public };
-        Ok::<_, Refusal>(Web::at(url, fetch(seen, least)).keeping(store(seen)?))
-    };
-    let first = web(&page)?;
-    let loaded = first.load(&page);
-    let at = first.found_at(&page);
+    let allowed = |page: &Url| fetch(seen, if is_loopback(page) { Fetch::Loopback } else { Fetch::Public });
+    let web = Web::at(&page, allowed(&page)).keeping(store(seen)?);
+    let loaded = web.load(&page);
+    let at = web.found_at(&page);
     if let Some(kind) = loaded.as_ref().ok().and_then(|l| l.media_type.as_ref()).filter(|kind| !saved::is_page(kind)) {
         return Err(Refusal::new(format!("`{at}` is no HTML page but `{kind}`")));
     }
-    if at.origin() == page.origin() {
-        return Ok((first, page.to_string()));
-    }
-    // Redirected to another site: that one is the page's.
-    let there = web(&at)?;
-    if let Ok(loaded) = loaded {
-        there.give(at.clone(), loaded);
-    }
-    Ok((there, at.to_string()))
+    // Where it was redirected to another site, that one is the page's.
+    let fetch = allowed(&at);
+    Ok((web.moved_to(&at, fetch), page.to_string()))
 }
 
 /// A page from standard input, which is read once however often it is asked about.

@@ -45,6 +45,17 @@ enum Site {
     At(Url),
 }
 
+impl Site {
+    /// The site of a page at a URL.
+    fn of(page: &Url) -> Self {
+        let mut top = page.clone();
+        top.set_path("/");
+        top.set_query(None);
+        top.set_fragment(None);
+        Self::At(top)
+    }
+}
+
 /// Loads what belongs to a page: files below a root, parts of what was kept, and what is on the network where that is allowed.
 pub(crate) struct Web {
     /// Where the page is.
@@ -80,24 +91,24 @@ impl Web {
 
     /// A site at a URL.
     pub(crate) fn at(page: &Url, fetch: Fetch) -> Self {
-        let mut top = page.clone();
-        top.set_path("/");
-        top.set_query(None);
-        top.set_fragment(None);
-        Self::of(Site::At(top), fetch)
+        Self::of(Site::of(page), fetch)
+    }
+
+    /// The same with its page at another URL, of another site or not, what may be fetched for that one, and all that is known.
+    pub(crate) fn moved_to(self, page: &Url, fetch: Fetch) -> Self {
+        Self { site: Site::of(page), agent: client(fetch), ..self }
     }
 
     /// One that knows nothing yet.
     fn of(site: Site, fetch: Fetch) -> Self {
-        let agent = (fetch != Fetch::Nothing).then(|| {
-            let config = ureq::Agent::config_builder()
-                .max_redirects(5)
-                .proxy(None)
-                .user_agent(concat!("clear-cascade/", env!("CARGO_PKG_VERSION")))
-                .build();
-            ureq::Agent::with_parts(config, DefaultConnector::default(), Guarded { fetch })
-        });
-        Self { site, agent, longest: LONGEST_OF_ALL, started: OnceLock::new(), known: Mutex::default(), store: None }
+        Self {
+            site,
+            agent: client(fetch),
+            longest: LONGEST_OF_ALL,
+            started: OnceLock::new(),
+            known: Mutex::default(),
+            store: None,
+        }
     }
 
     /// Keeps what is fetched.
@@ -221,6 +232,18 @@ impl Web {
         };
         Ok((Loaded::new(name, bytes).content_type(&header), at))
     }
+}
+
+/// What asks the network, where anything may be fetched.
+fn client(fetch: Fetch) -> Option<ureq::Agent> {
+    (fetch != Fetch::Nothing).then(|| {
+        let config = ureq::Agent::config_builder()
+            .max_redirects(5)
+            .proxy(None)
+            .user_agent(concat!("clear-cascade/", env!("CARGO_PKG_VERSION")))
+            .build();
+        ureq::Agent::with_parts(config, DefaultConnector::default(), Guarded { fetch })
+    })
 }
 
 /// Whether an address is one of the web.

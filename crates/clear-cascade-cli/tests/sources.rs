@@ -137,6 +137,8 @@ fn the_same_page_from_anywhere_has_the_same_values() {
         (&format!("{url}?night=1#hours"), &[]),
         (&moved, &[]),
         (&moved_away, &[]),
+        (&moved_away, &["--save", "away"]),
+        ("away", &[]),
         (&file, &[]),
         ("-", &["--base", &demo]),
         ("-", &["--base", &url]),
