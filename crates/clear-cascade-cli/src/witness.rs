@@ -71,6 +71,8 @@ const SCRIPT: &str = r"
     const elements = [...frame.document.querySelectorAll('*')];
     const values = asked.map(([element, pseudo, names]) => {
         const it = elements[element];
+        // What is in shadow trees is not among them.
+        if (!it) return names.map(() => null);
         const style = frame.getComputedStyle(it, pseudo);
         const typed = pseudo ? null : it.computedStyleMap?.();
         return names.map((name) => {
@@ -85,8 +87,7 @@ const SCRIPT: &str = r"
     // Of a feature that there is, it holds or does not; of others neither.
     const knows = (query) => { const plain = query.replace(/:.*/, ')'); return holds(plain) || holds(`not ${plain}`); };
     const unmet = preferences.flatMap((query, i) => knows(query) && !holds(query) ? [i] : []);
-    return { names: elements.map((element) => element.localName), unmet, values,
-             size: [frame.innerWidth, frame.innerHeight] };
+    return { names: elements.map((element) => element.localName), unmet, values };
 ";
 
 /// Asks a browser for the values of a page with edits.

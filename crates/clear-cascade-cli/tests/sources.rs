@@ -353,6 +353,11 @@ fn a_browser_bears_witness() {
         assert!(text.contains(expected), "{args:?}: {text}");
     }
     assert!(ask(folder.path(), &["why", "page.mhtml", "h1", "color"], 0).contains("agrees"));
+    let shadow =
+        "<!DOCTYPE html><div><template shadowrootmode=open><style>b { color: red }</style><b>x</b></template></div>";
+    fs::write(folder.path().join("shadow.html"), shadow).unwrap();
+    let text = ask(folder.path(), &["why", "shadow.html", "'\"x\"'".trim_matches('\''), "color"], 0);
+    assert!(text.contains("gives no computed value"), "{text}");
     // On all values of a page, what differs is known.
     let text = ask(&SITE, &["values", "visit.html"], 1);
     let rest = &text[text.find("The browser").unwrap()..];
