@@ -177,7 +177,8 @@ impl<'m> Graph<'m> {
             "# What it is built on\n\n{} crates are needed to build the program on Linux, {} of them asked for by its own two; the others \
              come with these. All have\nlicences that let anybody use and pass on the program. None of the project's own crates runs a script \
              when it is built, and\nnothing is fetched then but the crates in `Cargo.lock`, each held by its checksum.{}\n\n`cargo xtask \
-             dependencies` writes this page and says what does not hold; the checks compare it.\n\n| Crate | Licence | Why it is there \
+             dependencies` writes this page and says what does not hold; the checks compare it. What is known against a \
+             version is in\na database that is fetched, so that no check here asks it: an audit with a network does.\n\n| Crate | Licence | Why it is there \
              |\n|---|---|---|\n",
             others().count(),
             self.direct.len(),
