@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use serde_json::{Value, json};
 
-use crate::open::Refusal;
+use crate::failure::Refusal;
 
 /// How long an answer of the driver may take.
 const LONGEST: Duration = Duration::from_secs(60);

@@ -3,9 +3,40 @@
 use std::io;
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
-use clear_cascade::answer::WhyError;
+use clear_cascade::answer::{LocateError, WhyError};
 
-use crate::open::Refusal;
+/// Why a request cannot be carried out: one message, with the text it is about where there is one.
+#[derive(Debug)]
+pub(crate) struct Refusal {
+    /// What is wrong, as one clause.
+    pub(crate) message: String,
+    /// What was probably meant.
+    pub(crate) hint: Option<String>,
+    /// The text of the question, and the bytes of it that are wrong.
+    pub(crate) part: Option<(String, std::ops::Range<usize>)>,
+}
+
+impl Refusal {
+    /// A message alone.
+    pub(crate) fn new(message: impl Into<String>) -> Self {
+        Self { message: message.into(), hint: None, part: None }
+    }
+}
+
+impl From<LocateError> for Refusal {
+    fn from(error: LocateError) -> Self {
+        match error {
+            LocateError::Selector { error, text } => {
+                let range = error.span.start as usize..error.span.end as usize;
+                Self { message: error.message, hint: error.hint, part: Some((text, range)) }
+            }
+            LocateError::Nothing { selector, hint } => {
+                Self { message: format!("`{selector}` takes no element of the page"), hint, part: None }
+            }
+            other => Self::new(other.to_string()),
+        }
+    }
+}
 
 /// Why a request was not carried out.
 #[derive(Debug)]
@@ -28,8 +59,8 @@ impl From<io::Error> for Failure {
     }
 }
 
-impl From<clear_cascade::answer::LocateError> for Failure {
-    fn from(error: clear_cascade::answer::LocateError) -> Self {
+impl From<LocateError> for Failure {
+    fn from(error: LocateError) -> Self {
         Self::Refused(error.into())
     }
 }

@@ -4,6 +4,7 @@ mod args;
 mod commands;
 mod driver;
 mod failure;
+mod files;
 mod open;
 mod pages;
 mod paint;
@@ -14,7 +15,6 @@ mod taken;
 mod watch;
 mod web;
 mod witness;
-mod write;
 
 use std::ffi::OsString;
 use std::io::{self, IsTerminal as _, Write};

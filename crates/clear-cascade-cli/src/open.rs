@@ -12,43 +12,12 @@ use clear_cascade::{Error, FileLoader, Loader as _, Medium, Options, Site, State
 use url::Url;
 
 use crate::args::{self, Seen};
+use crate::failure::Refusal;
+use crate::files::{self, LARGEST};
 use crate::saved::{self, Store};
 use crate::taken;
 use crate::watch;
 use crate::web::{Fetch, Web, is_loopback, is_of_web};
-
-/// Why a request cannot be carried out: one message, with the text it is about where there is one.
-#[derive(Debug)]
-pub(crate) struct Refusal {
-    /// What is wrong, as one clause.
-    pub(crate) message: String,
-    /// What was probably meant.
-    pub(crate) hint: Option<String>,
-    /// The text of the question, and the bytes of it that are wrong.
-    pub(crate) part: Option<(String, std::ops::Range<usize>)>,
-}
-
-impl Refusal {
-    /// A message alone.
-    pub(crate) fn new(message: impl Into<String>) -> Self {
-        Self { message: message.into(), hint: None, part: None }
-    }
-}
-
-impl From<LocateError> for Refusal {
-    fn from(error: LocateError) -> Self {
-        match error {
-            LocateError::Selector { error, text } => {
-                let range = error.span.start as usize..error.span.end as usize;
-                Self { message: error.message, hint: error.hint, part: Some((text, range)) }
-            }
-            LocateError::Nothing { selector, hint } => {
-                Self { message: format!("`{selector}` takes no element of the page"), hint, part: None }
-            }
-            other => Self::new(other.to_string()),
-        }
-    }
-}
 
 /// Opens the page of a question.
 pub(crate) fn study(page: &Path, seen: &Seen) -> Result<Study, Refusal> {
@@ -266,24 +235,6 @@ fn store(seen: &Seen) -> Result<Option<Store>, Refusal> {
     seen.save.as_deref().map(Store::new).transpose()
 }
 
-/// How large a file of a request may be: beyond any sheet or list, and an end to a device that has none.
-const LARGEST: u64 = 256 << 20;
-
-/// The text of a file of a request.
-pub(crate) fn read(file: &Path) -> Result<String, Refusal> {
-    let text = String::from_utf8(read_bytes(file)?);
-    text.map_err(|e| Refusal::new(format!("`{}` cannot be read: {e}", file.display())))
-}
-
-/// The bytes of a file of a request.
-pub(crate) fn read_bytes(file: &Path) -> Result<Vec<u8>, Refusal> {
-    let refused = |reason: String| Refusal::new(format!("`{}` cannot be read: {reason}", file.display()));
-    let opened = fs::File::open(file).map_err(|e| refused(e.to_string()))?;
-    let mut bytes = Vec::new();
-    let read = opened.take(LARGEST + 1).read_to_end(&mut bytes).map_err(|e| refused(e.to_string()))?;
-    if read as u64 > LARGEST { Err(refused(format!("it is larger than {} MiB", LARGEST >> 20))) } else { Ok(bytes) }
-}
-
 /// What pages are opened with.
 fn options(seen: &Seen) -> Result<Options, Refusal> {
     let mut options = Options::default();
@@ -295,7 +246,7 @@ fn options(seen: &Seen) -> Result<Options, Refusal> {
     options.viewing.preferences.extend(seen.prefer.iter().cloned());
     options.alternate.clone_from(&seen.alternate);
     for sheet in &seen.user_sheet {
-        let text = read(sheet)?;
+        let text = files::read(sheet)?;
         options.user_sheets.push((sheet.display().to_string(), text));
     }
     Ok(options)

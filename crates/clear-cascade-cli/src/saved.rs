@@ -13,8 +13,8 @@ use serde::{Deserialize, Serialize};
 use sha2::{Digest as _, Sha256};
 use url::Url;
 
-use crate::open::{Refusal, read_bytes};
-use crate::write;
+use crate::failure::Refusal;
+use crate::files;
 
 /// The file that tells which URL each kept file was at.
 const LIST: &str = "fetched.json";
@@ -72,14 +72,14 @@ impl Store {
         let folder = path.parent().unwrap_or(&self.folder);
         let unkept = |why: String| format!("it cannot be kept: {why}");
         fs::create_dir_all(folder).map_err(|e| unkept(e.to_string()))?;
-        write::whole(&path, bytes).map_err(|refusal| unkept(refusal.message))?;
+        files::write(&path, bytes).map_err(|refusal| unkept(refusal.message))?;
         let kept = Kept { url: url.clone(), file, content_type: content_type.to_owned() };
         list.retain(|known| known.url != kept.url);
         // What is fetched first is the page that is asked about.
         let place = if self.begun.swap(true, Ordering::Relaxed) { list.len() } else { 0 };
         list.insert(place, kept);
         let text = serde_json::to_string_pretty(&*list).unwrap_or_default();
-        write::whole(&self.folder.join(LIST), format!("{text}\n").as_bytes()).map_err(|r| unkept(r.message))?;
+        files::write(&self.folder.join(LIST), format!("{text}\n").as_bytes()).map_err(|r| unkept(r.message))?;
         Ok(path.display().to_string())
     }
 }
@@ -155,7 +155,7 @@ pub(crate) fn of(path: &Path) -> Result<Option<Saved>, Refusal> {
 /// What the list of a folder says.
 fn listed(folder: &Path) -> Result<Vec<Kept>, Refusal> {
     let file = folder.join(LIST);
-    let bytes = read_bytes(&file)?;
+    let bytes = files::bytes(&file)?;
     let broken =
         |e: serde_json::Error| Refusal::new(format!("`{}` is no list of what was fetched: {e}", file.display()));
     serde_json::from_slice(&bytes).map_err(broken)
@@ -173,7 +173,7 @@ fn in_folder(folder: &Path, page: Option<&str>) -> Result<Saved, Refusal> {
     let mut parts = Vec::new();
     for kept in list.iter().filter(inside) {
         let file = folder.join(&kept.file);
-        let loaded = Loaded::new(file.display().to_string(), read_bytes(&file)?);
+        let loaded = Loaded::new(file.display().to_string(), files::bytes(&file)?);
         parts.push((kept.url.clone(), loaded.content_type(&kept.content_type)));
     }
     Ok(Saved { page: first.url.clone(), parts })
@@ -195,7 +195,7 @@ fn part_name(file: &Path, page: &Url, url: &Url) -> String {
 
 /// A page saved as MHTML (RFC 2557): the first HTML part, and the others by their `Content-Location` and `Content-ID`.
 fn mhtml(file: &Path) -> Result<Saved, Refusal> {
-    let bytes = read_bytes(file)?;
+    let bytes = files::bytes(file)?;
     let refused = |why: &str| Refusal::new(format!("`{}` is no saved page: {why}", file.display()));
     let message = MessageParser::default().parse(&bytes).ok_or_else(|| refused("it has no MIME headers (RFC 2557)"))?;
     // Relative locations are relative to this where there is no other base (RFC 2557, §5).
@@ -291,7 +291,7 @@ struct Content {
 
 /// A page out of an HTTP Archive: the first HTML page that came.
 fn archive(file: &Path) -> Result<Saved, Refusal> {
-    let bytes = read_bytes(file)?;
+    let bytes = files::bytes(file)?;
     let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(&bytes);
     let refused = |why: String| Refusal::new(format!("`{}` is no HTTP Archive: {why}", file.display()));
     let archive: Archive = serde_json::from_slice(bytes).map_err(|e| refused(e.to_string()))?;

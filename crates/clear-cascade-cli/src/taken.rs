@@ -7,7 +7,7 @@ use serde_json::json;
 use url::Url;
 
 use crate::driver::{Driver, query};
-use crate::open::Refusal;
+use crate::failure::Refusal;
 
 /// A page as it stands.
 pub(crate) struct Taken {

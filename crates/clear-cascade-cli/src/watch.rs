@@ -10,7 +10,7 @@ use clear_cascade::Study;
 use notify::{RecommendedWatcher, RecursiveMode, Watcher as _};
 use similar::{ChangeTag, TextDiff};
 
-use crate::open::Refusal;
+use crate::failure::Refusal;
 use crate::paint::{ANSWER, QUIET, paint};
 
 /// How long after a change further ones are taken to belong to it: editors write a file in several steps.

@@ -14,7 +14,7 @@ use url::Url;
 
 use crate::args::{Medium, Seen};
 use crate::driver::{Driver, query};
-use crate::open::Refusal;
+use crate::failure::Refusal;
 use crate::paint::{ANSWER, QUIET, cut, paint, wrap};
 use crate::web::Web;
 

@@ -11,8 +11,9 @@ use rayon::prelude::*;
 
 use super::trying;
 use crate::args::{Check, CheckFormat, FailOn};
-use crate::failure::Failure;
-use crate::open::{self, Refusal, Sites};
+use crate::failure::{Failure, Refusal};
+use crate::files;
+use crate::open::{self, Sites};
 use crate::render::check as render;
 use crate::web::Web;
 
@@ -25,7 +26,7 @@ pub(super) fn run(args: &Check, out: &mut dyn Write, width: usize) -> Result<boo
     let facts = if args.merge.is_empty() { gathered(&Sites::new(&args.seen)?, &pages) } else { merged(&args.merge)? };
     let accepted = match &args.accept {
         None => Vec::new(),
-        Some(file) => Acceptance::read(&file.display().to_string(), &open::read(file)?).map_err(Refusal::new)?,
+        Some(file) => Acceptance::read(&file.display().to_string(), &files::read(file)?).map_err(Refusal::new)?,
     };
     let mut review = Review::accepting(&facts, &accepted);
     if !args.advice {
@@ -195,7 +196,7 @@ fn merged(files: &[PathBuf]) -> Result<Facts, Refusal> {
 /// The findings that were printed before.
 fn earlier(file: &Path) -> Result<Vec<Finding>, Refusal> {
     let mut found = Vec::new();
-    for (number, line) in (1..).zip(open::read(file)?.lines()) {
+    for (number, line) in (1..).zip(files::read(file)?.lines()) {
         if line.contains("\"code\":") {
             let wrong = |e| Refusal::new(format!("`{}:{number}` is no finding: {e}", file.display()));
             found.push(serde_json::from_str(line).map_err(wrong)?);

@@ -11,8 +11,8 @@ use serde::Serialize;
 
 use super::trying::left_out;
 use crate::args::{Compare, Format, Seen};
-use crate::failure::Failure;
-use crate::open::{self, Refusal};
+use crate::failure::{Failure, Refusal};
+use crate::open;
 use crate::pages::{Pages, json};
 use crate::paint::{STAGE, paint};
 use crate::render;

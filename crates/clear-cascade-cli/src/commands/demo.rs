@@ -6,10 +6,9 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use crate::args::Demo;
-use crate::failure::Failure;
-use crate::open::Refusal;
+use crate::failure::{Failure, Refusal};
+use crate::files;
 use crate::paint::{self, ANSWER, QUIET, STAGE};
-use crate::write;
 
 /// The files of the site.
 const FILES: &[(&str, &str)] = &[
@@ -120,7 +119,7 @@ fn write_site(folder: &Path) -> Result<(), Refusal> {
         if let Some(parent) = path.parent() {
             fs::create_dir_all(parent).map_err(|e| refuse(parent, e))?;
         }
-        write::whole(&path, text.as_bytes())?;
+        files::write(&path, text.as_bytes())?;
     }
     Ok(())
 }

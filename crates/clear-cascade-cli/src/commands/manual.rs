@@ -8,9 +8,8 @@ use clap::{CommandFactory as _, ValueEnum as _};
 use clap_complete::Shell;
 
 use crate::args::{Cli, Manual};
-use crate::failure::Failure;
-use crate::open::Refusal;
-use crate::write;
+use crate::failure::{Failure, Refusal};
+use crate::files;
 
 /// `manual`
 pub(super) fn manual(args: &Manual, out: &mut dyn Write) -> Result<(), Failure> {
@@ -49,5 +48,5 @@ pub(super) fn manual(args: &Manual, out: &mut dyn Write) -> Result<(), Failure> 
 fn kept(folder: &Path, name: &str, text: &[u8]) -> Result<(), Failure> {
     let refused = |e: std::io::Error| Refusal::new(format!("`{}` cannot be made: {e}", folder.display()));
     fs::create_dir_all(folder).map_err(refused)?;
-    Ok(write::whole(&folder.join(name), text)?)
+    Ok(files::write(&folder.join(name), text)?)
 }

@@ -4,8 +4,7 @@ use std::io::Write;
 use std::path::Path;
 
 use crate::args::{self, Format};
-use crate::failure::Failure;
-use crate::open::Refusal;
+use crate::failure::{Failure, Refusal};
 use crate::pages::json;
 use crate::paint::{STAGE, paint};
 use crate::{open, render};

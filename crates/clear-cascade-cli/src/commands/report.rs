@@ -5,11 +5,11 @@ use std::io::{Read, Write};
 use std::path::Path;
 
 use crate::args::Report;
-use crate::failure::Failure;
-use crate::open::{self, Refusal};
+use crate::failure::{Failure, Refusal};
+use crate::files;
+use crate::open;
 use crate::paint::{ANSWER, QUIET, paint};
 use crate::report::{self, Subject};
-use crate::write;
 
 use super::trying;
 
@@ -33,7 +33,7 @@ pub(super) fn run(args: &Report, out: &mut dyn Write) -> Result<(), Failure> {
     }
     let (text, cuts) = report::page(&subjects);
     let shown = args.output.display();
-    write::whole(&args.output, text.as_bytes())?;
+    files::write(&args.output, text.as_bytes())?;
     let size = match text.len() {
         small if small < 1_000_000 => format!("{} kB", small.div_ceil(1000)),
         large => format!("{:.1} MB", large as f64 / 1e6),

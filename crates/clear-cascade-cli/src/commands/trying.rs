@@ -9,8 +9,8 @@ use clear_cascade::{Change, RulePlace, Study, Trial, TrialError};
 use serde::Serialize;
 
 use crate::args::{Changes, Format, Seen, Try};
-use crate::failure::Failure;
-use crate::open::{self, Refusal};
+use crate::failure::{Failure, Refusal};
+use crate::open;
 use crate::pages::{Pages, json};
 use crate::paint::{STAGE, paint};
 use crate::render;

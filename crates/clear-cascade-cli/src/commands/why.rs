@@ -10,8 +10,7 @@ use clear_cascade::document::ElementId;
 
 use super::each_element;
 use crate::args::{self, Format};
-use crate::failure::Failure;
-use crate::open::Refusal;
+use crate::failure::{Failure, Refusal};
 use crate::pages::json;
 use crate::paint::{ANSWER, paint, wrap};
 use crate::witness::{self, Claim};

@@ -1,16 +1,35 @@
-//! Files are written whole or not at all: whatever ends the program meanwhile, no half file has the name.
+//! Files of a request: read as far as a limit; written whole or not at all, so that whatever ends the program meanwhile, no half
+//! file has the name.
 
-use std::io::Write;
+use std::io::{Read as _, Write};
 use std::path::Path;
 use std::{fs, io};
 
-use crate::open::Refusal;
+use crate::failure::Refusal;
+
+/// How large a file of a request may be: beyond any sheet or list, and an end to a device that has none.
+pub(crate) const LARGEST: u64 = 256 << 20;
+
+/// The text of a file of a request.
+pub(crate) fn read(file: &Path) -> Result<String, Refusal> {
+    let text = String::from_utf8(bytes(file)?);
+    text.map_err(|e| Refusal::new(format!("`{}` cannot be read: {e}", file.display())))
+}
+
+/// The bytes of a file of a request.
+pub(crate) fn bytes(file: &Path) -> Result<Vec<u8>, Refusal> {
+    let refused = |reason: String| Refusal::new(format!("`{}` cannot be read: {reason}", file.display()));
+    let opened = fs::File::open(file).map_err(|e| refused(e.to_string()))?;
+    let mut bytes = Vec::new();
+    let read = opened.take(LARGEST + 1).read_to_end(&mut bytes).map_err(|e| refused(e.to_string()))?;
+    if read as u64 > LARGEST { Err(refused(format!("it is larger than {} MiB", LARGEST >> 20))) } else { Ok(bytes) }
+}
 
 /// Writes a file, in the place of one that may be there.
 ///
 /// # Errors
 /// Where that fails; what was there before is there still.
-pub(crate) fn whole(path: &Path, bytes: &[u8]) -> Result<(), Refusal> {
+pub(crate) fn write(path: &Path, bytes: &[u8]) -> Result<(), Refusal> {
     written(path, bytes).map_err(|e| Refusal::new(format!("`{}` cannot be written: {e}", path.display())))
 }
 
