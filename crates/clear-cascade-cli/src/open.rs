@@ -198,11 +198,10 @@ fn from_input(seen: &Seen) -> Result<(Web, String), Refusal> {
         return Err(Refusal::new(format!("the base `{base}` is no folder, nor an `http:` URL")));
     }
     let files = FileLoader::new(seen.root.as_deref().unwrap_or(&folder));
-    let url = files
+    let mut url = files
         .url_of(&folder)
         .ok_or_else(|| Refusal::new(format!("the base `{base}` is not below the root `{}`", files.root().display())))?;
     // A file of that folder with a name that none has.
-    let mut url = url;
     if let Ok(mut path) = url.path_segments_mut() {
         path.pop_if_empty().push("-");
     }
