@@ -5,10 +5,16 @@ use clear_cascade::{MemoryLoader, Study};
 
 libfuzzer_sys::fuzz_target!(|input: (u8, &str)| {
     let (kind, text) = input;
-    if text.contains(['{', '}', ';', '<', '"', '\'', '\\', ',', '(', ')'])
-        || text.contains("/*")
-        || text.contains("url")
-    {
+    // Parentheses that match, and nothing that ends the condition or hides what comes after it.
+    let depths = text.bytes().scan(0_i32, |depth, byte| {
+        *depth += i32::from(byte == b'(') - i32::from(byte == b')');
+        Some(*depth)
+    });
+    let depths: Vec<i32> = depths.collect();
+    if depths.iter().any(|depth| *depth < 0) || depths.last().is_some_and(|depth| *depth != 0) {
+        return;
+    }
+    if text.contains(['{', '}', '[', ']', ';', '<', '"', '\'', '\\']) || text.contains("/*") || text.contains("url") {
         return;
     }
     let kind = ["@media", "@supports", "@container"][usize::from(kind) % 3];

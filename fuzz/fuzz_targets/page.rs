@@ -1,4 +1,4 @@
-//! A page with sheets: `why`, `values` and trials never contradict each other.
+//! A page with sheets: `why`, `values`, `why-not`, `reach` and trials never contradict each other.
 #![no_main]
 
 use arbitrary::Arbitrary;
@@ -23,9 +23,33 @@ struct Input {
     property: u8,
 }
 
-const TAGS: [&str; 8] = ["div", "p", "a href=#", "span", "ul", "li", "h1", "td"];
+const TAGS: [&str; 12] = [
+    "div",
+    "p",
+    "a href=#",
+    "span",
+    "ul",
+    "li",
+    "h1",
+    "td",
+    "input checked type=checkbox",
+    "table",
+    "div hidden style='--x: 2px; color: green !important'",
+    "section",
+];
+/// What a `section` starts with: a shadow tree.
+const SHADOW: &str = "<template shadowrootmode=open><style>:host { margin-top: 4px } ::slotted(.a) { color: blue }
+p { width: var(--x, 1px) }</style><p class=a>s<slot></slot></template>";
 const CLASSES: [&str; 5] = ["a", "b", "c", "a b", ""];
-const SELECTORS: [&str; 14] = [
+const SELECTORS: [&str; 22] = [
+    "::before",
+    ":has(> .b)",
+    ":nth-child(odd of .a)",
+    "[class~=a]",
+    "input:checked",
+    ":host",
+    "p::part(x)",
+    "\\61",
     "*",
     "div",
     "p",
@@ -42,7 +66,13 @@ const SELECTORS: [&str; 14] = [
     ":where(.c)",
 ];
 const JOINTS: [&str; 6] = ["", " ", " > ", " + ", " ~ ", ", "];
-const AROUND: [(&str, &str); 8] = [
+const AROUND: [(&str, &str); 14] = [
+    ("@container (min-width: 1px) {", "}"),
+    ("@container style(--x: 2px) {", "}"),
+    ("@scope (.a) to (.b) {", "}"),
+    ("@layer x.y {", "}"),
+    ("@property --x { syntax: '<length>'; inherits: false; initial-value: 0px }", ""),
+    (":is(.a, p) { &:not(.c) ", "}"),
     ("", ""),
     ("@layer x {", "}"),
     ("@layer y {", "}"),
@@ -64,7 +94,13 @@ const PROPERTIES: [&str; 10] = [
     "inset-inline-start",
     "font",
 ];
-const VALUES: [&str; 16] = [
+const VALUES: [&str; 22] = [
+    "if(style(--x: 2px): 3px; else: 4px)",
+    "attr(class type(<custom-ident>), none)",
+    "light-dark(red, blue)",
+    "var(--x) var(--y,)",
+    "revert-rule",
+    "min(1em, 2px, 3%)",
     "red",
     "1em",
     "2px",
@@ -91,7 +127,9 @@ libfuzzer_sys::fuzz_target!(|input: Input| {
     let mut html = String::from("<!DOCTYPE html><link rel=stylesheet href=a.css><body>");
     for (tag, class, close) in &input.elements {
         let id = if close % 7 == 0 { " id=i" } else { "" };
-        html += &format!("<{} class='{}'{id}>x", pick(&TAGS, *tag), pick(&CLASSES, *class));
+        let tag_text = pick(&TAGS, *tag);
+        let shadow = if tag_text == "section" { SHADOW } else { "" };
+        html += &format!("<{tag_text} class='{}'{id}>{shadow}x", pick(&CLASSES, *class));
         if close % 3 == 0 {
             html += &format!("</{}>", pick(&TAGS, *tag).split(' ').next().unwrap_or_default());
         }
@@ -114,12 +152,35 @@ libfuzzer_sys::fuzz_target!(|input: Input| {
     let files = MemoryLoader::default().with("a.html", &html).with("a.css", &css);
     let Ok(page) = Study::open(&files, "a.html") else { return };
     assert!(page.index_agrees(), "{css}");
-    let ids: Vec<_> = page.document().ids().collect();
+    let ids: Vec<_> = page.document().all_elements().map(|element| element.id()).collect();
     let id = ids[usize::from(input.element) % ids.len()];
     let property =
         ["color", "margin-top", "font-size", "display", "--x", "line-height", "width"][usize::from(input.property) % 7];
     let why = page.why(id, property).expect("it is a longhand or custom property");
     assert_eq!(why.value, page.value(id, property).unwrap_or_default(), "{property}\n{html}\n{css}");
+    // Each rule says of its declarations what the contest says, and takes what it says that it takes.
+    let flow = page.longhands(property).expect("it is one");
+    for rule in page.rules().iter().filter(|rule| rule.at.file == "a.css" && !rule.selectors.is_empty()) {
+        let of_rule = page.why_not(id, &rule.at.to_string()).expect("there is a rule");
+        let takes = page.reach(&rule.at.to_string()).expect("there is a rule");
+        let reached = takes.elements.iter().any(|hit| hit.element == id && hit.pseudo.is_none());
+        assert_eq!(of_rule.takes, reached, "{} {id:?}\n{html}\n{css}", rule.at);
+        for fate in of_rule.declarations.iter().filter(|_| of_rule.takes) {
+            let place = |at: &clear_cascade::source::Place| (at.line, at.column);
+            let contender =
+                why.contenders.iter().find(|c| place(&c.at) == place(&fate.at) && c.at.file == fate.at.file);
+            let won = contender.map(|c| c.outcome == clear_cascade::answer::Outcome::Won);
+            let told = if fate.wins.iter().any(|p| flow.contains(p)) {
+                Some(true)
+            } else if fate.loses.iter().any(|(p, _)| flow.contains(p)) {
+                Some(false)
+            } else {
+                None
+            };
+            // A flow-relative longhand is another name for the one that is asked about.
+            assert!(told.is_none() || told == won, "{} {told:?} {won:?}\n{html}\n{css}", fate.at);
+        }
+    }
     // Without the strongest contender the value is what the next one is said to come to.
     if let Some(first) =
         why.contenders.first().filter(|first| first.at.file.ends_with(".css") && first.at.file == "a.css")
@@ -139,9 +200,7 @@ libfuzzer_sys::fuzz_target!(|input: Input| {
             edited = edited.with(&edit.file, &edit.after);
         }
         let opened = Study::open(&edited, "a.html").expect("it opened before");
-        assert_eq!(
-            opened.values(opened.document().ids().nth(there.number() as usize).expect("the same elements")).ok(),
-            trial.study.values(there).ok()
-        );
+        let same = opened.document().all_elements().nth(there.number() as usize).expect("the same elements").id();
+        assert_eq!(opened.values(same).ok(), trial.study.values(there).ok());
     }
 });

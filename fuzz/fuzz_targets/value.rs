@@ -8,17 +8,24 @@ libfuzzer_sys::fuzz_target!(|input: (u16, &str)| {
     let (number, text) = input;
     let all: Vec<PropertyId> = PropertyId::longhands().collect();
     let name = all[usize::from(number) % all.len()].name();
-    if text.contains([';', '{', '}', '<', '!', '\\']) || text.contains("--") {
+    if text.contains([';', '{', '}']) {
         return;
     }
     let value = |text: &str| {
-        let html = format!("<!DOCTYPE html><style>p {{ {name}: {text} }}</style><body><p>x");
-        let page = Study::open(&MemoryLoader::default().with("a.html", &html), "a.html").ok()?;
+        let files = MemoryLoader::default()
+            .with("a.html", "<!DOCTYPE html><link rel=stylesheet href=a.css><body><p>x")
+            .with("a.css", &format!(":root {{ --x: 1px; --y: a b }} p {{ {name}: {text} }}"));
+        let page = Study::open(&files, "a.html").ok()?;
         let p = *page.select("p").ok()?.first()?;
         page.value(p, name)
     };
     let Some(first) = value(text) else { return };
     let second = value(&first);
+    // What is mixed may be lighter than what can be written (CSS Color 4, §9.3).
+    let lightness = |text: &str| text.split_once(['.', ' '])?.0.parse::<u32>().ok();
+    if ["lab(", "lch("].iter().any(|name| first.split(name).skip(1).filter_map(lightness).any(|l| l >= 100)) {
+        return;
+    }
     // What only a computed value can be does not read back.
     if second.as_deref() != Some(&*first) {
         let initial = value("initial");

@@ -6,6 +6,8 @@
 //! `cargo xtask findings` writes the page about what `check` finds, with `--check` it only compares; `cargo xtask dependencies` does
 //! the same with the page about the crates that are built in.
 //!
+//! `cargo xtask seeds` writes what fuzzing starts from: inputs of each target, and a dictionary.
+//!
 //! The table of properties comes from the machine-readable extracts of the CSS specifications. What comes in: `css.json` of the npm package `@webref/css`, and `xtask/shipped.txt`, which says where browsers
 //! ship something else than the newest draft. What goes out: `crates/clear-cascade/src/property/table.rs`.
 //!
@@ -15,6 +17,7 @@ mod api;
 mod dependencies;
 mod findings;
 mod schemas;
+mod seeds;
 
 use std::collections::{BTreeMap, HashMap};
 use std::fmt::Write as _;
@@ -76,7 +79,8 @@ fn main() {
         ["schemas"] => schemas::run(false),
         ["schemas", "--check"] => schemas::run(true),
         ["api"] => api::run(),
-        _ => Err("usage: cargo xtask table PATH/TO/css.json [--check] | schemas [--check] | findings [--check] | dependencies [--check] | api".to_owned()),
+        ["seeds"] => seeds::run(),
+        _ => Err("usage: cargo xtask table PATH/TO/css.json [--check] | schemas [--check] | findings [--check] | dependencies [--check] | api | seeds".to_owned()),
     };
     if let Err(message) = result {
         eprintln!("{message}");

@@ -3,6 +3,7 @@
 //! Each kind makes a page that grows in one way, opens it, resolves it, and asks what the kind is about. Twice the size must
 //! not cost much more than twice the instructions.
 
+use clear_cascade::review::{Facts, Review};
 use clear_cascade::{Change, MemoryLoader, RulePlace, Study};
 
 /// A page that grows, and what is asked about it.
@@ -22,6 +23,11 @@ fn nothing(_: &Study) {}
 fn why(study: &Study) {
     let p = study.select("p").expect("a selector")[0];
     study.why(p, "color").expect("a property");
+}
+
+/// What is wrong with the page.
+fn check(study: &Study) {
+    let _ = Review::of(&Facts::of("index.html", study));
 }
 
 /// Some text, again and again.
@@ -278,6 +284,49 @@ const KINDS: &[Kind] = &[
     },
     Kind { name: "escapes", page: |n| one(format!("p {{ content: \"{}\" }}", "\\41 ".repeat(n))), ask: nothing },
     Kind { name: "notes", page: |n| one("p { color }\n".repeat(n)), ask: nothing },
+    Kind {
+        name: "points",
+        page: |n| one(format!("p {{ clip-path: polygon({} 0 0) }}", times(n, |i| format!("{i}px 1em,")))),
+        ask: nothing,
+    },
+    Kind {
+        name: "areas",
+        page: |n| one(format!("p {{ grid-template-areas: {} }}", times(n, |i| format!("'a{i} b{i}' ")))),
+        ask: nothing,
+    },
+    Kind {
+        name: "names",
+        page: |n| {
+            one(format!(
+                "p {{ font-family: {} serif; counter-set: {} }}",
+                times(n, |i| format!("f{i},")),
+                "a 1 ".repeat(n)
+            ))
+        },
+        ask: nothing,
+    },
+    Kind { name: "checked", page: |n| (paragraphs(n), times(n, |i| format!(".c{i} {{ color: red }}\n"))), ask: check },
+    Kind {
+        name: "checked-declarations",
+        page: |n| one(format!("p {{ {} }}", times(n, |i| format!("--v{i}: {i}; color: red; top: {i}px; ")))),
+        ask: check,
+    },
+    Kind {
+        name: "checked-chain",
+        page: |n| one(format!("p {{ {} --v{n}: 1 }}", times(n, |i| format!("--v{i}: var(--v{});", i + 1)))),
+        ask: check,
+    },
+    Kind {
+        name: "checked-dead",
+        page: |n| {
+            one(format!(
+                "{}{}",
+                times(n, |i| format!("p {{ color: {i} }} ")),
+                times(n, |i| format!("p {{ top: {i}px }} "))
+            ))
+        },
+        ask: check,
+    },
 ];
 
 fn main() {

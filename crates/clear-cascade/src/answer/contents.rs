@@ -327,7 +327,7 @@ impl Study {
                 let entries =
                     style::entries_of(&self.page, self.styles(), element, &matched, pseudo, style::Wanted::All);
                 let style = self.style_among(element, pseudo, &entries);
-                let mut contests = Contests::default();
+                let mut contests = Contests::new(self, (element, pseudo), &style, &entries);
                 for by in of_one.chunk_by(|a, b| a.0 == b.0) {
                     let rules: Vec<&FlatRule> = by.iter().map(|(.., rule)| *rule).collect();
                     let at = by[0].0;
@@ -346,7 +346,7 @@ impl Study {
                         }
                         (said, tallies)
                     });
-                    let fates = self.fates_among((element, pseudo), &rules, said, (&style, &entries), &mut contests);
+                    let fates = self.fates_among(&rules, said, &mut contests);
                     for ((fate, said), tally) in fates.into_iter().zip(said.iter()).zip(tallies) {
                         if needed.is_some() && !fate.wins.is_empty() && tally.anyway != Some(None) {
                             let about = About { study: self, element, pseudo };

@@ -9,13 +9,13 @@ use serde::{Deserialize, Serialize};
 use super::asked::Asked;
 use super::why::{Contest, Standing};
 use crate::cascade::Precedence;
-use crate::document::ElementId;
+use crate::document::{ElementId, Name};
 use crate::page::FlatRule;
 use crate::property::PropertyId;
 use crate::selector::PseudoElement;
 use crate::source::{Place, Span};
 use crate::study::{Study, WrittenAt};
-use crate::style::{Entry, Style};
+use crate::style::{Entry, Style, Target};
 use crate::stylesheet::{Declaration, Stylesheet};
 use crate::syntax::{Kind, Tokens};
 
@@ -74,8 +74,78 @@ pub(crate) struct Beaten {
     pub(crate) important: bool,
 }
 
-/// The contests for properties of one element or pseudo-element, by their names.
-pub(super) type Contests<'s> = FxHashMap<String, Contest<'s>>;
+/// The contests for properties of one element or pseudo-element.
+pub(super) struct Contests<'s> {
+    /// The study.
+    study: &'s Study,
+    /// The element and the pseudo-element of it.
+    of: (ElementId, Option<&'s PseudoElement>),
+    /// Its style.
+    style: &'s Style,
+    /// All that is declared for it, by what it sets as physical properties, strongest first.
+    declared: FxHashMap<Target<'s>, Vec<&'s Entry<'s>>>,
+    /// Those that were asked for, by the names of their properties.
+    held: FxHashMap<String, Held<'s>>,
+}
+
+/// A contest with where each of its contenders is.
+struct Held<'s> {
+    /// The contest.
+    contest: Contest<'s>,
+    /// The places of its contenders, where there are enough of them.
+    places: FxHashMap<Span, usize>,
+}
+
+/// With how many contenders looking through all of them takes longer than looking one up.
+const MANY: usize = 16;
+
+impl<'s> Held<'s> {
+    /// The contender that a declaration is.
+    fn contender(&self, declaration: Span) -> Option<&Entry<'s>> {
+        let all = self.contest.contenders();
+        let at = match all.len() {
+            0..MANY => all.iter().position(|e| e.declaration.span == declaration),
+            _ => self.places.get(&declaration).copied(),
+        };
+        all.get(at?)
+    }
+}
+
+impl<'s> Contests<'s> {
+    /// Those among declarations, weakest first.
+    pub(super) fn new(
+        study: &'s Study,
+        of: (ElementId, Option<&'s PseudoElement>),
+        style: &'s Style,
+        entries: &'s [Entry<'s>],
+    ) -> Self {
+        let mut declared: FxHashMap<Target<'s>, Vec<&'s Entry<'s>>> = FxHashMap::default();
+        for entry in entries.iter().rev() {
+            let target = match entry.property {
+                Target::Longhand(p) => Target::Longhand(style.flow.physical(p)),
+                custom @ Target::Custom(_) => custom,
+            };
+            declared.entry(target).or_default().push(entry);
+        }
+        Self { study, of, style, declared, held: FxHashMap::default() }
+    }
+
+    /// The one for a longhand or custom property.
+    fn about(&mut self, name: &str) -> &Held<'s> {
+        if !self.held.contains_key(name) {
+            let longhand = PropertyId::named(name).map(|p| self.style.flow.physical(p));
+            let custom = Name::from(name);
+            let target = longhand.map_or(Target::Custom(&custom), Target::Longhand);
+            let own = self.declared.get(&target).into_iter().flatten().copied();
+            let asked = Asked { longhand, name: name.to_owned() };
+            let contest = Contest::of_style(self.study, self.of, &asked, own, Cow::Borrowed(self.style));
+            let many = contest.contenders().iter().enumerate().filter(|_| contest.contenders().len() >= MANY);
+            let places = many.map(|(i, e)| (e.declaration.span, i)).collect();
+            self.held.insert(name.to_owned(), Held { contest, places });
+        }
+        &self.held[name]
+    }
+}
 
 /// A declaration of a rule, as far as it does not depend on an element.
 pub(super) struct Said<'s> {
@@ -155,47 +225,42 @@ impl Study {
     ) -> Vec<Fate> {
         let (_, entries) = self.entries(element, pseudo);
         let style = self.style_of(element, pseudo);
-        self.fates_among((element, pseudo), rules, said, (&style, &entries), &mut Contests::default())
+        self.fates_among(rules, said, &mut Contests::new(self, (element, pseudo), &style, &entries))
     }
 
-    /// The same among all that rules say for the element or its pseudo-element, which has a style.
-    pub(super) fn fates_among<'s>(
-        &'s self,
-        (element, pseudo): (ElementId, Option<&'s PseudoElement>),
-        rules: &[&FlatRule],
-        said: &[Said<'_>],
-        (style, entries): (&'s Cow<'_, Style>, &[Entry<'s>]),
-        contests: &mut Contests<'s>,
-    ) -> Vec<Fate> {
-        let off: Vec<(&FlatRule, Option<String>)> =
-            rules.iter().map(|r| (*r, self.why_off(r, element, pseudo))).collect();
+    /// The same for the element or pseudo-element that the contests are of.
+    pub(super) fn fates_among(&self, rules: &[&FlatRule], said: &[Said<'_>], contests: &mut Contests<'_>) -> Vec<Fate> {
+        let (element, pseudo) = contests.of;
+        // Each with where its next declaration is looked for first: they are told in written order.
+        let mut off: Vec<(&FlatRule, Option<String>, usize)> =
+            rules.iter().map(|r| (*r, self.why_off(r, element, pseudo), 0)).collect();
         let mut tell = |one: &Said<'_>| {
             let mut fate = one.fate.clone();
             let Some((declaration, _)) = one.declaration.filter(|_| fate.dropped.is_none()) else { return fate };
-            let has = |rule: &FlatRule| self.page.style_rule(rule).declarations.iter().any(|d| d.span == one.span);
-            let mut within = off.iter().filter(|(rule, _)| has(rule)).map(|(_, off)| off);
-            let first = within.clone().next().and_then(Option::as_ref);
-            if within.all(Option::is_some) {
-                fate.off = first.cloned();
+            let mut within: Vec<Option<&String>> = Vec::new();
+            for (rule, off, next) in &mut off {
+                let (before, after) = self.page.style_rule(rule).declarations.split_at(*next);
+                if let Some(at) = after.iter().chain(before).position(|d| d.span == one.span) {
+                    *next = (*next + at + 1) % (before.len() + after.len());
+                    within.push(off.as_ref());
+                }
+            }
+            if within.iter().all(Option::is_some) {
+                fate.off = within.first().copied().flatten().cloned();
                 return fate;
             }
             for longhand in self.longhands(declaration.property.name()).unwrap_or_default() {
-                let physical = PropertyId::named(&longhand).map(|p| style.flow.physical(p));
-                let contest = contests.entry(longhand.clone()).or_insert_with(|| {
-                    let asked = Asked { longhand: physical, name: longhand.clone() };
-                    Contest::of_style(self, (element, pseudo), &asked, entries, Cow::Borrowed(&**style))
-                });
-                match contest.standing(declaration.span) {
-                    None => {}
-                    Some(Standing::Won) => fate.wins.push(longhand),
-                    Some(Standing::Out { winner, stage, reason }) => {
+                let held = contests.about(&longhand);
+                let Some(contender) = held.contender(declaration.span) else { continue };
+                match held.contest.standing(contender) {
+                    Standing::Won => fate.wins.push(longhand),
+                    Standing::Out { winner, stage, reason } => {
                         let (name, place) = (self.declared_in(winner), self.sources.placed(winner.declaration.span));
                         let by_view = self.page.rules.get(winner.rule as usize).is_some_and(|r| self.is_by_view(r));
                         // Whether it would lose were it not important.
-                        let own = entries.iter().find(|e| e.declaration.span == declaration.span).map(|e| e.precedence);
                         let plain = Precedence { important: false, ..winner.precedence };
-                        let important = winner.precedence.important && own.is_some_and(|own| own > plain);
-                        fate.decides |= contest.source().1.is_some_and(|e| e.declaration.span == declaration.span);
+                        let important = winner.precedence.important && contender.precedence > plain;
+                        fate.decides |= held.contest.source().1.is_some_and(|e| e.declaration.span == declaration.span);
                         fate.beaten_by.push(Beaten { at: place.clone(), by_view, important });
                         fate.loses.push((longhand, format!("to {name} in {place} at {}: {reason}", stage.name())));
                     }

@@ -595,20 +595,24 @@ impl<'s> Contest<'s> {
         matched: Vec<Matched<'s>>,
     ) -> Self {
         let style = study.style_of(element, pseudo);
-        Self { matched, ..Self::of_style(study, (element, pseudo), asked, entries, style) }
+        let own: Vec<&Entry<'s>> = entries.iter().rev().filter(|e| sets(e.property, asked, &style)).collect();
+        Self { matched, ..Self::of_style(study, (element, pseudo), asked, own, style) }
     }
 
-    /// The same with the style that is known, and without the rules that others than the contenders are in.
-    pub(super) fn of_style(
+    /// That of declarations of what is asked about, strongest first, with the style that is known, and without the rules that others
+    /// than the contenders are in.
+    pub(super) fn of_style<'e>(
         study: &'s Study,
         (element, pseudo): (ElementId, Option<&'s PseudoElement>),
         asked: &Asked,
-        entries: &[Entry<'s>],
+        own: impl IntoIterator<Item = &'e Entry<'s>>,
         style: Cow<'s, Style>,
-    ) -> Self {
-        let own = entries.iter().rev().filter(|e| sets(e.property, asked, &style));
+    ) -> Self
+    where
+        's: 'e,
+    {
         // A declaration such as `margin` may set a longhand through its physical and its flow-relative name.
-        let mut contenders: Vec<Entry<'s>> = own.cloned().collect();
+        let mut contenders: Vec<Entry<'s>> = own.into_iter().cloned().collect();
         if contenders.len() > 1 {
             let mut seen = FxHashSet::default();
             contenders.retain(|e| seen.insert(e.declaration.span));
@@ -616,12 +620,16 @@ impl<'s> Contest<'s> {
         Self { study, element, pseudo, asked: asked.clone(), style, contenders, matched: Vec::new() }
     }
 
-    /// What became of a declaration; nothing where it does not take part.
-    pub(super) fn standing(&self, declaration: Span) -> Option<Standing<'_, 's>> {
-        let one = self.contenders.iter().find(|e| e.declaration.span == declaration)?;
+    /// The declarations that take part, strongest first.
+    pub(super) fn contenders(&self) -> &[Entry<'s>] {
+        &self.contenders
+    }
+
+    /// What became of a contender.
+    pub(super) fn standing(&self, one: &Entry<'s>) -> Standing<'_, 's> {
         let winner = &self.contenders[0];
-        let Some(stage) = cascade::out_at(&one.precedence, &winner.precedence) else { return Some(Standing::Won) };
-        Some(Standing::Out { winner, stage, reason: self.lost_reason(one, winner, stage) })
+        let Some(stage) = cascade::out_at(&one.precedence, &winner.precedence) else { return Standing::Won };
+        Standing::Out { winner, stage, reason: self.lost_reason(one, winner, stage) }
     }
 
     /// The whole answer.

@@ -11,7 +11,7 @@ use html5ever::interface::{ElementFlags, NodeOrText, QuirksMode, TreeSink};
 use html5ever::tendril::StrTendril;
 use html5ever::tokenizer::{BufferQueue, Token, TokenSink, TokenSinkResult, Tokenizer, TokenizerOpts, states};
 use html5ever::tree_builder::{TreeBuilder, TreeBuilderOpts};
-use html5ever::{LocalName, QualName, local_name, ns};
+use html5ever::{ExpandedName, LocalName, QualName, local_name, ns};
 
 use super::nesting::Nesting;
 use super::{Attribute, Child, Document, Element, ElementId, Mark, Name, Namespace, ShadowTree, positions};
@@ -44,7 +44,7 @@ const FORMATTING: &[&str] =
 /// The tree builder behind a wrapper that finds out where each tag is written.
 struct Positioned<'t> {
     /// html5ever's tree construction.
-    builder: TreeBuilder<usize, Tree>,
+    builder: TreeBuilder<Handle, Tree>,
     /// The whole page.
     text: &'t str,
     /// Where the piece being fed ends.
@@ -65,9 +65,9 @@ impl<'t> Positioned<'t> {
 }
 
 impl TokenSink for Positioned<'_> {
-    type Handle = usize;
+    type Handle = Handle;
 
-    fn process_token(&self, token: Token, line: u64) -> TokenSinkResult<usize> {
+    fn process_token(&self, token: Token, line: u64) -> TokenSinkResult<Handle> {
         let end = self.piece_end.get();
         match &token {
             Token::TagToken(tag) => {
@@ -170,7 +170,7 @@ struct Linked {
     children: Vec<usize>,
 }
 
-/// The tree while it is built; html5ever's handles are indices.
+/// The tree while it is built.
 struct Tree {
     /// The page.
     source: SourceId,
@@ -182,20 +182,17 @@ struct Tree {
     tag: RefCell<Option<CurrentTag>>,
     /// How the tags are nested as they are written.
     nesting: RefCell<Nesting>,
+    /// The name of what is no element.
+    nameless: Rc<QualName>,
 }
 
-/// A borrowed element name.
-#[derive(Debug)]
-struct ElementName(Rc<QualName>);
-
-impl html5ever::interface::ElemName for ElementName {
-    fn ns(&self) -> &html5ever::Namespace {
-        &self.0.ns
-    }
-
-    fn local_name(&self) -> &html5ever::LocalName {
-        &self.0.local
-    }
+/// What html5ever knows a node by. It asks for names far more often than for anything else: for each tag, those of all open elements.
+#[derive(Clone)]
+struct Handle {
+    /// Its place among all nodes.
+    node: usize,
+    /// Its name; empty where it is no element.
+    name: Rc<QualName>,
 }
 
 impl Tree {
@@ -208,7 +205,13 @@ impl Tree {
             quirks: Cell::new(false),
             tag: RefCell::default(),
             nesting: RefCell::default(),
+            nameless: Rc::new(QualName::new(None, ns!(), local_name!(""))),
         }
+    }
+
+    /// The handle of what is no element.
+    fn nameless(&self, node: usize) -> Handle {
+        Handle { node, name: self.nameless.clone() }
     }
 
     /// Adds a node without links.
@@ -227,9 +230,9 @@ impl Tree {
     }
 
     /// Puts a node or text into a parent before the child at `index`; text joins text beside it.
-    fn insert(&self, parent: usize, index: usize, child: NodeOrText<usize>) {
+    fn insert(&self, parent: usize, index: usize, child: NodeOrText<Handle>) {
         match child {
-            NodeOrText::AppendNode(node) => {
+            NodeOrText::AppendNode(Handle { node, .. }) => {
                 self.detach(node);
                 let mut nodes = self.nodes.borrow_mut();
                 let index = index.min(nodes[parent].children.len());
@@ -246,7 +249,7 @@ impl Tree {
                     }
                 }
                 let node = self.add(Node::Text(text.to_string()));
-                self.insert(parent, index, NodeOrText::AppendNode(node));
+                self.insert(parent, index, NodeOrText::AppendNode(self.nameless(node)));
             }
         }
     }
@@ -565,9 +568,9 @@ impl Freezer<'_> {
 }
 
 impl TreeSink for Tree {
-    type Handle = usize;
+    type Handle = Handle;
     type Output = Self;
-    type ElemName<'a> = ElementName;
+    type ElemName<'a> = ExpandedName<'a>;
 
     fn finish(self) -> Self {
         self
@@ -575,18 +578,15 @@ impl TreeSink for Tree {
 
     fn parse_error(&self, _: Cow<'static, str>) {}
 
-    fn get_document(&self) -> usize {
-        0
+    fn get_document(&self) -> Handle {
+        self.nameless(0)
     }
 
-    fn elem_name<'a>(&'a self, target: &'a usize) -> ElementName {
-        match &self.nodes.borrow()[*target].node {
-            Node::Element(e) => ElementName(e.name.clone()),
-            _ => ElementName(Rc::new(QualName::new(None, ns!(), local_name!("")))),
-        }
+    fn elem_name<'a>(&'a self, target: &'a Handle) -> ExpandedName<'a> {
+        target.name.expanded()
     }
 
-    fn create_element(&self, name: QualName, attrs: Vec<html5ever::Attribute>, flags: ElementFlags) -> usize {
+    fn create_element(&self, name: QualName, attrs: Vec<html5ever::Attribute>, flags: ElementFlags) -> Handle {
         let contents = flags.template.then(|| self.add(Node::Container));
         let mut current = self.tag.borrow_mut();
         let source = self.source;
@@ -628,8 +628,9 @@ impl TreeSink for Tree {
         let end_tag = current.as_ref().filter(|c| c.is_end && tag.is_none() && c.name == name.local);
         let end_tag = end_tag.map(|c| Span { source, start: c.start, end: c.end });
         let integration_point = flags.mathml_annotation_xml_integration_point;
+        let name = Rc::new(name);
         let node = self.add(Node::Element(Box::new(OpenElement {
-            name: Rc::new(name),
+            name: name.clone(),
             attributes,
             tag,
             contents,
@@ -640,24 +641,24 @@ impl TreeSink for Tree {
         if let Some(current) = current.as_mut().filter(|_| is_own) {
             current.created = Some(node);
         }
-        node
+        Handle { node, name }
     }
 
-    fn create_comment(&self, _: StrTendril) -> usize {
-        self.add(Node::Comment)
+    fn create_comment(&self, _: StrTendril) -> Handle {
+        self.nameless(self.add(Node::Comment))
     }
 
-    fn create_pi(&self, _: StrTendril, _: StrTendril) -> usize {
-        self.add(Node::Comment)
+    fn create_pi(&self, _: StrTendril, _: StrTendril) -> Handle {
+        self.nameless(self.add(Node::Comment))
     }
 
-    fn append(&self, parent: &usize, child: NodeOrText<usize>) {
-        let index = self.nodes.borrow()[*parent].children.len();
-        self.insert(*parent, index, child);
+    fn append(&self, parent: &Handle, child: NodeOrText<Handle>) {
+        let index = self.nodes.borrow()[parent.node].children.len();
+        self.insert(parent.node, index, child);
     }
 
-    fn append_based_on_parent_node(&self, element: &usize, previous: &usize, child: NodeOrText<usize>) {
-        if self.nodes.borrow()[*element].parent.is_some() {
+    fn append_based_on_parent_node(&self, element: &Handle, previous: &Handle, child: NodeOrText<Handle>) {
+        if self.nodes.borrow()[element.node].parent.is_some() {
             self.append_before_sibling(element, child);
         } else {
             self.append(previous, child);
@@ -666,39 +667,41 @@ impl TreeSink for Tree {
 
     fn append_doctype_to_document(&self, _: StrTendril, _: StrTendril, _: StrTendril) {}
 
-    fn get_template_contents(&self, target: &usize) -> usize {
-        match &self.nodes.borrow()[*target].node {
-            Node::Element(e) => e.contents.unwrap_or(*target),
-            _ => *target,
+    fn get_template_contents(&self, target: &Handle) -> Handle {
+        match &self.nodes.borrow()[target.node].node {
+            Node::Element(e) => e.contents.map_or_else(|| target.clone(), |contents| self.nameless(contents)),
+            _ => target.clone(),
         }
     }
 
-    fn same_node(&self, x: &usize, y: &usize) -> bool {
-        x == y
+    fn same_node(&self, x: &Handle, y: &Handle) -> bool {
+        x.node == y.node
     }
 
     fn set_quirks_mode(&self, mode: QuirksMode) {
         self.quirks.set(mode == QuirksMode::Quirks);
     }
 
-    fn append_before_sibling(&self, sibling: &usize, child: NodeOrText<usize>) {
+    fn append_before_sibling(&self, sibling: &Handle, child: NodeOrText<Handle>) {
         if let NodeOrText::AppendNode(node) = &child {
-            self.detach(*node);
+            self.detach(node.node);
         }
         let place = {
             let nodes = self.nodes.borrow();
-            nodes[*sibling].parent.and_then(|p| nodes[p].children.iter().position(|c| c == sibling).map(|i| (p, i)))
+            // What is put before a table comes where it was just opened: at the end of its parent.
+            let place = |p: usize| Some((p, nodes[p].children.iter().rposition(|c| *c == sibling.node)?));
+            nodes[sibling.node].parent.and_then(place)
         };
         if let Some((parent, index)) = place {
             self.insert(parent, index, child);
         }
     }
 
-    fn add_attrs_if_missing(&self, target: &usize, attrs: Vec<html5ever::Attribute>) {
+    fn add_attrs_if_missing(&self, target: &Handle, attrs: Vec<html5ever::Attribute>) {
         let current = self.tag.borrow();
         let places = current.as_ref().map_or(&[][..], |t| &t.places);
         let new = self.attributes(attrs, places);
-        if let Node::Element(e) = &mut self.nodes.borrow_mut()[*target].node {
+        if let Node::Element(e) = &mut self.nodes.borrow_mut()[target.node].node {
             for attribute in new {
                 if !e.attributes.iter().any(|a| a.name == attribute.name) {
                     e.attributes.push(attribute);
@@ -707,20 +710,20 @@ impl TreeSink for Tree {
         }
     }
 
-    fn remove_from_parent(&self, target: &usize) {
-        self.detach(*target);
+    fn remove_from_parent(&self, target: &Handle) {
+        self.detach(target.node);
     }
 
-    fn reparent_children(&self, node: &usize, new_parent: &usize) {
+    fn reparent_children(&self, node: &Handle, new_parent: &Handle) {
         let mut nodes = self.nodes.borrow_mut();
-        let children = std::mem::take(&mut nodes[*node].children);
+        let children = std::mem::take(&mut nodes[node.node].children);
         for child in &children {
-            nodes[*child].parent = Some(*new_parent);
+            nodes[*child].parent = Some(new_parent.node);
         }
-        nodes[*new_parent].children.extend(children);
+        nodes[new_parent.node].children.extend(children);
     }
 
-    fn is_mathml_annotation_xml_integration_point(&self, handle: &usize) -> bool {
-        matches!(&self.nodes.borrow()[*handle].node, Node::Element(e) if e.integration_point)
+    fn is_mathml_annotation_xml_integration_point(&self, handle: &Handle) -> bool {
+        matches!(&self.nodes.borrow()[handle.node].node, Node::Element(e) if e.integration_point)
     }
 }

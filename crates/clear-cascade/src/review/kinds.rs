@@ -33,9 +33,13 @@ mod variable_cycle;
 mod variable_undefined;
 mod variable_unread;
 
+use std::hash::Hash;
+
+use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
 
 pub(super) use self::acceptance_unused::KIND as ACCEPTANCE_UNUSED;
+use super::facts::{DeclarationFacts, RuleFacts};
 use super::{Finding, Site};
 use crate::source::Place;
 
@@ -182,6 +186,24 @@ impl Kind {
             fix: Vec::new(),
         }
     }
+}
+
+/// For each declaration of a rule, the next one that is like it in some way and was not dropped.
+fn next_like<'f, K: Eq + Hash>(
+    rule: &'f RuleFacts,
+    like: impl Fn(&'f DeclarationFacts) -> K,
+) -> Vec<Option<&'f DeclarationFacts>> {
+    let mut last: FxHashMap<K, &DeclarationFacts> = FxHashMap::default();
+    let mut next: Vec<_> = Vec::with_capacity(rule.declarations.len());
+    for declaration in rule.declarations.iter().rev() {
+        let key = like(declaration);
+        next.push(last.get(&key).copied());
+        if !declaration.dropped {
+            last.insert(key, declaration);
+        }
+    }
+    next.reverse();
+    next
 }
 
 /// How many there are of something, in words.

@@ -272,13 +272,14 @@ fn sheets(facts: &Facts) -> Vec<SheetUse> {
             sheet.used += usize::from(rule.hits > 0);
         }
     }
-    let mut sheets: Vec<SheetUse> = found.into_values().collect();
-    for sheet in &mut sheets {
-        // A rule that is a slip away from taking something is meant to be in use.
-        let here = facts.rules.iter().filter(|(at, _)| at.file == sheet.file);
-        let is_slip = |r: &RuleFacts| r.near.is_some() || r.names.iter().any(|name| name.starts_with('<'));
-        let slips = here.filter(|(_, rule)| rule.hits == 0 && is_slip(rule)).count();
-        sheet.own = (sheet.used + slips) * 3 >= sheet.rules * 2;
+    // A rule that is a slip away from taking something is meant to be in use.
+    let is_slip = |r: &RuleFacts| r.near.is_some() || r.names.iter().any(|name| name.starts_with('<'));
+    let mut slips: BTreeMap<&str, usize> = BTreeMap::new();
+    for (at, _) in facts.rules.iter().filter(|(_, rule)| rule.hits == 0 && is_slip(rule)) {
+        *slips.entry(&at.file).or_default() += 1;
     }
-    sheets
+    for (file, sheet) in &mut found {
+        sheet.own = (sheet.used + slips.get(file).copied().unwrap_or_default()) * 3 >= sheet.rules * 2;
+    }
+    found.into_values().collect()
 }

@@ -150,9 +150,14 @@ pub struct Source {
     mark: u32,
     /// Byte offsets at which lines start, once someone asked for them.
     lines: OnceLock<Arc<[u32]>>,
+    /// How many characters there are before every so many bytes, once someone asked for them.
+    characters: OnceLock<Arc<[u32]>>,
     /// The text that it was made from, where it is an edited one.
     was: Option<Arc<Edited>>,
 }
+
+/// After how many bytes it is known how many characters came before.
+const CHARACTERS_EVERY: usize = 1024;
 
 /// The text that an edited one was made from, and the edits in order: what was replaced, and how long what stands there is.
 #[derive(Debug)]
@@ -196,7 +201,7 @@ impl Source {
         encoding: &'static encoding_rs::Encoding,
         mark: u32,
     ) -> Self {
-        Self { name, text, kind, encoding, mark, lines: OnceLock::new(), was: None }
+        Self { name, text, kind, encoding, mark, lines: OnceLock::new(), characters: OnceLock::new(), was: None }
     }
 
     /// Byte offsets at which lines start.
@@ -207,6 +212,21 @@ impl Source {
             let after = memchr::memchr2_iter(b'\n', b'\r', bytes).filter(ends).map(|i| offset(i + 1));
             std::iter::once(0).chain(after).collect()
         })
+    }
+
+    /// How many characters start before a byte: a line may be as long as the text.
+    fn characters_before(&self, at: u32) -> u32 {
+        let starts = |bytes: &[u8]| offset(bytes.iter().filter(|byte| **byte & 0xC0 != 0x80).count());
+        let bytes = self.text.as_bytes();
+        let sums = self.characters.get_or_init(|| {
+            let mut sums = vec![0];
+            for chunk in bytes.chunks(CHARACTERS_EVERY) {
+                sums.push(sums[sums.len() - 1] + starts(chunk));
+            }
+            sums.into()
+        });
+        let chunk = at as usize / CHARACTERS_EVERY;
+        sums[chunk] + starts(&bytes[chunk * CHARACTERS_EVERY..at as usize])
     }
 
     /// The same source with another text.
@@ -264,8 +284,8 @@ impl Source {
         let at = at.min(offset(self.text.len()));
         let line = self.lines().partition_point(|start| *start <= at).max(1);
         let start = self.lines()[line - 1];
-        let column = self.text.get(start as usize..at as usize).map_or(0, |t| t.chars().count());
-        (offset(line), offset(column) + 1)
+        let column = self.characters_before(at) - self.characters_before(start);
+        (offset(line), column + 1)
     }
 
     /// The byte of the text at which a line starts and the one at which it ends, its line end excluded.
@@ -535,6 +555,10 @@ mod tests {
         assert_eq!(s.line_range(1).map(|(a, b)| &s.text[a as usize..b as usize]), Some("a\tä𝄞b"));
         assert_eq!(s.line_column(9999), (4, 1));
         assert_eq!(s.line_range(9), None);
+        let long = Source::new("t", &"aä𝄞".repeat(1000), SourceKind::Sheet);
+        let right =
+            long.text.char_indices().zip(1..).all(|((at, _), column)| long.line_column(offset(at)) == (1, column));
+        assert!(right && long.line_column(7000) == (1, 3001));
     }
 
     #[test]

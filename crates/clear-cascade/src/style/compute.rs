@@ -405,7 +405,20 @@ pub(super) fn output(style: &Style, property: PropertyId, value: &Value) -> Valu
         }
         // The width is inherited as it is, and shown as nothing where there is no line (CSS Backgrounds 3, §4.3).
         _ if has_no_line(style, property) => Value::px(0.0),
+        _ if WHOLE.contains(&property) => in_full(value),
         _ => resolve_colors(style, value),
+    }
+}
+
+/// Properties whose integers are given out in full, as CSSOM 1, §6.7.2 has it; those of others have six digits as all numbers do.
+const WHOLE: [PropertyId; 4] = [id::Z_INDEX, id::COUNTER_RESET, id::COUNTER_SET, id::COUNTER_INCREMENT];
+
+/// A value whose integers are written in full.
+fn in_full(value: &Value) -> Value {
+    match value {
+        Value::Number(n) => Value::Keyword(Name::from(format!("{n:.0}"))),
+        Value::Sequence(parts) => Value::Sequence(Arc::new(parts.iter().map(in_full).collect())),
+        _ => value.clone(),
     }
 }
 
@@ -430,6 +443,7 @@ pub(super) fn is_plain(property: PropertyId, value: &Value) -> bool {
         Value::Color(color) => matches!(**color, ColorValue::Absolute(_)),
         Value::Function(f) => f.1.iter().all(|v| is_plain(property, v)),
         Value::Sequence(parts) => parts.iter().all(|v| is_plain(property, v)),
+        Value::Number(n) => n.abs() < 1e6 || !WHOLE.contains(&property),
         Value::Keyword(_) => !matches!(property, id::CARET_COLOR | id::OUTLINE_COLOR),
         _ => true,
     }

@@ -151,7 +151,7 @@ impl MathValue {
                 _ => n,
             };
             if self.class == NumericClass::Integer {
-                (n + 0.5).floor().clamp(-2_147_483_648.0, 2_147_483_647.0)
+                super::whole((n + 0.5).floor())
             } else {
                 n
             }

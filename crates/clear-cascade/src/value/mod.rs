@@ -242,6 +242,11 @@ impl NumericClass {
     }
 }
 
+/// An integer within what is held: 32 bits, as everywhere (CSS Values 4, §5.1 "Numeric Data Types").
+fn whole(n: f64) -> f64 {
+    n.clamp(f64::from(i32::MIN), f64::from(i32::MAX))
+}
+
 /// Reads a number of a class from the one component value in a run; literals outside the range are no match.
 pub(crate) fn numeric(class: NumericClass, range: (f64, f64), slice: Slice<'_>) -> Option<Value> {
     let token = slice.peek()?;
@@ -253,7 +258,7 @@ pub(crate) fn numeric(class: NumericClass, range: (f64, f64), slice: Slice<'_>) 
     match token.kind {
         Kind::Number(n, integer) => match class {
             NumericClass::Number if within(n) => Some(Value::Number(n)),
-            NumericClass::Integer if integer && within(n) => Some(Value::Number(n)),
+            NumericClass::Integer if integer && within(n) => Some(Value::Number(whole(n))),
             NumericClass::Length | NumericClass::LengthPercentage if n == 0.0 && within(n) => Some(Value::px(0.0)),
             _ => None,
         },

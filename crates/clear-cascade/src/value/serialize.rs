@@ -23,10 +23,6 @@ impl Value {
                 out.push_str(&serialize_string(url));
                 out.push(')');
             }
-            // An integer is written in full (CSSOM 1, §6.7.2).
-            Self::Number(n) if n.fract() == 0.0 && n.abs() <= 2_147_483_648.0 => {
-                out.push_str(&format!("{:.0}", n + 0.0))
-            }
             Self::Number(n) => out.push_str(&number_text(*n)),
             Self::Percentage(n) => {
                 out.push_str(&number_text(*n));

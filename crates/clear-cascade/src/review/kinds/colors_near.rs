@@ -38,7 +38,10 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
             let rarer = (*more, std::cmp::Reverse(*other)) > (*uses, std::cmp::Reverse(color));
             rarer && color[3] == other[3] && color.iter().zip(*other).all(|(a, b)| a.abs_diff(*b) <= 2)
         };
-        let Some((_, (other, there, ..))) = seen.iter().filter(near).max_by_key(|(_, (.., n, _))| *n) else { continue };
+        let around = [color[0].saturating_sub(2), 0, 0, 0]..=[color[0].saturating_add(2), 255, 255, 255];
+        let Some((_, (other, there, ..))) = seen.range(around).filter(near).max_by_key(|(_, (.., n, _))| *n) else {
+            continue;
+        };
         let mut finding =
             KIND.finding(place.clone(), page, format!("`{text}` is nearly `{other}` of {}:{}", there.file, there.line));
         finding.advice = Some("take one of the two, or a custom property for both".to_owned());

@@ -1,6 +1,6 @@
 //! The same declaration twice in a rule.
 
-use super::{Example, Finding, Kind, Level, Site};
+use super::{Example, Finding, Kind, Level, Site, next_like};
 use crate::source::Place;
 use crate::study::Change;
 
@@ -22,9 +22,8 @@ pub(super) const KIND: Kind = Kind {
 fn find(site: &Site<'_>) -> Vec<Finding> {
     let mut found = Vec::new();
     for (at, rule) in &site.facts.rules {
-        for (i, declaration) in rule.declarations.iter().enumerate().filter(|(_, d)| !d.dropped) {
-            let again =
-                rule.declarations[i + 1..].iter().find(|other| other.text == declaration.text && !other.dropped);
+        let again = next_like(rule, |d| &d.text);
+        for (declaration, again) in rule.declarations.iter().zip(again).filter(|(d, _)| !d.dropped) {
             let Some(again) = again else { continue };
             let place = Place::line(at.file.clone(), declaration.at.0).with_column(declaration.at.1);
             let mut finding = KIND.finding(

@@ -51,7 +51,9 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
     }
     let mut found = Vec::new();
     for ((property, _), Length { px, places }) in &seen {
-        let of_property = seen.range((*property, 0)..=(*property, u64::MAX)).map(|(_, other)| other);
+        // What is positive is in the order of its bits.
+        let around = (*property, (px - 1.0).to_bits())..=(*property, (px + 1.0).to_bits());
+        let of_property = seen.range(around).map(|(_, other)| other);
         let far = |other: &&Length<'_>| (other.px - px).abs() > 1.0 || other.places.len() < places.len() * TIMES;
         let Some(other) = of_property.filter(|other| !far(other)).max_by_key(|other| other.places.len()) else {
             continue;

@@ -1,8 +1,7 @@
 //! A declaration that always loses.
 
-use super::{Example, Finding, Kind, Level, Site, count};
+use super::{Example, Finding, Kind, Level, Site, count, next_like};
 use crate::property::PropertyId;
-use crate::review::facts::DeclarationFacts;
 use crate::source::Place;
 use crate::study::Change;
 
@@ -24,12 +23,13 @@ pub(super) const KIND: Kind = Kind {
 fn find(site: &Site<'_>) -> Vec<Finding> {
     let mut found = Vec::new();
     for (at, rule) in &site.facts.rules {
-        for (i, declaration) in rule.declarations.iter().enumerate() {
+        let again = next_like(rule, |d| &d.text);
+        // A value before a newer one of the same property is there for browsers that do not know the newer one.
+        let newer = next_like(rule, |d| PropertyId::named(&d.property).ok_or(&d.property));
+        for ((declaration, again), newer) in rule.declarations.iter().zip(again).zip(newer) {
             let always = declaration.loses > 0 && declaration.wins == 0 && declaration.off == 0;
             // What states that are off would change is not known.
-            let after = &rule.declarations[i + 1..];
-            let again = after.iter().any(|d| d.text == declaration.text && !d.dropped);
-            if !always || rule.states || declaration.dropped || again {
+            if !always || rule.states || declaration.dropped || again.is_some() {
                 continue;
             }
             let place = Place::line(at.file.clone(), declaration.at.0).with_column(declaration.at.1);
@@ -38,12 +38,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
                 &rule.page,
                 format!("`{}` always loses, on {}", declaration.shown(), count(declaration.loses, "element")),
             );
-            // A value before a newer one of the same property is there for browsers that do not know the newer one.
-            let known = PropertyId::named(&declaration.property);
-            let same = |d: &DeclarationFacts| {
-                d.property == declaration.property || known.is_some() && PropertyId::named(&d.property) == known
-            };
-            let older = after.iter().any(|d| same(d) && !d.dropped) || declaration.property.starts_with("-webkit-");
+            let older = newer.is_some() || declaration.property.starts_with("-webkit-");
             // What beats it may not be there at another width.
             let by_view = declaration.beaten_by.iter().any(|b| b.by_view);
             finding.level = if older || by_view { Level::Advice } else { site.dead(&at.file) };

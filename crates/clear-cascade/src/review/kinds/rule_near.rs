@@ -26,6 +26,8 @@ pub(super) const KIND: Kind = Kind {
 fn find(site: &Site<'_>) -> Vec<Finding> {
     let mut found = Vec::new();
     let classes: BTreeSet<&str> = site.facts.classes.keys().map(String::as_str).collect();
+    let taking = site.facts.rules.values().filter(|rule| rule.hits > 0);
+    let styled: BTreeSet<&str> = taking.flat_map(|rule| rule.names.iter().map(String::as_str)).collect();
     for (at, rule) in &site.facts.rules {
         if rule.selectors.is_empty() || rule.hits > 0 || rule.states || !site.is_own(&at.file) || site.is_lost(at) {
             continue;
@@ -50,10 +52,7 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
             let Some(class) = rule.names.iter().find(gone).and_then(|name| name.strip_prefix('.')) else { continue };
             let near = near::nearest(class, classes.iter().copied()).filter(|near| is_slip(class, near));
             // Where nothing styles the other class, that is told at the element.
-            let styled = |name: &&str| {
-                let name = format!(".{name}");
-                site.facts.rules.values().any(|r| r.hits > 0 && r.names.contains(&name))
-            };
+            let styled = |name: &&str| styled.contains(format!(".{name}").as_str());
             let Some(near) = near.filter(styled) else { continue };
             finding.advice = Some(format!("no element has the class `{class}`; did you mean `{near}`?"));
         }

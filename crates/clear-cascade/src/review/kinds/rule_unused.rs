@@ -1,8 +1,11 @@
 //! A rule that takes nothing.
 
+use std::collections::BTreeSet;
+
 use super::class_unknown;
 use super::rule_near::{self, pages};
 use super::{Example, Finding, Kind, Level, Site};
+use crate::source::Place;
 
 /// A rule that takes nothing on any page.
 pub(super) const KIND: Kind = Kind {
@@ -21,13 +24,13 @@ pub(super) const KIND: Kind = Kind {
 
 /// Looks for them.
 fn find(site: &Site<'_>) -> Vec<Finding> {
-    let slips = (rule_near::KIND.find)(site);
+    let slips: BTreeSet<Place> = (rule_near::KIND.find)(site).into_iter().map(|slip| slip.at).collect();
     // Once a misspelt class is mended, rules for the other name may take something.
-    let meant: Vec<String> = class_unknown::slips(site).values().map(|near| format!(".{near}")).collect();
+    let meant: BTreeSet<String> = class_unknown::slips(site).values().map(|near| format!(".{near}")).collect();
     let mut found = Vec::new();
     for (at, rule) in &site.facts.rules {
         let in_script = rule.names.iter().any(|name| site.facts.words.contains(&name[1..]));
-        if rule.selectors.is_empty() || rule.hits > 0 || rule.states || in_script || slips.iter().any(|f| f.at == *at) {
+        if rule.selectors.is_empty() || rule.hits > 0 || rule.states || in_script || slips.contains(at) {
             continue;
         }
         if rule.names.iter().any(|name| meant.contains(name)) || site.is_lost(at) {

@@ -2,6 +2,8 @@
 
 use std::collections::BTreeMap;
 
+use rustc_hash::FxHashSet;
+
 use super::{Example, Finding, Kind, Level, Site};
 use crate::property::PropertyId;
 use crate::review::facts::{DeclarationFacts, RuleFacts};
@@ -49,10 +51,12 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
     }
     let mut found: BTreeMap<Place, Finding> = BTreeMap::new();
     for ((file, _, (base, pseudo)), rules) in alike {
+        let by_state: FxHashSet<(*const RuleFacts, &str)> =
+            rules.iter().map(|(_, rule, state)| (std::ptr::from_ref(*rule), state.as_str())).collect();
         for (n, (at, rule, state)) in rules.iter().enumerate() {
             let hides = HIDES.iter().find(|(first, _)| first == state).map_or(&[][..], |(_, by)| *by);
             // What is for the same state, too, is meant to come after.
-            let also = |later: &RuleFacts| rules.iter().any(|(_, r, s)| std::ptr::eq(*r, later) && s == state);
+            let also = |later: &RuleFacts| by_state.contains(&(std::ptr::from_ref(later), state.as_str()));
             for declaration in rule.declarations.iter().filter(|d| !d.dropped) {
                 let by = rules[n + 1..].iter().find(|(_, later, s)| {
                     hides.contains(&s.as_str())

@@ -1,5 +1,7 @@
 //! A custom property that nobody reads.
 
+use rustc_hash::FxHashSet;
+
 use super::{Example, Finding, Kind, Level, Site};
 use crate::source::Place;
 
@@ -20,16 +22,14 @@ pub(super) const KIND: Kind = Kind {
 /// Looks for them.
 fn find(site: &Site<'_>) -> Vec<Finding> {
     let mut found: Vec<Finding> = Vec::new();
+    let mut told: FxHashSet<&str> = FxHashSet::default();
     for (at, rule) in &site.facts.rules {
         for declaration in rule.declarations.iter().filter(|d| d.property.starts_with("--")) {
             let name = &declaration.property;
-            if site.facts.read.contains(name) || site.facts.words.contains(name) {
+            if site.facts.read.contains(name) || site.facts.words.contains(name) || !told.insert(name) {
                 continue;
             }
             let what = format!("`{name}` is read nowhere");
-            if found.iter().any(|f| f.what == what) {
-                continue;
-            }
             let place = Place::line(at.file.clone(), declaration.at.0).with_column(declaration.at.1);
             found.push(KIND.finding(place, &rule.page, what));
         }
