@@ -57,24 +57,8 @@ const WHY: &[(&str, &str)] = &[
     ("url", "addresses (URL Standard)"),
 ];
 
-/// Licences that are fine for all that is built in.
-const FINE: &[&str] = &[
-    "MIT",
-    "Apache-2.0",
-    "Apache-2.0 WITH LLVM-exception",
-    "BSD-2-Clause",
-    "BSD-3-Clause",
-    "ISC",
-    "Zlib",
-    "0BSD",
-    "Unlicense",
-    "Unicode-3.0",
-    "MPL-2.0",
-    "CDLA-Permissive-2.0",
-    "CC0-1.0",
-    "MIT-0",
-    "BSL-1.0",
-];
+/// Which licences are fine for all that is built in, for this and for `cargo deny`.
+const POLICY: &str = "deny.toml";
 
 /// A crate as it is built in.
 struct Package<'m> {
@@ -146,14 +130,14 @@ impl<'m> Graph<'m> {
     }
 
     /// What does not hold.
-    fn faults(&self) -> Vec<String> {
+    fn faults(&self, fine: &[&str]) -> Vec<String> {
         let mut faults = Vec::new();
         for package in self.packages.values() {
             let (name, version) = package.name;
             if package.own && package.scripted {
                 faults.push(format!("{name} has a build script"));
             }
-            if !package.own && !is_fine(package.licence) {
+            if !package.own && !is_fine(package.licence, fine) {
                 faults.push(format!("{name} {version} has the licence `{}`", package.licence));
             }
         }
@@ -178,7 +162,9 @@ impl<'m> Graph<'m> {
              come with these. All have\nlicences that let anybody use and pass on the program. None of the project's own crates runs a script \
              when it is built, and\nnothing is fetched then but the crates in `Cargo.lock`, each held by its checksum.{}\n\n`cargo xtask \
              dependencies` writes this page and says what does not hold; the checks compare it. What is known against a \
-             version is in\na database that is fetched, so that no check here asks it: an audit with a network does.\n\n| Crate | Licence | Why it is there \
+             version is in\na database that is fetched, so that no check here asks it: with a network, `cargo deny check advisories` does. \
+             Licences, sources and\nwhat is built in twice hold to `deny.toml`, on other systems, too: `cargo deny \
+             --exclude-unpublished check licenses bans sources`.\n\n| Crate | Licence | Why it is there \
              |\n|---|---|---|\n",
             others().count(),
             self.direct.len(),
@@ -196,10 +182,16 @@ impl<'m> Graph<'m> {
     }
 }
 
+/// The licences that a policy allows.
+fn allowed(policy: &str) -> Vec<&str> {
+    let list = policy.lines().find_map(|line| line.strip_prefix("allow = [")).unwrap_or_default();
+    list.split('"').skip(1).step_by(2).collect()
+}
+
 /// Whether one of the licences between `OR`s is fine, each with all between its `AND`s.
-fn is_fine(expression: &str) -> bool {
+fn is_fine(expression: &str, fine: &[&str]) -> bool {
     let plain = expression.replace(['(', ')'], "").replace('/', " OR ");
-    plain.split(" OR ").any(|all| all.split(" AND ").all(|one| FINE.contains(&one.trim())))
+    plain.split(" OR ").any(|all| all.split(" AND ").all(|one| fine.contains(&one.trim())))
 }
 
 /// Writes the page, or only compares the one that is there; both say what does not hold.
@@ -211,7 +203,8 @@ pub(crate) fn run(check: bool) -> Result<(), String> {
     let told = Command::new("cargo").args(args).output().map_err(|e| format!("cargo: {e}"))?;
     let metadata: Value = serde_json::from_slice(&told.stdout).map_err(|e| format!("what cargo tells: {e}"))?;
     let graph = Graph::of(&metadata);
-    let faults = graph.faults();
+    let policy = fs::read_to_string(POLICY).map_err(|e| format!("{POLICY}: {e}"))?;
+    let faults = graph.faults(&allowed(&policy));
     if !faults.is_empty() {
         return Err(faults.join("\n"));
     }

@@ -96,12 +96,14 @@ pub(crate) fn pad(text: &str, width: usize) -> String {
 
 /// A text cut to a width on the screen.
 pub(crate) fn cut(text: &str, width: usize) -> String {
-    let text = clean(text);
-    if text.width() <= width {
-        return text;
+    // What is far beyond the width need not be looked at: a line may be as long as a file.
+    let near = text.char_indices().nth(width * 4).map_or(text, |(end, _)| &text[..end]);
+    let clean = clean(near);
+    if near.len() == text.len() && clean.width() <= width {
+        return clean;
     }
     let mut out = String::new();
-    for c in text.chars() {
+    for c in clean.chars() {
         if out.width() + c.to_string().width() + 1 > width {
             break;
         }

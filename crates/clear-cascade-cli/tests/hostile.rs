@@ -83,6 +83,28 @@ fn what_ends_the_program_leaves_no_half_file() {
 }
 
 #[test]
+#[cfg(target_os = "linux")]
+fn memory_that_runs_out_leaves_no_half_answer() {
+    let page = format!("<!DOCTYPE html><style>p {{ color: red }}</style>{}", "<p class=a>x</p>".repeat(30_000));
+    let site = folder(&[("a.html", &page), ("out.html", "the one before")]);
+    let limited = |kib: &str, args: &str| {
+        let command = format!("ulimit -v {kib}; ulimit -c 0; exec \"$0\" {args}");
+        let program = env!("CARGO_BIN_EXE_clear-cascade");
+        let output = Command::new("bash").args(["-c", &command, program]).current_dir(site.path()).output().unwrap();
+        let told = String::from_utf8_lossy(&output.stderr).contains("memory allocation of");
+        (output.status.success(), output.stdout.len(), told)
+    };
+    for args in
+        ["report a.html -o out.html", "why a.html p color", "check a.html", "try a.html --set 'p { top: 0 }' --patch"]
+    {
+        assert_eq!(limited("60000", args), (false, 0, true), "{args}");
+    }
+    assert_eq!(std::fs::read_to_string(site.path().join("out.html")).unwrap(), "the one before");
+    assert_eq!(std::fs::read_dir(site.path()).unwrap().count(), 2, "nothing is left beside it");
+    assert!(limited("unlimited", "why a.html p color").0);
+}
+
+#[test]
 #[cfg(unix)]
 fn what_is_near_a_missing_file_is_told_below_the_root_only() {
     let outside = folder(&[("secret.css", "p { top: 0 }")]);

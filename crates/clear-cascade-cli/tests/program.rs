@@ -255,7 +255,7 @@ fn sheets_of_other_sites_are_fetched_only_when_asked() {
 #[test]
 fn requests_that_cannot_be_used() {
     let empty = tempfile::tempdir().unwrap();
-    std::fs::write(empty.path().join("bytes.html"), b"<p>\0\0\0").unwrap();
+    std::fs::write(empty.path().join("bytes.html"), b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR\0\0\x01\0\0\0\x01\0").unwrap();
     let all = [
         run(&["why", "nope.html", "h1", "color"]),
         run(&["why", "css", "h1", "color"]),

@@ -6,6 +6,7 @@ use std::fmt::Write;
 use clear_cascade::review::{Finding, Kind, Level, Review};
 use serde_json::{Value, json};
 
+use super::excerpt::Excerpts;
 use crate::paint::{ANSWER, NOTE, QUIET, STAGE, WON, paint, wrap};
 
 /// How findings are shown.
@@ -22,7 +23,7 @@ pub(crate) struct Shown<'s> {
 pub(crate) fn review(review: &Review, shown: &Shown<'_>, width: usize) -> String {
     let mut out = String::new();
     let _ = writeln!(out, "{}", paint(ANSWER, wrap(&headline(review, shown), width, 0)));
-    let mut file = "";
+    let (mut file, mut excerpts) = ("", Excerpts::default());
     for finding in &review.findings {
         if finding.at.file != file {
             file = &finding.at.file;
@@ -30,7 +31,7 @@ pub(crate) fn review(review: &Review, shown: &Shown<'_>, width: usize) -> String
         }
         one(&mut out, finding, width);
         if shown.lines {
-            excerpt(&mut out, finding, width);
+            excerpt(&mut out, finding, &mut excerpts, width);
         }
     }
     if !shown.gone.is_empty() {
@@ -97,12 +98,9 @@ fn first_upper(text: &str) -> String {
 }
 
 /// The lines around a finding, its own marked.
-fn excerpt(out: &mut String, finding: &Finding, width: usize) {
-    let Ok(text) = std::fs::read_to_string(&finding.at.file) else { return };
-    let at = finding.at.line as usize;
-    for (number, line) in (1..).zip(text.lines()).skip(at.saturating_sub(2)).take(3) {
-        let shown = crate::paint::cut(line, width.saturating_sub(12));
-        let marked = if number == at {
+fn excerpt(out: &mut String, finding: &Finding, excerpts: &mut Excerpts, width: usize) {
+    for (number, shown) in excerpts.around(&finding.at, width.saturating_sub(12)) {
+        let marked = if number == finding.at.line as usize {
             paint(ANSWER, format!("{number:>6} > {shown}"))
         } else {
             paint(QUIET, format!("{number:>6}   {shown}"))

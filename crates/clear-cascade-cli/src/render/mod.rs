@@ -2,6 +2,7 @@
 
 mod aim;
 pub(crate) mod check;
+mod excerpt;
 mod reach;
 mod tried;
 mod values;

@@ -16,6 +16,7 @@ pub(crate) struct Asked {
 }
 
 /// What is told of: an element, or a pseudo-element of it.
+#[derive(Clone, Copy)]
 pub(super) struct About<'s> {
     /// The study.
     pub(super) study: &'s Study,

@@ -2,13 +2,12 @@
 //!
 //! What comes in: a contest that is settled. What goes out: one plain sentence, or nothing.
 
-use rustc_hash::FxHashMap;
-
+use super::ground::Ground;
 use crate::cascade::{Origin, Stage};
 use crate::document::ElementId;
 use crate::selector::{Combinator, Specificity};
 use crate::study::Study;
-use crate::style::{Entry, Target};
+use crate::style::Entry;
 
 /// A contest as far as beliefs are about it.
 pub(super) struct Settled<'c, 's> {
@@ -28,8 +27,8 @@ pub(super) struct Settled<'c, 's> {
     pub(super) around: &'c [Entry<'s>],
     /// Whether the parent has another value.
     pub(super) parent_differs: bool,
-    /// Everything that is declared on the element, weakest first.
-    pub(super) all: &'c dyn Fn() -> Vec<Entry<'s>>,
+    /// What else is declared on the element.
+    pub(super) ground: &'c Ground<'s>,
 }
 
 impl Settled<'_, '_> {
@@ -136,15 +135,7 @@ impl Settled<'_, '_> {
             return None;
         }
         // A heavier rule that takes another declaration of the winner's rule, but says nothing of this property.
-        let all = (self.all)();
-        let strongest: FxHashMap<Target<'_>, &Entry<'_>> = all.iter().map(|e| (e.property, e)).collect();
-        let siblings = all.iter().filter(|e| e.rule == winner.rule && e.property != winner.property);
-        let heavier = siblings.filter_map(|own| {
-            let rival = *strongest.get(&own.property)?;
-            (rival.rule != winner.rule && rival.precedence.origin == Origin::Author && rival.selector.is_some())
-                .then_some(rival)
-        });
-        let rival = heavier.into_iter().next()?;
+        let rival = self.ground.rival(winner)?;
         let (own, other) = (self.study.selector_text(winner)?, self.study.selector_text(rival)?);
         Some(format!(
             "`{other}` overrides another declaration of `{own}` (`{}`), but does not set `{}`: what is not declared again stays.",

@@ -2,11 +2,13 @@
 
 use std::borrow::Cow;
 use std::collections::HashSet;
+use std::rc::Rc;
 
 use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
 
-use super::asked::Asked;
+use super::asked::{About, Asked};
+use super::ground::Ground;
 use super::why::{Contest, Standing};
 use crate::cascade::Precedence;
 use crate::document::{ElementId, Name};
@@ -76,10 +78,8 @@ pub(crate) struct Beaten {
 
 /// The contests for properties of one element or pseudo-element.
 pub(super) struct Contests<'s> {
-    /// The study.
-    study: &'s Study,
-    /// The element and the pseudo-element of it.
-    of: (ElementId, Option<&'s PseudoElement>),
+    /// The element.
+    ground: Rc<Ground<'s>>,
     /// Its style.
     style: &'s Style,
     /// All that is declared for it, by what it sets as physical properties, strongest first.
@@ -115,7 +115,7 @@ impl<'s> Contests<'s> {
     /// Those among declarations, weakest first.
     pub(super) fn new(
         study: &'s Study,
-        of: (ElementId, Option<&'s PseudoElement>),
+        (element, pseudo): (ElementId, Option<&'s PseudoElement>),
         style: &'s Style,
         entries: &'s [Entry<'s>],
     ) -> Self {
@@ -127,7 +127,8 @@ impl<'s> Contests<'s> {
             };
             declared.entry(target).or_default().push(entry);
         }
-        Self { study, of, style, declared, held: FxHashMap::default() }
+        let ground = Rc::new(Ground::new(About { study, element, pseudo }, Vec::new()));
+        Self { ground, style, declared, held: FxHashMap::default() }
     }
 
     /// The one for a longhand or custom property.
@@ -138,7 +139,7 @@ impl<'s> Contests<'s> {
             let target = longhand.map_or(Target::Custom(&custom), Target::Longhand);
             let own = self.declared.get(&target).into_iter().flatten().copied();
             let asked = Asked { longhand, name: name.to_owned() };
-            let contest = Contest::of_style(self.study, self.of, &asked, own, Cow::Borrowed(self.style));
+            let contest = Contest::of_style(&self.ground, &asked, own, Cow::Borrowed(self.style));
             let many = contest.contenders().iter().enumerate().filter(|_| contest.contenders().len() >= MANY);
             let places = many.map(|(i, e)| (e.declaration.span, i)).collect();
             self.held.insert(name.to_owned(), Held { contest, places });
@@ -230,7 +231,7 @@ impl Study {
 
     /// The same for the element or pseudo-element that the contests are of.
     pub(super) fn fates_among(&self, rules: &[&FlatRule], said: &[Said<'_>], contests: &mut Contests<'_>) -> Vec<Fate> {
-        let (element, pseudo) = contests.of;
+        let About { element, pseudo, .. } = contests.ground.about;
         // Each with where its next declaration is looked for first: they are told in written order.
         let mut off: Vec<(&FlatRule, Option<String>, usize)> =
             rules.iter().map(|r| (*r, self.why_off(r, element, pseudo), 0)).collect();

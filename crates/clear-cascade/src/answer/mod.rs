@@ -28,6 +28,7 @@ mod derive;
 mod effects;
 mod fates;
 mod fixes;
+mod ground;
 mod locate;
 mod reach;
 mod reading;

@@ -10,6 +10,7 @@ pub(super) use lineage::{cause_of, value_and_cause};
 pub use together::{Group, Member, Together};
 
 use std::borrow::Cow;
+use std::rc::Rc;
 
 use rustc_hash::FxHashSet;
 use serde::{Deserialize, Serialize};
@@ -17,13 +18,14 @@ use serde::{Deserialize, Serialize};
 use self::without::Without;
 use super::asked::{About, Asked};
 use super::beliefs;
+use super::ground::Ground;
 use crate::cascade::{self, Origin, Precedence, Stage};
 use crate::document::{ElementId, ForeignElement};
 use crate::property::PropertyId;
 use crate::selector::{PseudoElement, Specificity};
 use crate::source::{Place, Span};
 use crate::study::Study;
-use crate::style::{self, Cascaded, Entry, Matched, Said, Style, Target};
+use crate::style::{self, Cascaded, Entry, Said, Style, Target};
 use crate::stylesheet::Property;
 use crate::value::Wide;
 
@@ -461,10 +463,8 @@ impl Study {
     ) -> Result<Vec<Why>, WhyError> {
         let element = self.page.document.own(element)?;
         let (matched, entries) = self.entries(element, pseudo);
-        let one = |property: &&str| {
-            let asked = self.asked(element, pseudo, property)?;
-            Ok(Contest::among(self, element, pseudo, &asked, &entries, matched.clone()).answer())
-        };
+        let ground = Rc::new(Ground::new(About { study: self, element, pseudo }, matched).with(entries));
+        let one = |property: &&str| Ok(Contest::on(&ground, &self.asked(element, pseudo, property)?).answer());
         properties.iter().map(one).collect()
     }
 
@@ -572,8 +572,8 @@ pub(super) struct Contest<'s> {
     style: Cow<'s, Style>,
     /// The declarations that want to set it, strongest first.
     contenders: Vec<Entry<'s>>,
-    /// The rules that take the element.
-    matched: Vec<Matched<'s>>,
+    /// What it goes by besides.
+    ground: Rc<Ground<'s>>,
 }
 
 impl<'s> Contest<'s> {
@@ -582,28 +582,21 @@ impl<'s> Contest<'s> {
         let style = study.style_of(element, pseudo);
         let wanted = |target: Target<'_>| sets(target, asked, &style);
         let (matched, entries) = study.entries_wanted(element, pseudo, style::Wanted::For(&wanted));
-        Self::among(study, element, pseudo, asked, &entries, matched)
+        let ground = Rc::new(Ground::new(About { study, element, pseudo }, matched));
+        Self::of_style(&ground, asked, entries.iter().rev().filter(|e| wanted(e.property)), style.clone())
     }
 
-    /// Finds the contenders among all that is declared, weakest first.
-    pub(super) fn among(
-        study: &'s Study,
-        element: ElementId,
-        pseudo: Option<&'s PseudoElement>,
-        asked: &Asked,
-        entries: &[Entry<'s>],
-        matched: Vec<Matched<'s>>,
-    ) -> Self {
+    /// Finds the contenders among all that is declared.
+    fn on(ground: &Rc<Ground<'s>>, asked: &Asked) -> Self {
+        let About { study, element, pseudo } = ground.about;
         let style = study.style_of(element, pseudo);
-        let own: Vec<&Entry<'s>> = entries.iter().rev().filter(|e| sets(e.property, asked, &style)).collect();
-        Self { matched, ..Self::of_style(study, (element, pseudo), asked, own, style) }
+        let own: Vec<&Entry<'s>> = ground.entries().iter().rev().filter(|e| sets(e.property, asked, &style)).collect();
+        Self::of_style(ground, asked, own, style)
     }
 
-    /// That of declarations of what is asked about, strongest first, with the style that is known, and without the rules that others
-    /// than the contenders are in.
+    /// That of declarations of what is asked about, strongest first, with the style that is known.
     pub(super) fn of_style<'e>(
-        study: &'s Study,
-        (element, pseudo): (ElementId, Option<&'s PseudoElement>),
+        ground: &Rc<Ground<'s>>,
         asked: &Asked,
         own: impl IntoIterator<Item = &'e Entry<'s>>,
         style: Cow<'s, Style>,
@@ -617,7 +610,8 @@ impl<'s> Contest<'s> {
             let mut seen = FxHashSet::default();
             contenders.retain(|e| seen.insert(e.declaration.span));
         }
-        Self { study, element, pseudo, asked: asked.clone(), style, contenders, matched: Vec::new() }
+        let About { study, element, pseudo } = ground.about;
+        Self { study, element, pseudo, asked: asked.clone(), style, contenders, ground: ground.clone() }
     }
 
     /// The declarations that take part, strongest first.
@@ -692,7 +686,7 @@ impl<'s> Contest<'s> {
             stages: &cascade::run(&precedences),
             around: around.as_ref().map_or(&[], |c| &c.contenders),
             parent_differs: differs,
-            all: &|| study.entries(self.element, self.pseudo).1,
+            ground: &self.ground,
         }
         .belief()
     }
@@ -783,9 +777,7 @@ impl<'s> Contest<'s> {
 
     /// The element with contenders cut out.
     fn without(&self) -> Without<'s> {
-        let about = About { study: self.study, element: self.element, pseudo: self.pseudo };
-        let all = self.contenders.iter().map(|e| e.declaration.span).collect();
-        Without::new(about, &self.matched, &all)
+        Without::new(&self.ground, &self.contenders, self.asked.longhand.is_none())
     }
 
     /// One contender.

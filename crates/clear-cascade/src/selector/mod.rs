@@ -400,7 +400,7 @@ impl PseudoClass {
 pub struct PseudoElement {
     /// Its name without colons, in lower case; `before` for `:before`.
     pub name: Name,
-    /// Its argument as written, if it has one.
+    /// Its argument, written anew, if it has one.
     pub argument: Option<Box<str>>,
     /// Pseudo-elements and states behind it, as in `::before::marker`; as written.
     pub then: Option<Box<str>>,

@@ -14,7 +14,8 @@ use super::{
 use crate::document::Name;
 use crate::limits::DEEPEST_SELECTOR;
 use crate::source::{OffsetMap, Span};
-use crate::syntax::{Kind, Slice, Token};
+use crate::syntax::{Kind, Slice, Token, Tokens};
+use crate::value::Wide;
 
 /// Why something is no selector.
 ///
@@ -612,7 +613,12 @@ impl<'c> Parser<'c> {
                 let slotted = self.deeper().only_compound(inner)?;
                 *self.slotted.borrow_mut() = Some(Arc::new(slotted));
             }
-            let argument = arguments.map(|a| Box::from(a.trim().text()));
+            if name == "cue"
+                && let Some(inner) = arguments
+            {
+                inner.commas().into_iter().try_for_each(|one| self.deeper().only_compound(one).map(drop))?;
+            }
+            let argument = arguments.map(|a| a.trim().serialized().into_boxed_str());
             return Ok(Simple::PseudoElement(PseudoElement { name: Name::from(name), argument, then: None }));
         }
         let all = PLAIN_ELEMENTS.iter().chain(FUNCTIONAL_ELEMENTS).copied();
@@ -683,10 +689,20 @@ impl<'c> Parser<'c> {
             "host" => PseudoClass::Host(Some(self.deeper().one_compound(inner)?)),
             "host-context" => PseudoClass::HostContext(self.deeper().one_compound(inner)?),
             "heading" => PseudoClass::Heading(self.levels(inner, whole)?),
-            "state" if inner.trim().ident().is_none_or(|_| inner.trim().from + 1 != inner.trim().to) => {
-                return self.error(whole, "`:state()` takes one name", None);
+            "state" if !is_one(inner) => return self.error(whole, "`:state()` takes one name", None),
+            "active-view-transition-type" if !inner.commas().into_iter().all(is_one) => {
+                return self.error(
+                    whole,
+                    "`:active-view-transition-type()` takes names with commas between them",
+                    None,
+                );
             }
-            "state" | "active-view-transition-type" | "current" => PseudoClass::Never(Box::from(whole.text())),
+            "state" | "active-view-transition-type" | "current" => {
+                if name == "current" {
+                    self.deeper().list(inner, Relative::No)?;
+                }
+                PseudoClass::Never(whole.serialized().into_boxed_str())
+            }
             _ => return self.unknown_class(name, whole),
         })
     }
@@ -787,7 +803,10 @@ fn part_names(compound: &Compound) -> Vec<Name> {
         Simple::PseudoElement(e) if &*e.name == "part" => e.argument.as_deref(),
         _ => None,
     });
-    argument.into_iter().flat_map(str::split_ascii_whitespace).map(Name::from).collect()
+    let Some(argument) = argument else { return Vec::new() };
+    let tokens = Tokens::read(argument);
+    let idents = tokens.list.iter().filter(|token| token.kind == Kind::Ident);
+    idents.map(|token| Name::from(&*tokens.all().name(*token))).collect()
 }
 
 /// `:scope` as a list.
@@ -828,6 +847,10 @@ enum Followers {
     Scrollbar,
     /// `:window-inactive`.
     Selection,
+    /// Those of a button that scrolls.
+    Button,
+    /// `:hover` and `:focus-within`.
+    Group,
     /// All states, but nothing about the place in the tree.
     States,
     /// `:only-child`.
@@ -838,11 +861,13 @@ impl Followers {
     /// What may follow the pseudo-element with a name.
     fn of(element: &str) -> Self {
         match element {
-            "part" => Self::States,
+            "details-content" | "part" | "picker" => Self::States,
             "scroll-marker" => Self::ScrollMarker,
             "selection" => Self::Selection,
-            "file-selector-button" | "details-content" | "scroll-button" | "picker" => Self::Actions,
-            _ if element.starts_with("view-transition") => Self::OnlyChild,
+            "scroll-button" => Self::Button,
+            "scroll-marker-group" => Self::Group,
+            "cue" | "file-selector-button" => Self::Actions,
+            _ if element.starts_with("view-transition-") => Self::OnlyChild,
             _ if element.starts_with("-webkit-scrollbar") || element == "-webkit-resizer" => Self::Scrollbar,
             _ if element.starts_with("-webkit-") => Self::Actions,
             _ => Self::Nothing,
@@ -855,12 +880,16 @@ impl Followers {
         let inactive = |name: &str| name == "window-inactive";
         match pseudo {
             PseudoClass::Is(..) => true,
-            PseudoClass::Not(_) | PseudoClass::Any(_) => self != Self::Nothing,
+            PseudoClass::Not(_) => self != Self::Nothing,
             PseudoClass::State(state) => match self {
                 Self::States => true,
                 Self::Actions | Self::ScrollMarker => {
                     matches!(state, Hover | Active | Focus | FocusVisible | FocusWithin)
                 }
+                Self::Button => {
+                    matches!(state, Hover | Active | Focus | FocusVisible | FocusWithin | Enabled | Disabled)
+                }
+                Self::Group => matches!(state, Hover | FocusWithin),
                 Self::Scrollbar => matches!(state, Hover | Active | Enabled | Disabled),
                 _ => false,
             },
@@ -877,31 +906,57 @@ impl Followers {
     }
 }
 
+/// Whether a run is one identifier.
+fn is_one(inner: Slice<'_>) -> bool {
+    let inner = inner.trim();
+    inner.ident().is_some() && inner.from + 1 == inner.to
+}
+
 /// Whether a pseudo-element can have an argument: CSS Shadow Parts 1, §4 `<ident>+`; CSS Custom Highlight API 1, §3; CSS
 /// View Transitions 2, §3.1; CSS Overflow 5, §4.2. What a cue or a slot takes is a selector, and read as one.
 fn takes_argument(name: &str, inner: Slice<'_>) -> bool {
-    let tokens = || (inner.from..inner.to).map(|i| inner.tokens.list[i as usize]);
-    let idents = tokens().filter(|t| t.kind == Kind::Ident).count();
+    let kinds = || (inner.from..inner.to).map(|i| inner.tokens.list[i as usize].kind);
     match name {
-        "part" => idents > 0 && tokens().all(|t| matches!(t.kind, Kind::Ident | Kind::Space)),
-        "highlight" => inner.ident().is_some() && inner.from + 1 == inner.to,
-        "picker" => inner.from + 1 == inner.to && inner.ident().is_some_and(|n| n.eq_ignore_ascii_case("select")),
-        _ => !inner.is_empty(),
+        "part" => !inner.is_empty() && kinds().all(|kind| matches!(kind, Kind::Ident | Kind::Space)),
+        "highlight" => is_one(inner),
+        "picker" => is_one(inner) && inner.is_ident("select"),
+        "scroll-button" => match inner.ident() {
+            Some(side) => is_one(inner) && SIDES.contains(&&*side.to_ascii_lowercase()),
+            None => kinds().eq([Kind::Delim('*')]),
+        },
+        "cue" | "slotted" => !inner.is_empty(),
+        // A name or any, and classes, with nothing between.
+        _ => {
+            let mut rest = kinds().peekable();
+            let named = rest.next_if(|kind| matches!(kind, Kind::Ident | Kind::Delim('*'))).is_some();
+            let reserved = inner.ident().is_some_and(|name| Wide::named(&name).is_some());
+            let rest: Vec<Kind> = rest.collect();
+            let classes = rest.chunks(2).all(|pair| matches!(pair, [Kind::Delim('.'), Kind::Ident]));
+            classes && !reserved && (named || !rest.is_empty())
+        }
     }
 }
+
+/// Where the buttons are that scroll (CSS Overflow 5, §4.2).
+const SIDES: [&str; 8] = ["up", "down", "left", "right", "block-start", "block-end", "inline-start", "inline-end"];
 
 /// Whether a pseudo-element may have another (CSS Pseudo-Elements 4, §4; CSS Scoping 1, §3.2.4; CSS Shadow Parts 1, §4).
 fn has_element(outer: &str, inner: &str) -> bool {
     let own = ["before", "after", "marker"].contains(&inner);
     match outer {
         "before" | "after" => inner == "marker",
-        "details-content" => own || matches!(inner, "first-line" | "first-letter"),
-        "slotted" => own || matches!(inner, "first-line" | "first-letter" | "placeholder" | "file-selector-button"),
-        "part" => !matches!(inner, "part" | "slotted"),
+        // Those that are elements of their own kind (CSS Pseudo-Elements 4, §4.2 "Element-Backed Pseudo-Elements").
+        "details-content" | "part" | "picker" => !matches!(inner, "part" | "slotted"),
+        // Those that are in the tree (§4.1).
+        "slotted" => own || IN_THE_TREE.contains(&inner) || inner.starts_with("view-transition"),
         "column" => inner == "scroll-marker",
         _ => false,
     }
 }
+
+/// Pseudo-elements in the tree besides those with content of their own (CSS Pseudo-Elements 4, §4.1; HTML, "The select element").
+const IN_THE_TREE: [&str; 7] =
+    ["placeholder", "file-selector-button", "details-content", "picker", "picker-icon", "checkmark", "backdrop"];
 
 /// Pseudo-classes of the parts of a scroll bar.
 const SCROLLBAR_CLASSES: &[&str] = &[

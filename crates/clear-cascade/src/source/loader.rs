@@ -354,12 +354,19 @@ impl FileLoader {
 impl Loader for FileLoader {
     fn load(&self, url: &Url) -> Result<Loaded, LoadError> {
         let loaded = self.bytes(url)?;
-        let start = loaded.bytes.iter().take(4096);
-        if encoding_rs::Encoding::for_bom(&loaded.bytes).is_none() && start.filter(|b| **b == 0).count() > 0 {
+        if encoding_rs::Encoding::for_bom(&loaded.bytes).is_none() && is_binary(&loaded.bytes) {
             return Err(LoadError::NotText(loaded.name));
         }
         Ok(loaded)
     }
+}
+
+/// Whether bytes are no text, as those of an image: in text, a byte such as NUL is a slip, which parsers replace (MIME Sniffing,
+/// §3 "binary data byte").
+fn is_binary(bytes: &[u8]) -> bool {
+    let start = &bytes[..bytes.len().min(4096)];
+    let of_data = start.iter().filter(|b| matches!(b, 0..=8 | 0x0B | 0x0E..=0x1A | 0x1C..=0x1F)).count();
+    start.contains(&0) && of_data > 3 && of_data * 16 > start.len()
 }
 
 /// Texts in memory, by path from the top of the site, such as `index.html` or `css/site.css`.

@@ -478,7 +478,7 @@ fn unescaped(text: &str) -> Cow<'_, str> {
                     hex.extend(chars.next());
                 }
                 if hex.is_empty() {
-                    out.push(chars.next().unwrap_or('\u{FFFD}'));
+                    out.push(chars.next().filter(|c| *c != '\0').unwrap_or('\u{FFFD}'));
                     continue;
                 }
                 let code = u32::from_str_radix(&hex, 16).unwrap_or(0);

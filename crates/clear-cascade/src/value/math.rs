@@ -150,11 +150,7 @@ impl MathValue {
                 (low, high) if n > high && n < low => low,
                 _ => n,
             };
-            if self.class == NumericClass::Integer {
-                super::whole((n + 0.5).floor())
-            } else {
-                n
-            }
+            if self.class == NumericClass::Integer { super::whole((n + 0.5).floor()) } else { n }
         };
         let single = f64::from(f32::MAX);
         match math {

@@ -10,6 +10,7 @@ mod limits;
 mod oracle;
 mod reading;
 mod review;
+mod rewrites;
 mod selectors;
 mod shadows;
 mod sheets;

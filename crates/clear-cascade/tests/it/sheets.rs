@@ -169,6 +169,20 @@ h3 { margin: 1px 2x; padding: 5; color: ffcc00 }
 }
 
 #[test]
+fn what_is_null_is_replaced() {
+    let folder = std::env::temp_dir().join(format!("clear-cascade-null-{}", std::process::id()));
+    std::fs::create_dir_all(&folder).unwrap();
+    let css = b"/* A file with a few of them is text; one with many is an image or the like. */ p { font-family: a\0b, U\\\0y, \"c\0\" } .a\0b { color: red } .a\\\0b { top: 1px }";
+    std::fs::write(folder.join("a.css"), css).unwrap();
+    let html = "<!DOCTYPE html><link rel=stylesheet href=a.css><p class=a\0b>x\0y";
+    std::fs::write(folder.join("index.html"), html).unwrap();
+    let study = clear_cascade::Study::open(&clear_cascade::FileLoader::new(&folder), "index.html").unwrap();
+    std::fs::remove_dir_all(folder).unwrap();
+    let values = ["font-family", "color", "top"].map(|property| value(&study, "p", property));
+    assert_eq!(values, ["a\u{FFFD}b, U\u{FFFD}y, c\u{FFFD}", "rgb(255, 0, 0)", "1px"]);
+}
+
+#[test]
 fn encodings_are_found_out() {
     let latin = b"@charset \"windows-1252\"; p::before { content: '\xE9' }".to_vec();
     let text = String::from_utf8_lossy(&latin).into_owned();

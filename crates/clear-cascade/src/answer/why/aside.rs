@@ -22,7 +22,7 @@ impl<'s> Contest<'s> {
     /// Declarations for the property that were dropped in rules that take the element.
     pub(super) fn dropped_here(&self) -> Vec<String> {
         let mut found: Vec<String> = Vec::new();
-        for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
+        for m in self.ground.matched().iter().filter(|m| m.pseudo == self.pseudo) {
             let rule = &self.study.page.rules[m.rule as usize];
             let rules = [rule];
             let misspelt = self
@@ -43,25 +43,8 @@ impl<'s> Contest<'s> {
 
     /// Declarations for the property in rules that a condition keeps off.
     pub(super) fn off(&self) -> Vec<OffContender> {
-        let study = self.study;
-        let matcher = study.page.matcher();
-        let reached = style::Reached::new(&study.page, &matcher, self.element);
-        let mut out = Vec::new();
-        let all = study.page.off_rules.iter().filter(|r| r.origin == Origin::Author);
-        for rule in all {
-            let mut matched = Vec::new();
-            reached.by(rule, u32::MAX, &mut matched);
-            for m in matched.iter().filter(|m| m.pseudo == self.pseudo) {
-                let why = study.why_off(rule, self.element, self.pseudo);
-                out.extend(why.into_iter().flat_map(|why| self.off_contenders(rule, m, &why)));
-            }
-        }
-        for m in self.matched.iter().filter(|m| m.pseudo == self.pseudo) {
-            let rule = &study.page.rules[m.rule as usize];
-            let why = study.why_off(rule, self.element, self.pseudo);
-            out.extend(why.into_iter().flat_map(|why| self.off_contenders(rule, m, &why)));
-        }
-        out
+        let off = self.ground.off().iter();
+        off.flat_map(|(rule, m, why)| self.off_contenders(rule, m, why)).collect()
     }
 
     /// What a rule that is off would say for the property, the strongest first.

@@ -8,10 +8,11 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
 
 use super::super::asked::{About, Asked};
+use super::super::ground::Ground;
 use crate::document::{ElementId, Name};
 use crate::property::{Declared, Longhands, PropertyId, id};
 use crate::source::Span;
-use crate::style::{self, Customs, Entry, Matched, Said, Style, Styles, Target, Wanted};
+use crate::style::{self, Customs, Entry, Said, Style, Styles, Target, Wanted};
 use crate::value::{Value, Wide};
 
 /// An element with declarations cut out of their files, one after the other.
@@ -44,35 +45,28 @@ struct Alone<'s> {
 }
 
 impl<'s> Without<'s> {
-    /// The element with nothing cut yet; `all` is what may be cut.
-    pub(super) fn new(about: About<'s>, matched: &[Matched<'_>], all: &HashSet<Span>) -> Self {
+    /// The element with nothing cut yet; `all` is what may be cut, and whether only a custom property is asked about.
+    pub(super) fn new(ground: &Ground<'s>, all: &[Entry<'s>], of_custom: bool) -> Self {
+        let about = ground.about;
         if all.is_empty() {
             return Self { about, alone: None, customs_stay: true, cut: HashSet::new() };
         }
-        let (study, element) = (about.study, about.element);
+        let (study, contenders) = (about.study, all);
         let page = &study.page;
-        let matcher = page.rule_matcher();
-        let cuttable = |m: &Matched<'_>| {
-            let rule = page.style_rule(&page.rules[m.rule as usize]);
-            rule.declarations.iter().any(|d| all.contains(&d.span))
-        };
-        let mut entries = style::entries_of(page, study.styles(), element, matched, about.pseudo, Wanted::All);
+        let all: FxHashSet<Span> = all.iter().map(|e| e.declaration.span).collect();
+        let mut entries = ground.entries().to_vec();
         let is_cut = |e: &&Entry<'_>| all.contains(&e.declaration.span);
         let cut: Vec<Target<'_>> = entries.iter().filter(is_cut).map(|e| e.property).collect();
         // Of what is around, and of the element that a pseudo-element is of, nothing may be cut that shows in here; and whether
         // a select has base appearance may depend on what is.
-        let own = || about.pseudo.is_some() && matched.iter().any(|m| m.pseudo.is_none() && cuttable(m));
-        let of_base_select = || matched.iter().any(|m| page.base_select == Some(page.rules[m.rule as usize].sheet));
-        let around = || {
-            let mut around = page.document.flat_lineage(element).skip(1);
-            around.any(|e| style::matched_rules(page, &matcher, e).iter().any(cuttable))
-        };
+        let of_base_select =
+            || ground.matched().iter().any(|m| page.base_select == Some(page.rules[m.rule as usize].sheet));
         let has_custom = cut.iter().any(|p| matches!(p, Target::Custom(_)));
         let types_stay = page.is_untyped() || !cut.iter().any(style::types_go_by);
         let customs_stay = types_stay && !has_custom;
-        let style = study.style_of(element, about.pseudo);
+        let style = study.style_of(about.element, about.pseudo);
         let said = |e: &Entry<'_>| style::said(&about.computed(), e, &style, &style::Last::default());
-        let alone = !of_base_select() && (stays_inside(&cut, &entries, &said) || !(own() || around()));
+        let alone = !of_base_select() && (stays_inside(&cut, &entries, &said) || !ground.is_around(contenders));
         let alone = alone.then(|| {
             let is_custom = |e: &Entry<'_>| matches!(e.property, Target::Custom(_));
             let on_known = page.is_untyped() || (types_stay && !style::types_depend(&entries));
@@ -83,7 +77,8 @@ impl<'s> Without<'s> {
                 places.entry(entry.declaration.span).or_default().push(i);
             }
             let mut by_group: FxHashMap<Target<'_>, Vec<usize>> = FxHashMap::default();
-            for (i, entry) in entries.iter().enumerate() {
+            // A custom property is worked out on all others as they are, where it can be.
+            for (i, entry) in entries.iter().enumerate().filter(|_| !(of_custom && on_known)) {
                 let first = |p: PropertyId| p.relatives().iter().next().unwrap_or(p);
                 let group = match entry.property {
                     Target::Longhand(longhand) => Target::Longhand(first(longhand)),
