@@ -113,8 +113,8 @@ struct Resolver<'r, 's> {
     open: Vec<Name>,
     /// The calls of custom functions that the innermost of these makes.
     calls: substitution::Calls,
-    /// Properties found to depend on themselves.
-    cyclic: Vec<Name>,
+    /// Properties found to depend on themselves, each with the outermost one of its cycle that was being worked out.
+    cyclic: FxHashMap<Name, Name>,
     /// Properties whose value went beyond a limit.
     cut_off: Vec<(Name, Limit)>,
 }
@@ -137,7 +137,7 @@ impl<'r, 's> Resolver<'r, 's> {
             done: FxHashMap::default(),
             open: Vec::new(),
             calls: substitution::Calls::default(),
-            cyclic: Vec::new(),
+            cyclic: FxHashMap::default(),
             cut_off: Vec::new(),
         }
     }
@@ -199,17 +199,20 @@ impl<'r, 's> Resolver<'r, 's> {
             return self.unset(name);
         }
         if let Some(done) = self.done.get(name) {
-            return done.clone();
+            let done = done.clone();
+            // What needs one that needs itself by way of one that is still being worked out is in the same cycle.
+            if let Some(at) = self.cyclic.get(name).and_then(|root| self.open.iter().position(|o| o == root)) {
+                self.close(at);
+            }
+            return done;
         }
         if let Some(at) = self.open.iter().position(|o| o == name) {
-            // All members of a cycle are invalid.
-            let members: Vec<Name> = self.open[at..].to_vec();
-            self.cyclic.extend(members);
+            self.close(at);
             return None;
         }
         if self.open.len() > DEEPEST_CUSTOM {
             // What is needed was worked out before, so that this deep there is a cycle.
-            self.cyclic.extend(self.open.clone());
+            self.close(0);
             return None;
         }
         self.open.push(name.clone());
@@ -217,11 +220,20 @@ impl<'r, 's> Resolver<'r, 's> {
         let mut value = self.declared(name);
         self.calls = calls;
         self.open.pop();
-        if self.cyclic.contains(name) {
+        if self.cyclic.contains_key(name) {
             value = self.invalid(name);
         }
         self.done.insert(name.clone(), value.clone());
         value
+    }
+
+    /// All that is being worked out from a place on is in a cycle, and invalid.
+    fn close(&mut self, at: usize) {
+        let place = |name: &Name| self.open.iter().position(|o| o == name);
+        for name in &self.open[at..] {
+            let outer = self.cyclic.get(name).and_then(place).map_or(at, |before| before.min(at));
+            self.cyclic.insert(name.clone(), self.open[outer].clone());
+        }
     }
 
     /// Whether a property inherits.
@@ -324,6 +336,10 @@ impl substitution::Lookup for Resolver<'_, '_> {
 
     fn calls(&mut self) -> &mut substitution::Calls {
         &mut self.calls
+    }
+
+    fn needs_itself(&self) -> bool {
+        self.open.last().is_some_and(|name| self.cyclic.contains_key(name))
     }
 
     fn test(&mut self, function: Slice<'_>, on: Option<&Style>) -> Option<bool> {

@@ -17,7 +17,7 @@ pub(crate) enum Failure {
     Nothing,
     /// What is put in goes beyond a limit.
     CutOff(Limit),
-    /// A custom function calls itself.
+    /// Something needs itself: a custom property, or a custom function that calls itself.
     Cycle,
 }
 
@@ -80,6 +80,10 @@ pub(crate) trait Lookup {
     fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure>;
     /// The calls of custom functions.
     fn calls(&mut self) -> &mut Calls;
+    /// Whether what is worked out was found to need itself.
+    fn needs_itself(&self) -> bool {
+        false
+    }
     /// The value of an attribute.
     fn attribute(&self, name: &str) -> Option<String>;
 }
@@ -94,12 +98,14 @@ pub(crate) fn substitute(slice: Slice<'_>, lookup: &mut dyn Lookup) -> Result<St
     Ok(out)
 }
 
-/// Writes a run with its functions replaced.
+/// Writes a run with its functions replaced. Where one comes to nothing, the others are looked at all the same: what needs itself
+/// there is invalid, too (CSS Variables 2, §2.3).
 fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32) -> Result<(), Failure> {
     if depth > DEEPEST_SUBSTITUTION {
         return Err(Failure::CutOff(Limit::Depth));
     }
     let mut rest = slice;
+    let mut failed = None;
     while let Some(token) = rest.peek() {
         let here = rest;
         rest.next();
@@ -109,18 +115,22 @@ fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
                 let name = here.name(token).to_ascii_lowercase();
                 if is_replaced(&name) {
                     let inside = here.inside().trim();
-                    let text: Arc<str> = if name.starts_with("--") {
-                        Arc::from(called(&here.name(token), inside, lookup, depth)?)
+                    let text: Result<Arc<str>, Failure> = if name.starts_with("--") {
+                        called(&here.name(token), inside, lookup, depth).map(Arc::from)
                     } else {
-                        replaced(&name, inside, lookup, depth)?
+                        replaced(&name, inside, lookup, depth)
                     };
-                    separate(out, &text);
-                    out.push_str(text.trim());
+                    if let Some(text) = going_on(text, &mut failed)? {
+                        separate(out, &text);
+                        out.push_str(text.trim());
+                    }
                 } else {
-                    block(whole, lookup, out, depth)?;
+                    going_on(block(whole, lookup, out, depth), &mut failed)?;
                 }
             }
-            Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_) => block(whole, lookup, out, depth)?,
+            Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_) => {
+                going_on(block(whole, lookup, out, depth), &mut failed)?;
+            }
             _ => {
                 let text = whole.text();
                 separate(out, text);
@@ -131,7 +141,19 @@ fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
             return Err(Failure::CutOff(Limit::Length));
         }
     }
-    Ok(())
+    failed.map_or(Ok(()), Err)
+}
+
+/// What something came to, where it came to anything; otherwise the first failure is kept. What is cut off ends it all.
+fn going_on<T>(found: Result<T, Failure>, failed: &mut Option<Failure>) -> Result<Option<T>, Failure> {
+    match found {
+        Ok(found) => Ok(Some(found)),
+        Err(failure @ Failure::CutOff(_)) => Err(failure),
+        Err(failure) => {
+            failed.get_or_insert(failure);
+            Ok(None)
+        }
+    }
 }
 
 /// Writes a block with the functions inside replaced.
@@ -161,6 +183,8 @@ fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) 
     let found = match name {
         "var" => match lookup.custom(&head.name(first)) {
             Err(failure @ Failure::CutOff(_)) if fallback.is_none() => return Err(failure),
+            // What needs itself is invalid, whatever it would fall back to.
+            Err(_) if lookup.needs_itself() => return Err(Failure::Cycle),
             found => found.ok(),
         },
         "env" => environment(&head.name(first)).filter(|_| head.from + 1 == head.to).map(Arc::from),

@@ -15,6 +15,7 @@ mod selectors;
 mod shadows;
 mod sheets;
 mod stages;
+mod substitution;
 mod trials;
 mod values;
 mod why;
