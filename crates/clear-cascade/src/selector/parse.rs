@@ -607,18 +607,21 @@ impl<'c> Parser<'c> {
                 let text = if inner.is_empty() { whole.text() } else { inner.text() };
                 return self.error(inner, format!("`{text}` is nothing that `::{name}()` can be given"), None);
             }
-            if name == "slotted"
-                && let Some(inner) = arguments
-            {
-                let slotted = self.deeper().only_compound(inner)?;
-                *self.slotted.borrow_mut() = Some(Arc::new(slotted));
-            }
-            if name == "cue"
-                && let Some(inner) = arguments
-            {
-                inner.commas().into_iter().try_for_each(|one| self.deeper().only_compound(one).map(drop))?;
-            }
-            let argument = arguments.map(|a| a.trim().serialized().into_boxed_str());
+            let argument = match (name, arguments) {
+                (_, None) => None,
+                ("slotted", Some(inner)) => {
+                    let slotted = self.deeper().only_compound(inner)?;
+                    let text = slotted.to_string();
+                    *self.slotted.borrow_mut() = Some(Arc::new(slotted));
+                    Some(text)
+                }
+                ("cue", Some(inner)) => {
+                    let each = inner.commas().into_iter().map(|one| Ok(self.deeper().only_compound(one)?.to_string()));
+                    Some(each.collect::<Result<Vec<_>, _>>()?.join(", "))
+                }
+                (_, Some(inner)) => Some(inner.trim().serialized()),
+            };
+            let argument = argument.map(String::into_boxed_str);
             return Ok(Simple::PseudoElement(PseudoElement { name: Name::from(name), argument, then: None }));
         }
         let all = PLAIN_ELEMENTS.iter().chain(FUNCTIONAL_ELEMENTS).copied();
@@ -697,12 +700,11 @@ impl<'c> Parser<'c> {
                     None,
                 );
             }
-            "state" | "active-view-transition-type" | "current" => {
-                if name == "current" {
-                    self.deeper().list(inner, Relative::No)?;
-                }
-                PseudoClass::Never(whole.serialized().into_boxed_str())
+            "current" => {
+                let list = self.deeper().list(inner, Relative::No)?;
+                PseudoClass::Never(format!("current({list})").into_boxed_str())
             }
+            "state" | "active-view-transition-type" => PseudoClass::Never(whole.serialized().into_boxed_str()),
             _ => return self.unknown_class(name, whole),
         })
     }
