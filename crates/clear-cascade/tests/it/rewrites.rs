@@ -117,8 +117,11 @@ fn with_nothing(css: &str) -> String {
     })
 }
 
+/// A sheet written anew.
+type Anew = fn(&str) -> String;
+
 /// The rewritings of a sheet by name.
-const OF_SHEETS: [(&str, fn(&str) -> String); 7] = [
+const OF_SHEETS: [(&str, Anew); 7] = [
     ("comments", with_comments),
     ("capitals", in_capitals),
     ("escapes", with_escapes),

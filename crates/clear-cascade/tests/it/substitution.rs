@@ -24,9 +24,9 @@ fn value(dice: &mut Dice, depth: u64) -> Vec<Part> {
     let one = |dice: &mut Dice| match dice.below(if depth > 0 { 5 } else { 2 }) {
         0 => Part::Text(dice.below(90).to_string()),
         1 => Part::Text(dice.one(&["w", "( 1 )", "'s t'", "1px", "[ x ]", "#f0f", "calc( 2 )"]).to_owned()),
-        2 => Part::Var(dice.below(6) as usize, None),
-        3 => Part::Var(dice.below(6) as usize, Some(Vec::new())),
-        _ => Part::Var(dice.below(6) as usize, Some(value(dice, depth - 1))),
+        2 => Part::Var(dice.below(6), None),
+        3 => Part::Var(dice.below(6), Some(Vec::new())),
+        _ => Part::Var(dice.below(6), Some(value(dice, depth - 1))),
     };
     (0..1 + dice.below(2)).map(|_| one(dice)).collect()
 }
