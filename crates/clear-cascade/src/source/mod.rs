@@ -156,6 +156,11 @@ pub struct Source {
     was: Option<Arc<Edited>>,
 }
 
+/// How many characters start in some bytes of a text.
+fn characters(bytes: &[u8]) -> u32 {
+    offset(bytes.iter().filter(|byte| **byte & 0xC0 != 0x80).count())
+}
+
 /// After how many bytes it is known how many characters came before.
 const CHARACTERS_EVERY: usize = 1024;
 
@@ -216,17 +221,16 @@ impl Source {
 
     /// How many characters start before a byte: a line may be as long as the text.
     fn characters_before(&self, at: u32) -> u32 {
-        let starts = |bytes: &[u8]| offset(bytes.iter().filter(|byte| **byte & 0xC0 != 0x80).count());
         let bytes = self.text.as_bytes();
         let sums = self.characters.get_or_init(|| {
             let mut sums = vec![0];
             for chunk in bytes.chunks(CHARACTERS_EVERY) {
-                sums.push(sums[sums.len() - 1] + starts(chunk));
+                sums.push(sums[sums.len() - 1] + characters(chunk));
             }
             sums.into()
         });
         let chunk = at as usize / CHARACTERS_EVERY;
-        sums[chunk] + starts(&bytes[chunk * CHARACTERS_EVERY..at as usize])
+        sums[chunk] + characters(&bytes[chunk * CHARACTERS_EVERY..at as usize])
     }
 
     /// The same source with another text.
@@ -284,7 +288,10 @@ impl Source {
         let at = at.min(offset(self.text.len()));
         let line = self.lines().partition_point(|start| *start <= at).max(1);
         let start = self.lines()[line - 1];
-        let column = self.characters_before(at) - self.characters_before(start);
+        let column = match self.text.as_bytes().get(start as usize..at as usize) {
+            Some(near) if near.len() <= CHARACTERS_EVERY => characters(near),
+            _ => self.characters_before(at) - self.characters_before(start),
+        };
         (offset(line), column + 1)
     }
 
