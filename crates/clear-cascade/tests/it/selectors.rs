@@ -243,6 +243,12 @@ fn what_is_printed_reads_back_as_the_same() {
         "|p",
         "|*, p",
         "p::-webkit-a\\f b",
+        // What fuzzing found: arguments with escapes, with slips that are forgiven, and with an end that is missing.
+        "::part(\\61  b\\",
+        "::view-transition-new(a.b",
+        "::slotted(:is(td[;x] y, .a",
+        ":current(x:is(td[;x] y, \u{0}.a",
+        ":state( a ):active-view-transition-type(a, b",
     ];
     for text in texts {
         let printed = |text: &str| text.parse::<clear_cascade::selector::SelectorList>().map(|list| list.to_string());
