@@ -96,7 +96,7 @@ fn memory_that_runs_out_leaves_no_half_answer() {
     for args in
         ["report a.html -o out.html", "why a.html p color", "check a.html", "try a.html --set 'p { top: 0 }' --patch"]
     {
-        let (succeeds, written, told) = limited("60000", args);
+        let (succeeds, written, told) = limited("45000", args);
         assert_eq!((succeeds, written, told.is_empty()), (false, 0, false), "{args}: {told}");
     }
     assert_eq!(std::fs::read_to_string(site.path().join("out.html")).unwrap(), "the one before");
