@@ -159,7 +159,7 @@ libfuzzer_sys::fuzz_target!(|input: Input| {
     let why = page.why(id, property).expect("it is a longhand or custom property");
     assert_eq!(why.value, page.value(id, property).unwrap_or_default(), "{property}\n{html}\n{css}");
     // Each rule says of its declarations what the contest says, and takes what it says that it takes.
-    let flow = page.longhands(property).expect("it is one");
+    let names = page.longhands(property).expect("it is one");
     for rule in page.rules().iter().filter(|rule| rule.at.file == "a.css" && !rule.selectors.is_empty()) {
         let of_rule = page.why_not(id, &rule.at.to_string()).expect("there is a rule");
         let takes = page.reach(&rule.at.to_string()).expect("there is a rule");
@@ -170,9 +170,9 @@ libfuzzer_sys::fuzz_target!(|input: Input| {
             let contender =
                 why.contenders.iter().find(|c| place(&c.at) == place(&fate.at) && c.at.file == fate.at.file);
             let won = contender.map(|c| c.outcome == clear_cascade::answer::Outcome::Won);
-            let told = if fate.wins.iter().any(|p| flow.contains(p)) {
+            let told = if fate.wins.iter().any(|p| names.contains(p)) {
                 Some(true)
-            } else if fate.loses.iter().any(|(p, _)| flow.contains(p)) {
+            } else if fate.loses.iter().any(|(p, _)| names.contains(p)) {
                 Some(false)
             } else {
                 None

@@ -416,7 +416,7 @@ const WHOLE: [PropertyId; 4] = [id::Z_INDEX, id::COUNTER_RESET, id::COUNTER_SET,
 /// A value whose integers are written in full.
 fn in_full(value: &Value) -> Value {
     match value {
-        Value::Number(n) => Value::Keyword(Name::from(format!("{n:.0}"))),
+        Value::Number(n) => Value::Keyword(Name::from(format!("{:.0}", n + 0.0))),
         Value::Sequence(parts) => Value::Sequence(Arc::new(parts.iter().map(in_full).collect())),
         _ => value.clone(),
     }
