@@ -80,6 +80,19 @@ fn the_faults_of_the_sample_site_are_found_and_nothing_else() {
 }
 
 #[test]
+fn one_patch_mends_all_that_can_be_mended_together() {
+    let folder = tempfile::tempdir().unwrap();
+    let twice = |n: usize| (0..n).map(|i| format!("color: rgb({i} 0 0);")).collect::<String>();
+    let sheet = format!("p {{ {} }}\nb {{ {} colr: red }}\n", twice(40), twice(9));
+    fs::write(folder.path().join("a.css"), &sheet).unwrap();
+    let page = "<!DOCTYPE html><link rel=stylesheet href=a.css><p>a <b>b</b>";
+    fs::write(folder.path().join("a.html"), page).unwrap();
+    let patch = printed(&check(folder.path(), &["a.html", "--patch", "--advice"]));
+    let written: Vec<&str> = patch.lines().filter(|l| l.starts_with('+') && !l.starts_with("+++")).collect();
+    assert_eq!(written, ["+p { color: rgb(39 0 0); }", "+b { color: rgb(8 0 0); color: red }"], "{patch}");
+}
+
+#[test]
 fn patches_apply_and_a_mended_site_is_clean() {
     let copy = copied();
     let git = |args: &[&str]| {

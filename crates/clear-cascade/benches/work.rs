@@ -25,6 +25,13 @@ fn why(study: &Study) {
     study.why(p, "color").expect("a property");
 }
 
+/// What comes of it that all declarations are cut.
+fn cut_all(study: &Study) {
+    let cuts: Vec<Change> = study.declarations().into_iter().map(|d| Change::Cut { at: d.at }).collect();
+    let trial = study.attempt(&cuts).expect("declarations that are there");
+    let _ = study.compare_trial(&trial);
+}
+
 /// What is wrong with the page.
 fn check(study: &Study) {
     let _ = Review::of(&Facts::of("index.html", study));
@@ -315,6 +322,11 @@ const KINDS: &[Kind] = &[
         name: "checked-chain",
         page: |n| one(format!("p {{ {} --v{n}: 1 }}", times(n, |i| format!("--v{i}: var(--v{});", i + 1)))),
         ask: check,
+    },
+    Kind {
+        name: "cuts",
+        page: |n| one(format!("p {{ {} }}", times(n, |i| format!("color: rgb({} 0 0); ", i % 256)))),
+        ask: cut_all,
     },
     Kind {
         name: "checked-dead",

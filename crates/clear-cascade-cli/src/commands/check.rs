@@ -1,12 +1,13 @@
 //! `check`: what is wrong with pages or a site.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashSet};
 use std::fs;
 use std::io::{self, BufRead, BufReader, Write};
 use std::path::{Path, PathBuf};
 
 use clear_cascade::review::{Acceptance, Facts, Finding, Level, Review};
-use clear_cascade::{Study, Trial};
+use clear_cascade::source::Place;
+use clear_cascade::{Change, Study, Trial};
 use rayon::prelude::*;
 
 use super::trying;
@@ -246,14 +247,12 @@ fn patch(args: &Check, review: &Review, which: &str, out: &mut dyn Write) -> Res
     for findings in by_file.values() {
         let page = Path::new(&findings[0].page);
         let (study, files) = open::page_with_files(page, &args.seen)?;
+        let of_page = findings.iter().copied().filter(|f| f.page == findings[0].page);
+        // What is dead first: that nothing changes is seen where nothing else is mended yet.
+        let (dead, others): (Vec<&Finding>, Vec<&Finding>) = of_page.partition(|f| f.level == Level::Dead);
         let mut changes = Vec::new();
-        for finding in findings.iter().filter(|f| f.page == findings[0].page) {
-            let with: Vec<_> = changes.iter().chain(&finding.fix).cloned().collect();
-            // What cannot be tried together with the others is left for the next patch.
-            let Ok(trial) = study.attempt_with(&files, &finding.fix) else { continue };
-            if mends(finding, &study, &trial, &files) && study.attempt_with(&files, &with).is_ok() {
-                changes = with;
-            }
+        for list in [dead, others] {
+            add_fixes(&list, &study, &files, &mut changes);
         }
         if !changes.is_empty() {
             trying::collect_patches(&study.attempt_with(&files, &changes)?, &mut patches)?;
@@ -265,14 +264,32 @@ fn patch(args: &Check, review: &Review, which: &str, out: &mut dyn Write) -> Res
     Ok(())
 }
 
-/// Whether a finding is gone on its page once its fix is made, and nothing else comes of it where nothing may.
-fn mends(finding: &Finding, study: &Study, trial: &Trial, files: &Web) -> bool {
-    if finding.level == Level::Dead {
+/// Adds the fixes of findings to changes that were tried: all at once where all do what they should, else half of them and then
+/// the other half. What cannot be tried together with the others is left for the next patch.
+fn add_fixes(findings: &[&Finding], study: &Study, files: &Web, changes: &mut Vec<Change>) {
+    if findings.is_empty() {
+        return;
+    }
+    let with: Vec<Change> = changes.iter().chain(findings.iter().flat_map(|f| &f.fix)).cloned().collect();
+    if study.attempt_with(files, &with).is_ok_and(|trial| mends(findings, study, &trial, files)) {
+        *changes = with;
+    } else if findings.len() > 1 {
+        let (first, second) = findings.split_at(findings.len() / 2);
+        add_fixes(first, study, files, changes);
+        add_fixes(second, study, files, changes);
+    }
+}
+
+/// Whether findings are gone on their page once their fixes are made, and nothing else comes of it where nothing may.
+fn mends(findings: &[&Finding], study: &Study, trial: &Trial, files: &Web) -> bool {
+    if findings.iter().all(|f| f.level == Level::Dead) {
         return study.compare_trial(trial).is_ok_and(|tried| tried.changes.is_empty());
     }
     let mut facts = Facts::default();
-    with_scripts(&finding.page, &trial.study, files, &mut facts);
+    with_scripts(&findings[0].page, &trial.study, files, &mut facts);
     let after = Review::of(&facts);
-    let moved = trial.moved_to(&finding.at);
-    !after.findings.iter().any(|f| f.code == finding.code && Some(&f.at) == moved.as_ref())
+    let left: HashSet<(&str, &Place)> = after.findings.iter().map(|f| (f.code.as_str(), &f.at)).collect();
+    let is_edited = |at: &Place| trial.edits.iter().any(|e| e.file == at.file);
+    let now = |at: &Place| if is_edited(at) { trial.moved_to(at) } else { Some(at.clone()) };
+    !findings.iter().any(|f| now(&f.at).is_some_and(|at| left.contains(&(f.code.as_str(), &at))))
 }

@@ -2,6 +2,7 @@
 
 use std::collections::HashSet;
 
+use rustc_hash::{FxHashMap, FxHashSet};
 use serde::{Deserialize, Serialize};
 
 use crate::document::{ElementId, ForeignElement, Namespace};
@@ -154,11 +155,12 @@ impl Study {
         }
         // Of selectors that take the same number, the lightest and shortest says it best.
         found.sort_by_key(|a| (std::cmp::Reverse(a.takes), a.specificity, a.selector.len()));
-        let mut seen: Vec<(usize, Specificity)> = Vec::new();
+        // Of those that take as many, the first two at most, and of one weight one.
+        let (mut alike, mut weights) = (FxHashMap::default(), FxHashSet::default());
         found.retain(|a| {
-            let new = seen.iter().filter(|s| s.0 == a.takes).count() < 2 && !seen.contains(&(a.takes, a.specificity));
-            seen.push((a.takes, a.specificity));
-            new
+            let alike: &mut usize = alike.entry(a.takes).or_default();
+            *alike += 1;
+            *alike <= 2 && weights.insert((a.takes, a.specificity))
         });
         if found.len() > MOST {
             // Broad ones teach little: keep the narrow end, and one broad one to compare with.

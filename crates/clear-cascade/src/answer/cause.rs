@@ -6,10 +6,10 @@ use rustc_hash::FxHashMap;
 
 use super::why::{self, ValueFrom};
 use crate::document::{ElementId, Name};
-use crate::property::{Declared, PropertyId};
+use crate::property::PropertyId;
 use crate::selector::PseudoElement;
 use crate::study::Study;
-use crate::style::{Entry, Style, Target};
+use crate::style::{Entry, Outright, Style, Target};
 use crate::value::Wide;
 
 /// What gives each value of an element, without running each contest.
@@ -52,7 +52,7 @@ impl<'s> Causes<'s> {
     /// What gives a value, in a few words, and whether an ancestor brings it about.
     pub(crate) fn of(&self, property: &str, givers: &mut Givers<'s>) -> (String, bool) {
         if let Some(winner) = self.winner(property) {
-            if is_plain(winner) {
+            if matches!(winner.outright(&self.study.page), Outright::Value | Outright::Wide(Wide::Initial)) {
                 return (self.name(winner), false);
             }
             let pseudo = self.pseudo.as_ref();
@@ -76,11 +76,6 @@ impl<'s> Causes<'s> {
     }
 }
 
-/// Whether a declaration gives a value of its own, seen without computing anything.
-fn is_plain(entry: &Entry<'_>) -> bool {
-    matches!(entry.declared, Some(Declared::Value(_) | Declared::Wide(Wide::Initial)))
-}
-
 /// Which elements of one page give which properties, as far as somebody asked.
 #[derive(Default)]
 pub(crate) struct Givers<'s> {
@@ -92,9 +87,9 @@ pub(crate) struct Givers<'s> {
 #[derive(Default)]
 struct Strongest<'s> {
     /// For longhands, by the one that they mean as text flows there.
-    longhands: FxHashMap<PropertyId, Option<&'s Declared>>,
+    longhands: FxHashMap<PropertyId, Outright>,
     /// For custom properties.
-    custom: FxHashMap<&'s str, Option<&'s Declared>>,
+    custom: FxHashMap<&'s str, Outright>,
 }
 
 impl<'s> Strongest<'s> {
@@ -104,9 +99,10 @@ impl<'s> Strongest<'s> {
         let mut strongest = Self::default();
         // The weakest come first.
         for entry in study.entries(element, None).1 {
+            let outright = entry.outright(&study.page);
             match entry.property {
-                Target::Longhand(p) => strongest.longhands.insert(flow.physical(p), entry.declared),
-                Target::Custom(name) => strongest.custom.insert(name, entry.declared),
+                Target::Longhand(p) => strongest.longhands.insert(flow.physical(p), outright),
+                Target::Custom(name) => strongest.custom.insert(name, outright),
             };
         }
         strongest
@@ -126,14 +122,14 @@ impl<'s> Givers<'s> {
     /// Whether something declared for a property on an element does not come to inheritance.
     fn gives(&mut self, study: &'s Study, element: ElementId, property: &str) -> bool {
         let strongest = self.declared.entry(element).or_insert_with(|| Strongest::of(study, element));
-        let declared = match PropertyId::named(property) {
+        let outright = match PropertyId::named(property) {
             Some(known) => strongest.longhands.get(&study.style(element).flow.physical(known)),
             None => strongest.custom.get(property),
         };
-        match declared {
+        match outright {
             None => false,
-            Some(Some(Declared::Value(_) | Declared::Wide(Wide::Initial))) => true,
-            Some(Some(Declared::Wide(Wide::Inherit | Wide::Unset))) => false,
+            Some(Outright::Value | Outright::Wide(Wide::Initial)) => true,
+            Some(Outright::Wide(Wide::Inherit | Wide::Unset)) => false,
             Some(_) => {
                 let key = (element, Name::from(property));
                 let known = study.gives.read().ok().and_then(|known| known.get(&key).copied());

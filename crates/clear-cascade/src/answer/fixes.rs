@@ -178,9 +178,8 @@ impl Loser<'_> {
     /// The line behind the rule that a contender is in.
     fn last_line_of_rule(&self, contender: &Contender) -> u32 {
         let study = self.study;
-        let mut rules = study.page.rules.iter().map(|r| study.page.style_rule(r));
-        let holds = |d: &Declaration| study.sources.placed(d.span) == contender.at;
-        let rule = rules.find(|r| r.declarations.iter().any(holds));
+        let written = study.written_at(&contender.at).ok();
+        let rule = written.and_then(|w| w.rules.first().map(|r| study.page.style_rule(r)));
         let last =
             rule.and_then(|r| r.declarations.last()).map(|d| study.sources.at(d.span.source).line_column(d.span.end).0);
         let last = last.unwrap_or(contender.at.line);

@@ -11,7 +11,7 @@ use crate::property::Declared;
 use crate::property::PropertyId;
 use crate::source::Place;
 use crate::study::Study;
-use crate::style::{self, Target};
+use crate::style::{self, Outright, Target};
 use crate::value::Wide;
 
 /// A value and who gave it.
@@ -129,12 +129,12 @@ impl Study {
         (inherits, givers): (bool, &mut Givers<'s>),
     ) -> Reading {
         let unset = if inherits { ValueFrom::Inherited } else { ValueFrom::Initial };
-        let (from, given) = match winner.map(|w| w.declared) {
+        let (from, given) = match winner.map(|w| w.outright(&self.page)) {
             None => (unset, None),
-            Some(Some(Declared::Wide(Wide::Inherit))) => (ValueFrom::Inherited, None),
-            Some(Some(Declared::Wide(Wide::Initial))) => (ValueFrom::Initial, None),
-            Some(Some(Declared::Wide(Wide::Unset))) => (unset, None),
-            Some(Some(Declared::Value(_))) => (ValueFrom::Declared, winner.cloned()),
+            Some(Outright::Wide(Wide::Inherit)) => (ValueFrom::Inherited, None),
+            Some(Outright::Wide(Wide::Initial)) => (ValueFrom::Initial, None),
+            Some(Outright::Wide(Wide::Unset)) => (unset, None),
+            Some(Outright::Value) => (ValueFrom::Declared, winner.cloned()),
             Some(_) => self.given(element, None, property).unwrap_or((unset, None)),
         };
         let (origin, by, at) = match (given, from) {

@@ -12,6 +12,7 @@ use html5ever::tendril::StrTendril;
 use html5ever::tokenizer::{BufferQueue, Token, TokenSink, TokenSinkResult, Tokenizer, TokenizerOpts, states};
 use html5ever::tree_builder::{TreeBuilder, TreeBuilderOpts};
 use html5ever::{ExpandedName, LocalName, QualName, local_name, ns};
+use rustc_hash::FxHashSet;
 
 use super::nesting::Nesting;
 use super::{Attribute, Child, Document, Element, ElementId, Mark, Name, Namespace, ShadowTree, positions};
@@ -702,11 +703,8 @@ impl TreeSink for Tree {
         let places = current.as_ref().map_or(&[][..], |t| &t.places);
         let new = self.attributes(attrs, places);
         if let Node::Element(e) = &mut self.nodes.borrow_mut()[target.node].node {
-            for attribute in new {
-                if !e.attributes.iter().any(|a| a.name == attribute.name) {
-                    e.attributes.push(attribute);
-                }
-            }
+            let known: FxHashSet<Name> = e.attributes.iter().map(|a| a.name.clone()).collect();
+            e.attributes.extend(new.into_iter().filter(|a| !known.contains(&a.name)));
         }
     }
 

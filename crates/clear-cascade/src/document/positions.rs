@@ -59,7 +59,6 @@ pub(super) fn attributes(text: &str, start: usize, end: usize) -> Vec<AttributeP
         at += 1;
     }
     let mut found: Vec<AttributePlace> = Vec::new();
-    let mut seen: Vec<String> = Vec::new();
     loop {
         while space(at) || bytes.get(at) == Some(&b'/') {
             at += 1;
@@ -100,9 +99,9 @@ pub(super) fn attributes(text: &str, start: usize, end: usize) -> Vec<AttributeP
                 }
             }
         }
-        let name = text[name_start..name_end].to_ascii_lowercase();
-        if !seen.contains(&name) {
-            seen.push(name);
+        let name = &text[name_start..name_end];
+        let is_same = |p: &AttributePlace| text[p.name.0 as usize..p.name.1 as usize].eq_ignore_ascii_case(name);
+        if !found.iter().any(is_same) {
             found.push(AttributePlace {
                 name: (offset(name_start), offset(name_end)),
                 value: (offset(value.0), offset(value.1)),

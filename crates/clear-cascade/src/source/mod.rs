@@ -219,16 +219,20 @@ impl Source {
         })
     }
 
-    /// How many characters start before a byte: a line may be as long as the text.
-    fn characters_before(&self, at: u32) -> u32 {
-        let bytes = self.text.as_bytes();
-        let sums = self.characters.get_or_init(|| {
+    /// How many characters start before every so many bytes: a line may be as long as the text.
+    fn character_sums(&self) -> &[u32] {
+        self.characters.get_or_init(|| {
             let mut sums = vec![0];
-            for chunk in bytes.chunks(CHARACTERS_EVERY) {
+            for chunk in self.text.as_bytes().chunks(CHARACTERS_EVERY) {
                 sums.push(sums[sums.len() - 1] + characters(chunk));
             }
             sums.into()
-        });
+        })
+    }
+
+    /// How many characters start before a byte.
+    fn characters_before(&self, at: u32) -> u32 {
+        let (bytes, sums) = (self.text.as_bytes(), self.character_sums());
         let chunk = at as usize / CHARACTERS_EVERY;
         sums[chunk] + characters(&bytes[chunk * CHARACTERS_EVERY..at as usize])
     }
@@ -328,9 +332,20 @@ impl Source {
     /// ```
     #[must_use]
     pub fn byte_at(&self, line: u32, column: u32) -> Option<u32> {
-        let (start, end) = self.line_range(line)?;
-        let mut letters = self.text[start as usize..end as usize].char_indices();
-        Some(letters.nth(column.saturating_sub(1) as usize).map_or(end, |(at, _)| start + offset(at)))
+        let (mut start, end) = self.line_range(line)?;
+        let mut left = column.saturating_sub(1);
+        // Of a long line, the part before is known by its number of characters.
+        if (end - start) as usize > CHARACTERS_EVERY {
+            let before = self.characters_before(start);
+            let chunk = self.character_sums().partition_point(|sum| *sum <= before.saturating_add(left)) - 1;
+            let from = offset(chunk * CHARACTERS_EVERY);
+            if (start..end).contains(&from) {
+                left -= self.character_sums()[chunk] - before;
+                start = from;
+            }
+        }
+        let starts = |at: &u32| self.text.is_char_boundary(*at as usize);
+        Some((start..end).filter(starts).nth(left as usize).unwrap_or(end))
     }
 
     /// How many lines there are.
@@ -562,10 +577,16 @@ mod tests {
         assert_eq!(s.line_range(1).map(|(a, b)| &s.text[a as usize..b as usize]), Some("a\tä𝄞b"));
         assert_eq!(s.line_column(9999), (4, 1));
         assert_eq!(s.line_range(9), None);
-        let long = Source::new("t", &"aä𝄞".repeat(1000), SourceKind::Sheet);
-        let right =
-            long.text.char_indices().zip(1..).all(|((at, _), column)| long.line_column(offset(at)) == (1, column));
-        assert!(right && long.line_column(7000) == (1, 3001));
+        let long = Source::new("t", &format!("é\n{}\né", "aä𝄞".repeat(1000)), SourceKind::Sheet);
+        let characters = long.text.char_indices().skip(2).take(3000).zip(1..);
+        let there_and_back = |((at, _), column): ((usize, char), u32)| {
+            long.line_column(offset(at)) == (2, column) && long.byte_at(2, column) == Some(offset(at))
+        };
+        assert!(characters.map(there_and_back).all(|right| right));
+        assert_eq!(
+            (long.line_column(7003), long.byte_at(2, 3001), long.byte_at(2, 9999)),
+            ((2, 3001), Some(7003), Some(7003))
+        );
     }
 
     #[test]

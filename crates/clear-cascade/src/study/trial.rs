@@ -20,7 +20,7 @@ use super::{PlaceError, Study};
 use serde::{Deserialize, Serialize};
 
 use crate::document::{Document, ElementId, ForeignElement};
-use crate::source::{LoadError, Loaded, Loader, Place, Source, SourceKind, Span, offset};
+use crate::source::{LoadError, Loaded, Loader, Place, Source, Span, offset};
 
 /// A change that is tried. Files are named as questions name them, and places are those that answers give.
 ///
@@ -291,6 +291,8 @@ pub struct Edit {
     pub after: String,
     /// What is replaced, in order, and what is put there.
     parts: Vec<(Range<u32>, String)>,
+    /// Both texts with the lines in them.
+    sources: [Source; 2],
 }
 
 /// A page as it would be.
@@ -356,8 +358,8 @@ impl Trial {
     #[must_use]
     pub fn moved_to(&self, place: &Place) -> Option<Place> {
         let edit = self.edits.iter().find(|e| e.file == place.file)?;
-        let text = |text: &str| Source::new("", text, SourceKind::Sheet);
-        let byte = text(&edit.before).byte_at(place.line, place.column.unwrap_or(1))?;
+        let [before, after] = &edit.sources;
+        let byte = before.byte_at(place.line, place.column.unwrap_or(1))?;
         let mut shift = i64::from(byte);
         for (range, put_in) in &edit.parts {
             if range.contains(&byte) {
@@ -367,7 +369,7 @@ impl Trial {
                 shift += i64::from(offset(put_in.len())) - i64::from(range.end - range.start);
             }
         }
-        let (line, column) = text(&edit.after).line_column(u32::try_from(shift).ok()?);
+        let (line, column) = after.line_column(u32::try_from(shift).ok()?);
         Some(Place { file: place.file.clone(), line, column: place.column.map(|_| column) })
     }
 
@@ -392,6 +394,7 @@ impl Trial {
             let source = study.sources.at(*id);
             let edited = source.with_edits(list);
             let after = edited.text.to_string();
+            let both = [source.clone(), edited.clone()];
             let new = sources.add(edited);
             if *id == study.page.document.source {
                 document = Arc::new(crate::document::parse(new, &after));
@@ -401,7 +404,7 @@ impl Trial {
                 reread(&mut parsed, (*id, new), &source.text, (&after, list), study.page.document.quirks);
             }
             let parts = list.clone();
-            edits.push(Edit { file: source.name.clone(), before: source.text.clone(), after, parts });
+            edits.push(Edit { file: source.name.clone(), before: source.text.clone(), after, parts, sources: both });
         }
         let same_page = Arc::ptr_eq(&document, &study.page.document);
         let paired = if same_page {

@@ -7,7 +7,8 @@ use crate::document::{ElementId, Name};
 use crate::page::Page;
 use crate::property::{Declared, PropertyId};
 use crate::selector::PseudoElement;
-use crate::stylesheet::Declaration;
+use crate::stylesheet::{CustomDeclared, Declaration};
+use crate::value::Wide;
 
 use super::customs::Customs;
 use super::reading::Readings;
@@ -29,6 +30,33 @@ pub(crate) struct Entry<'s> {
     pub(crate) rule: u32,
     /// Which selector of the rule took the element.
     pub(crate) selector: Option<u32>,
+}
+
+/// What a declaration comes to, as far as that is seen without working anything out.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Outright {
+    /// A value of its own.
+    Value,
+    /// What a CSS-wide keyword means.
+    Wide(Wide),
+    /// It depends on what is put in, or on a type.
+    Open,
+}
+
+impl Entry<'_> {
+    /// What it comes to, where its own text tells.
+    pub(crate) fn outright(&self, page: &Page) -> Outright {
+        match (self.property, self.declared) {
+            (_, Some(Declared::Value(_))) => Outright::Value,
+            (_, Some(Declared::Wide(wide))) => Outright::Wide(*wide),
+            (Target::Custom(name), None) => match self.declaration.custom(&page.sheets[self.sheet as usize].sheet) {
+                CustomDeclared::Text(_) if page.custom_syntax(name).is_none() => Outright::Value,
+                CustomDeclared::Wide(wide) => Outright::Wide(*wide),
+                _ => Outright::Open,
+            },
+            _ => Outright::Open,
+        }
+    }
 }
 
 /// What a declaration sets.

@@ -23,7 +23,7 @@ mod winners;
 pub(crate) use adjust::blockified;
 pub(crate) use cascaded::{Cascaded, Said, cascaded};
 pub(crate) use customs::{Customs, InOrder, Sameness};
-pub(crate) use entry::{Entry, Subject, Target};
+pub(crate) use entry::{Entry, Outright, Subject, Target};
 pub(crate) use gather::{
     Across, Matched, Reached, Wanted, add_entries, entries_of, is_final, matched_rules, scoping_roots,
 };

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use clear_cascade::document::ElementId;
 use clear_cascade::source::{LoadError, Loaded, Place};
-use clear_cascade::{Change, FileLoader, Loader, RulePlace, Study};
+use clear_cascade::{Change, FileLoader, Loader, MemoryLoader, RulePlace, Study};
 
 use crate::page;
 
@@ -102,6 +102,45 @@ fn the_element_is_known_in_the_changed_page() {
         trial.edits[0].after,
         trial.edits[0].before.replace("<p class", "<p style=\"color: &quot;&amp;&quot;; margin: 0\" class")
     );
+}
+
+#[test]
+fn what_stands_at_a_place_is_cut() {
+    let long = format!("p {{ {}top: 1px }}", "color: red; ".repeat(300));
+    for (sheet, place, left) in [
+        ("p { color: red; top: 1px }", "1:5", "p { top: 1px }"),
+        ("p { color: red; top: 1px }", "1:14", "p { top: 1px }"),
+        ("p { color: red; top: 1px }", "1:17", "p { color: red; }"),
+        ("p { color: red; top: 1px } b { }", "1:1", "b { }"),
+        ("p {\n  color: red;\n  top: 1px\n}", "2", "p {\n  top: 1px\n}"),
+        ("p { color:\n red; top: 1px }", "2:2", "p { top: 1px }"),
+        ("p,\nb { color: red } i { }", "1:2", "i { }"),
+        ("p,\nb { color: red } i { }", "2:1", "i { }"),
+        ("p,\nb {\n  color: red\n}\ni { }", "2", "i { }"),
+        ("p { b { top: 0 } i { top: 1px } left: 0 }", "1:5", "p { i { top: 1px } left: 0 }"),
+        ("p { b { top: 0 } left: 0 }", "1:1", ""),
+        ("i { } p { color: red", "1:7", "i { }"),
+        ("i { } p { color: red }", "1:9999", "an error"),
+        ("i { } p { color: red }", "9:1", "an error"),
+        ("p { colr: red; top: 1px }", "1:5", "p { top: 1px }"),
+        (&long, "1:3605", &long.replace("top: 1px ", "")),
+    ] {
+        let files = MemoryLoader::default().with("a.html", "<link rel=stylesheet href=a.css><p>").with("a.css", sheet);
+        let study = Study::open(&files, "a.html").unwrap();
+        let cut = study.attempt(&[Change::Cut { at: format!("a.css:{place}").parse().unwrap() }]);
+        let after = cut.map_or("an error".to_owned(), |trial| trial.edits[0].after.clone());
+        assert_eq!(after.trim_end(), left, "{place} of {sheet}");
+    }
+}
+
+#[test]
+fn of_many_changes_the_first_have_their_reasons_told() {
+    let study = page(&format!("<style>{}</style><p>", "i { top: 0 }\n".repeat(30)));
+    let cuts: Vec<Change> = study.declarations().into_iter().map(|d| Change::Cut { at: d.at }).collect();
+    let because = |count: usize| study.compare_trial(&study.attempt(&cuts[..count]).unwrap()).unwrap().because;
+    assert_eq!(because(20), ["`i` takes no element of the page"]);
+    let more = because(30);
+    assert_eq!(more[1..], ["these are the first 20 changes; 10 more have reasons of their own"]);
 }
 
 /// Sheets of kinds that make it hard to read only a part of them anew.

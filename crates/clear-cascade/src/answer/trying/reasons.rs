@@ -14,6 +14,9 @@ use crate::syntax::{Kind, Tokens};
 /// How many declarations of a rule are told of.
 const MOST: usize = 5;
 
+/// For how many changes reasons are looked for: each may take as long as a rule is.
+const MOST_CHANGES: usize = 20;
+
 /// A page with what is asked about in it, and the page to compare it with.
 struct Sides<'s> {
     /// The page that has the declarations.
@@ -36,7 +39,7 @@ impl Study {
         let moved = Sides { too: "there, too,", ..cut };
         let valued = Sides { too: "with the other value, too,", ..cut };
         let set = Sides { here: &trial.study, there: self, pair: &before, too: "before, too," };
-        for change in trial.changes() {
+        for change in trial.changes().iter().take(MOST_CHANGES) {
             match change {
                 Change::Rule { text, .. } => {
                     for rules in trial.rules_put_in(text) {
@@ -95,6 +98,9 @@ impl Study {
         }
         if told.is_empty() {
             told.push("each value is the same with the changes as without".to_owned());
+        }
+        if let Some(more @ 1..) = trial.changes().len().checked_sub(MOST_CHANGES) {
+            told.push(format!("these are the first {MOST_CHANGES} changes; {more} more have reasons of their own"));
         }
         told
     }

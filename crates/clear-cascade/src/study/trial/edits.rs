@@ -14,9 +14,9 @@ use crate::cascade::Origin;
 use crate::document::{Element, ElementId};
 use crate::page::{self, FlatRule, SheetEntry};
 use crate::selector;
-use crate::source::{OffsetMap, Place, SourceId, SourceKind, Span, offset};
+use crate::source::{OffsetMap, Place, Source, SourceId, SourceKind, Span, offset};
 use crate::study::Study;
-use crate::stylesheet::{self, Declaration, Import, Item, NoteKind};
+use crate::stylesheet::{self, Declaration, Import, Item, NoteKind, StyleRule};
 use crate::syntax::{Kind, Token, Tokens};
 
 /// The links and the imports that name a sheet, with what their URLs are relative to.
@@ -327,17 +327,16 @@ impl<'s> Edits<'s> {
             None => {
                 let all = written.rules.iter().flat_map(|r| &self.study.page.style_rule(r).declarations);
                 let dropped = self.study.dropped_in(&written.rules).map(|n| n.span);
-                let at = |s: Span| self.study.sources.at(s.source).line_column(s.start);
-                let spans = all.map(|d| d.span).chain(dropped);
-                let mut here: Vec<(u32, Span)> =
-                    spans.map(|s| (at(s), s)).filter(|((l, _), _)| *l == line).map(|((_, c), s)| (c, s)).collect();
-                here.sort_by_key(|(c, _)| *c);
-                here.dedup_by_key(|(c, _)| *c);
+                let text = self.study.sources.at(self.study.page.style_rule(written.rules[0]).prelude.source);
+                let on_line = starts_on(text, line);
+                let mut here: Vec<Span> = all.map(|d| d.span).chain(dropped).filter(|s| on_line(*s)).collect();
+                here.sort_by_key(|s| s.start);
+                here.dedup_by_key(|s| s.start);
                 match here.as_slice() {
-                    [(_, one)] => *one,
+                    [one] => *one,
                     [] => return Err(TrialError::Nothing { what: "declaration", file: file.to_owned(), line }),
                     several => {
-                        let columns = several.iter().map(|(c, _)| c.to_string()).collect();
+                        let columns = several.iter().map(|s| text.line_column(s.start).1.to_string()).collect();
                         return Err(TrialError::Several { count: several.len(), file: file.to_owned(), line, columns });
                     }
                 }
@@ -371,41 +370,31 @@ impl<'s> Edits<'s> {
         let entries = || study.page.sheets.iter().enumerate().filter(|(i, _)| !hints.contains(&offset(*i)));
         let sheets = || entries().map(|(_, e)| e).filter(|e| e.sheet.source == source);
         let declarations = || sheets().flat_map(|e| e.sheet.rules.iter()).flat_map(|r| r.declarations.iter());
-        let mut here: Vec<(u32, &Declaration)> = declarations()
-            .map(|d| (text.line_column(d.span.start), d))
-            .filter(|((l, _), _)| *l == line)
-            .map(|((_, c), d)| (c, d))
-            .collect();
-        here.sort_by_key(|(c, _)| *c);
-        here.dedup_by_key(|(c, _)| *c);
-        let preludes = || sheets().flat_map(|e| e.sheet.rules.iter()).map(|r| r.prelude);
-        let rule = |at: u32| {
-            let starts = preludes().any(|p| {
-                let (l, c) = text.line_column(p.start);
-                l == line && c <= at && at <= text.line_column(p.end).1
-            });
-            starts.then(|| self.rule_at(source, line, at)).flatten()
-        };
-        let found = match (column, here.as_slice()) {
-            (Some(column), _) => {
+        let starts_here = starts_on(text, line);
+        let on_line = |p: &Span| text.line_range(line).is_some_and(|(start, end)| p.start <= end && p.end > start);
+        let mut preludes = sheets().flat_map(|e| e.sheet.rules.iter()).map(|r| r.prelude).filter(on_line);
+        let found = match column.map(|column| text.byte_at(line, column)) {
+            Some(None) => None,
+            Some(Some(at)) => {
                 // The declaration that the column is in, else the rule whose selectors it is in.
-                let inside = declarations().find(|d| {
-                    let (first, last) = (text.line_column(d.span.start), text.line_column(d.span.end));
-                    first <= (line, column) && (line, column) < last.max((first.0, first.1 + 1))
-                });
-                match inside {
+                let is_in = |d: &&Declaration| d.span.start <= at && at < d.span.end.max(d.span.start + 1);
+                match declarations().find(is_in) {
                     Some(d) => Some(self.whole_declaration(d.span)),
-                    None => rule(column),
+                    None => preludes.any(|p| p.start <= at && at <= p.end).then(|| self.rule_at(source, at)).flatten(),
                 }
             }
-            (None, [(_, one)]) => Some(self.whole_declaration(one.span)),
-            (None, []) => preludes().find(|p| text.line_column(p.start).0 == line).and_then(|p| {
-                let (_, column) = text.line_column(p.start);
-                self.rule_at(source, line, column)
-            }),
-            (None, several) => {
-                let columns: Vec<String> = several.iter().map(|(c, _)| c.to_string()).collect();
-                return Err(TrialError::Several { count: several.len(), file: file.to_owned(), line, columns });
+            None => {
+                let mut here: Vec<Span> = declarations().map(|d| d.span).filter(|s| starts_here(*s)).collect();
+                here.sort_by_key(|s| s.start);
+                here.dedup_by_key(|s| s.start);
+                match here.as_slice() {
+                    [one] => Some(self.whole_declaration(*one)),
+                    [] => preludes.next().and_then(|p| self.rule_at(source, p.start)),
+                    several => {
+                        let columns = several.iter().map(|s| text.line_column(s.start).1.to_string()).collect();
+                        return Err(TrialError::Several { count: several.len(), file: file.to_owned(), line, columns });
+                    }
+                }
             }
         };
         let nothing = TrialError::Nothing { what: "declaration or rule", file: file.to_owned(), line };
@@ -491,20 +480,16 @@ impl<'s> Edits<'s> {
         offset(start)..offset(behind)
     }
 
-    /// The bytes of the innermost rule whose selectors are at a place, nested or not.
-    fn rule_at(&self, source: SourceId, line: u32, column: u32) -> Option<Range<u32>> {
-        let text = self.study.sources.at(source);
+    /// The bytes of the innermost rule whose selectors a byte is in, nested or not.
+    fn rule_at(&self, source: SourceId, at: u32) -> Option<Range<u32>> {
         let entries = self.study.page.sheets.iter().filter(|e| e.sheet.source == source);
-        let preludes = entries.flat_map(|e| e.sheet.rules.iter().map(move |r| (e, r.prelude)));
-        let fits = |p: &Span| text.line_column(p.start) <= (line, column) && (line, column) <= text.line_column(p.end);
-        let (_, prelude) = preludes.filter(|(_, p)| fits(p)).min_by_key(|(_, p)| p.end - p.start)?;
-        // From the selectors to the bracket that closes the block.
-        let from = prelude.start as usize;
-        let tokens = Tokens::read(&text.text[from..]);
-        let mut rest = tokens.all().split_at(|t| matches!(t.kind, Kind::Curly(_))).1;
-        rest.next();
-        let end = tokens.list.get((rest.from as usize).checked_sub(1)?)?.end as usize + from;
-        Some(self.tidied(from, end, &text.text))
+        let rules = entries.flat_map(|e| e.sheet.rules.iter());
+        let fits = |r: &&StyleRule| r.prelude.start <= at && at <= r.prelude.end;
+        let rule = rules.filter(fits).min_by_key(|r| r.prelude.end - r.prelude.start)?;
+        let text = self.text(source);
+        let end = rule.end as usize;
+        let close = usize::from(text[end..].starts_with('}') && !rule.selectors.selectors.is_empty());
+        Some(self.tidied(rule.prelude.start as usize, end + close, text))
     }
 
     /// `--without FILE`: what brings the sheet is cut out.
@@ -616,6 +601,12 @@ impl<'s> Edits<'s> {
         self.edit(target, at..at, formatted);
         Ok(())
     }
+}
+
+/// Whether what is written at a span starts on a line of its text.
+fn starts_on(text: &Source, line: u32) -> impl Fn(Span) -> bool {
+    let range = text.line_range(line);
+    move |span| range.is_some_and(|(start, end)| (start..=end).contains(&span.start))
 }
 
 /// Refuses what HTML takes for the end of the `<style>` that it is put into.
