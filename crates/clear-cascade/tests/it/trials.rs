@@ -138,7 +138,7 @@ fn of_many_changes_the_first_have_their_reasons_told() {
     let study = page(&format!("<style>{}</style><p>", "i { top: 0 }\n".repeat(30)));
     let cuts: Vec<Change> = study.declarations().into_iter().map(|d| Change::Cut { at: d.at }).collect();
     let because = |count: usize| study.compare_trial(&study.attempt(&cuts[..count]).unwrap()).unwrap().because;
-    assert_eq!(because(20), ["`i` takes no element of the page"]);
+    assert_eq!(because(20), ["`i` takes no element of the page: no element `i` is on the page"]);
     let more = because(30);
     assert_eq!(more[1..], ["these are the first 20 changes; 10 more have reasons of their own"]);
 }
