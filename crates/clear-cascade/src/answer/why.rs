@@ -836,7 +836,7 @@ impl Study {
         let alone = || {
             let (_, mut entries) = self.entries(element, None);
             entries.retain(|e| !(sets(e.property, &asked, &contest.style) && losers.contains(&e.declaration.span)));
-            self.asked_value(&self.styles().compute_own(&self.page, element, &entries), &asked)
+            self.asked_value(&self.styles().compute_from(&self.page, element, None, &entries, None), &asked)
         };
         one_winner && (losers.is_empty() || rolls || alone() == self.asked_value(&contest.style, &asked))
     }

@@ -182,6 +182,8 @@ pub(crate) struct Page {
     pub(crate) functions: HashMap<String, (u32, u32)>,
     /// The sheet of defaults that holds only where the computed `appearance` is `base-select`.
     pub(crate) base_select: Option<u32>,
+    /// Whether values may go by the place of an element among its siblings.
+    pub(crate) counts_siblings: bool,
 }
 
 impl Page {
@@ -199,6 +201,7 @@ impl Page {
         let mut page = Self {
             index: RuleIndex::new(&collected.rules, &options.viewing.states, document.quirks),
             schemes: page_schemes(&document),
+            counts_siblings: collected.sheets.iter().any(|e| e.sheet.tokens.counts_siblings),
             inside: names_inside(&document),
             document,
             viewing: options.viewing.clone(),

@@ -4,6 +4,7 @@
 //! parent and with the initial values all that the element does not set. CSS Cascade 5, §4 "Value Processing".
 
 mod adjust;
+mod alike;
 mod appearance;
 mod cascaded;
 mod compute;
@@ -39,6 +40,7 @@ use std::sync::{Arc, LazyLock, OnceLock};
 
 use rustc_hash::FxHashMap;
 
+use self::alike::{Alike, Key};
 use crate::document::{Element, ElementId, Name};
 use crate::page::Page;
 use crate::property::{Flow, Longhands, PropertyId, id};
@@ -264,6 +266,8 @@ pub(crate) struct Styles {
     customs: FxHashMap<ElementId, Arc<Customs>>,
     /// What declarations with `var()` came to.
     pub(crate) readings: Arc<Readings>,
+    /// Values that others may share.
+    alike: Alike,
 }
 
 /// The computed values of the elements of a page before a trial that leaves the elements as they are.
@@ -378,14 +382,13 @@ impl Styles {
         }
         // What comes out as it was is shared, so that those inside can be taken over.
         let known = self.before.as_ref().and_then(|b| b.styles.list.get(id.index()));
-        let shared = |style: Style, was: Option<&Arc<Style>>| match was {
+        let shared = |style: Arc<Style>, was: Option<&Arc<Style>>| match was {
             Some(was) if was.is(&style) => was.clone(),
-            _ => Arc::new(style),
+            _ => style,
         };
         let matched = matched_rules(page, matcher, id);
-        let entries = entries_of(page, self, id, &matched, None, wanted);
         let was = known.and_then(|k| k.own.get());
-        let own = place.own.get_or_init(|| shared(self.compute_own(page, id, &entries), was));
+        let own = place.own.get_or_init(|| shared(self.of_rules(page, (id, None), &matched, wanted), was));
         let element = page.document.node(id);
         let mut names: Vec<&PseudoElement> = matched.iter().filter_map(|m| m.pseudo).collect();
         names.sort_unstable();
@@ -394,14 +397,34 @@ impl Styles {
             let content = || matched.iter().any(|m| m.pseudo == Some(*name) && page.gives_content(m.rule));
             appearance::is_picker(name) || may_be_generated(name, own, element, &content)
         });
-        let root = self.get(page.document.root()).unwrap_or(own);
         let pseudos = names.into_iter().map(|name| {
-            let entries = entries_of(page, self, id, &matched, Some(name), wanted);
-            let subject = Subject { page, readings: &self.readings, element: id, pseudo: Some(name), custom: None };
             let was = known.and_then(|k| k.pseudos.get()?.iter().find(|(n, _)| n == name)).map(|(_, s)| s);
-            (name.clone(), shared(compute_style(&subject, &entries, Some(own), Some(root)), was))
+            (name.clone(), shared(self.of_rules(page, (id, Some(name)), &matched, wanted), was))
         });
         place.pseudos.get_or_init(|| pseudos.collect());
+    }
+
+    /// The values of an element whose parent is known, or of a pseudo-element of one that is known itself, from the rules that
+    /// take it; shared with others that are alike.
+    fn of_rules(
+        &self,
+        page: &Page,
+        (id, pseudo): (ElementId, Option<&PseudoElement>),
+        matched: &[Matched<'_>],
+        wanted: Wanted<'_>,
+    ) -> Arc<Style> {
+        let custom = self.customs.get(&id).filter(|_| pseudo.is_none());
+        let plain = matches!(wanted, Wanted::Effective) && custom.is_none();
+        let key = if plain { Key::of(self, page, (id, pseudo), matched) } else { None };
+        if let Some(style) = key.as_ref().and_then(|key| self.alike.get(key)) {
+            return style;
+        }
+        let entries = entries_of(page, self, id, matched, pseudo, wanted);
+        let style = Arc::new(self.compute_from(page, id, pseudo, &entries, custom));
+        if let Some(key) = key.filter(|_| !alike::go_by_attributes(page, &entries)) {
+            self.alike.keep(key, style.clone());
+        }
+        style
     }
 
     /// The values of a pseudo-element of an element that is known, whether it is there or not.
@@ -409,11 +432,6 @@ impl Styles {
         let matched = matched_rules(page, &page.matcher(), id);
         let entries = entries_of(page, self, id, &matched, Some(pseudo), wanted);
         self.compute_from(page, id, Some(pseudo), &entries, None)
-    }
-
-    /// The values of an element, whose parent is known, from its declarations.
-    pub(crate) fn compute_own(&self, page: &Page, id: ElementId, entries: &[Entry<'_>]) -> Style {
-        self.compute_from(page, id, None, entries, self.customs.get(&id))
     }
 
     /// The values of an element whose parent is known, or of a pseudo-element of one that is known itself, from its
@@ -449,6 +467,14 @@ impl Styles {
         match pseudo {
             Some(_) => self.get(id).map(|own| Cow::Borrowed(&**own)),
             None => self.inherits_from(page, id),
+        }
+    }
+
+    /// The same where they are kept as long as this is.
+    fn kept_parent(&self, page: &Page, id: ElementId, pseudo: Option<&PseudoElement>) -> Option<&Style> {
+        match self.parent_of(page, id, pseudo)? {
+            Cow::Borrowed(style) => Some(style),
+            Cow::Owned(_) => None,
         }
     }
 

@@ -32,7 +32,10 @@ pub(crate) fn compute_style(
     let context = Context {
         viewport: (viewing.width, viewing.height),
         quirks: subject.page.document.quirks,
-        sibling: subject.page.document.place_among_siblings(subject.element),
+        sibling: match subject.page.counts_siblings {
+            true => subject.page.document.place_among_siblings(subject.element),
+            false => Context::default().sibling,
+        },
         root_font_size: root.map_or(16.0, |r| r.context.font_size),
         root_line_height: root.map_or(19.2, |r| r.context.line_height),
         ..parent.map_or_else(Context::default, |p| p.context.clone())

@@ -87,6 +87,8 @@ pub(crate) struct Tokens {
     pub(crate) unclosed: Vec<u32>,
     /// Comments without an end, and those that probably lost it: where they start and end, and where another starts in them.
     pub(crate) odd_comments: Vec<(u32, u32, Option<u32>)>,
+    /// Whether `sibling-index()` or `sibling-count()` may be among them.
+    pub(crate) counts_siblings: bool,
 }
 
 impl Tokens {
@@ -96,6 +98,7 @@ impl Tokens {
         let mut list: Vec<Token> = Vec::with_capacity(text.len() / 2 + 8);
         let mut open: Vec<u32> = Vec::new();
         let mut odd_comments = Vec::new();
+        let mut counts_siblings = false;
         let mut base = 0;
         'text: loop {
             let mut parser = Parser::new(&text[base..]);
@@ -113,6 +116,7 @@ impl Tokens {
                     continue;
                 };
                 let kind = with_number(kind, &text[start..end], start);
+                counts_siblings |= matches!(kind, Kind::Function(_)) && may_count_siblings(&text[start..end]);
                 let opens = matches!(kind, Kind::Function(_) | Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_));
                 let at = offset(list.len());
                 let mut token = Token { kind, start: offset(start), end: offset(end) };
@@ -138,7 +142,7 @@ impl Tokens {
         for at in &open {
             set_end(&mut list[*at as usize].kind, beyond);
         }
-        Self { text: Box::from(text), list, unclosed: open, odd_comments }
+        Self { text: Box::from(text), list, unclosed: open, odd_comments, counts_siblings }
     }
 
     /// What is open at the end or closes nothing, where something does, so that what is written behind it would not stay what
@@ -193,6 +197,11 @@ fn odd_comment(written: &str) -> Option<Option<usize>> {
     }
     let inner = written[2..].find("/*")? + 2;
     written[..inner].contains('}').then_some(Some(inner))
+}
+
+/// Whether the name of a function, as written with its bracket, may be that of one that counts siblings.
+fn may_count_siblings(name: &str) -> bool {
+    name.contains('\\') || ["sibling-index(", "sibling-count("].iter().any(|n| n.eq_ignore_ascii_case(name))
 }
 
 /// The kind of one of cssparser's tokens, its number left out; nothing for comments.

@@ -373,3 +373,61 @@ fn values_that_double_come_to_an_end() {
         assert!(why.contains("grows beyond 65536 bytes and was cut off"), "{why}");
     }
 }
+
+#[test]
+fn elements_that_the_same_rules_take_are_told_apart_by_what_else_they_go_by() {
+    for (sheet, body, property, expected) in [
+        ("p { width: attr(w type(<length>)) }", "<p w=1px><p w=2px>", "width", ["1px", "2px"]),
+        ("p { width: a\\74tr(w type(<length>)) }", "<p w=1px><p w=2px>", "width", ["1px", "2px"]),
+        ("p { --w: attr(w type(<length>)); width: var(--w) }", "<p w=1px><p w=2px>", "width", ["1px", "2px"]),
+        ("p { width: var(--no, attr(w px)) }", "<p w=1><p w=2>", "width", ["1px", "2px"]),
+        ("@function --f() { result: attr(w px) } p { width: --f() }", "<p w=1><p w=2>", "width", ["1px", "2px"]),
+        ("p { width: calc(sibling-index() * 1px) }", "<p><p>", "width", ["1px", "2px"]),
+        ("p { width: calc(s\\69 bling-index() * 1px) }", "<p><p>", "width", ["1px", "2px"]),
+        ("body { --i: sibling-index() } p { width: calc(var(--i) * 1px) }", "<p><p>", "width", ["1px", "2px"]),
+        ("p { width: calc(Sibling-Count() * 1px) }", "<div><p></div><div><p><i>", "width", ["1px", "1px"]),
+        ("p { width: 1px } p[style] { width: 2px }", "<p><p style='top: 0'>", "width", ["1px", "2px"]),
+        ("p { top: 1px }", "<p style='width: 1px'><p style='width: 2px'>", "width", ["1px", "2px"]),
+        (
+            "p { width: 1em }",
+            "<div style='font-size: 9px'><p></div><div style='font-size: 8px'><p>",
+            "width",
+            ["9px", "8px"],
+        ),
+        (
+            "@scope (.a) { p { width: 1px } } @scope (.b) { p { width: 2px } }",
+            "<div class=a><p></div><div class='a b'><p>",
+            "width",
+            ["1px", "2px"],
+        ),
+        (
+            "@scope (.a) { p { width: 1px } } @scope (.b) { p { width: 2px } }",
+            "<div class=b><div class=a><p></div></div><div class=a><div class=b><p></div></div>",
+            "width",
+            ["1px", "2px"],
+        ),
+        (
+            "div { --d: 1 } .b { --d: 2 } @container style(--d: 2) { p { width: 2px } } p { width: 1px; } @container style(--d: 1) { p { height: 0 } }",
+            "<div><p></div><div class=b><p>",
+            "height",
+            ["0px", "auto"],
+        ),
+        (
+            "input, * { display: inline; appearance: auto }",
+            "<input type=radio id=a><input type=text>",
+            "padding-top",
+            ["0px", "1px"],
+        ),
+        ("* { display: contents }", "<svg><svg></svg></svg>", "display", ["none", "contents"]),
+    ] {
+        let study = page(&format!("<!DOCTYPE html><style>{sheet}</style><body>{body}"));
+        let asked = study.select(":is(p, input, svg)").unwrap();
+        let found: Vec<String> = asked.iter().map(|e| study.value(*e, property).unwrap()).collect();
+        assert_eq!(found, expected, "{sheet}");
+    }
+    let study = page("<!DOCTYPE html><style>p::before { content: attr(w) }</style><p w=1></p><p w=2></p>");
+    let before = "::before".parse().unwrap();
+    let texts =
+        study.select("p").unwrap().into_iter().map(|e| study.why_of(e, Some(&before), "content").unwrap().value);
+    assert_eq!(texts.collect::<Vec<_>>(), ["\"1\"", "\"2\""]);
+}
