@@ -9,10 +9,10 @@ use super::asked::About;
 use super::fates::{Contests, Said};
 use super::reach::Tally;
 use crate::cascade::Origin;
-use crate::document::{Element, ElementId};
+use crate::document::ElementId;
 use crate::page::FlatRule;
 use crate::property::PropertyId;
-use crate::selector::{PseudoElement, Selector, Simple, Specificity};
+use crate::selector::{PseudoElement, Specificity};
 use crate::source::Place;
 use crate::study::{Study, WrittenAt};
 use crate::style;
@@ -135,54 +135,6 @@ pub(crate) struct AllTallied<'s> {
     pub(crate) context: Vec<(ElementId, BTreeSet<Place>)>,
 }
 
-/// Rules by a name that an element must have for one of their selectors to take it or a pseudo-element of it.
-struct BySubject<'s> {
-    /// By a class, an id, or the name of an element in lower case.
-    named: FxHashMap<&'s str, Vec<usize>>,
-    /// Those of which nothing is known.
-    others: Vec<usize>,
-}
-
-impl<'s> BySubject<'s> {
-    /// That of some rules.
-    fn new(rules: impl Iterator<Item = &'s FlatRule>, quirks: bool) -> Self {
-        let mut index = Self { named: FxHashMap::default(), others: Vec::new() };
-        for (i, rule) in rules.enumerate() {
-            let names: Option<Vec<&str>> = rule.selectors.selectors.iter().map(|s| named_by(s, quirks)).collect();
-            match names.filter(|names| !names.is_empty()) {
-                Some(names) => names.into_iter().for_each(|name| index.named.entry(name).or_default().push(i)),
-                None => index.others.push(i),
-            }
-        }
-        index
-    }
-
-    /// The places of those that may take an element, in their order.
-    fn of(&self, element: &Element) -> impl Iterator<Item = usize> {
-        let name = element.name.to_ascii_lowercase();
-        let names = element.classes.iter().map(|c| &**c).chain(element.id.as_deref()).chain([&*name]);
-        let mut found: Vec<usize> = names.filter_map(|name| self.named.get(name)).flatten().copied().collect();
-        found.extend(&self.others);
-        found.sort_unstable();
-        found.dedup();
-        found.into_iter()
-    }
-}
-
-/// A name that an element must have for a selector to take it: in quirks mode, and for selectors that look out of a shadow tree or
-/// into one, none is known.
-fn named_by(selector: &Selector, quirks: bool) -> Option<&str> {
-    if quirks || selector.slotted.is_some() || !selector.parts.is_empty() {
-        return None;
-    }
-    let parts = &selector.subject().parts;
-    let name = |simple: &'_ Simple| matches!(simple, Simple::Class(_) | Simple::Id(_) | Simple::Type(..));
-    parts.iter().find(|part| name(&part.simple)).and_then(|part| match &part.simple {
-        Simple::Class(name) | Simple::Id(name) | Simple::Type(_, _, name) => Some(&**name),
-        _ => None,
-    })
-}
-
 /// How many of the elements that a rule takes are kept.
 const NAMED: usize = 3;
 
@@ -293,9 +245,6 @@ impl Study {
             (prelude.source, prelude.start, prelude.end)
         };
         let place: FxHashMap<_, usize> = written.iter().enumerate().map(|(i, w)| (key(w.rules[0]), i)).collect();
-        let own_off = self.page.off_rules.iter().filter(|r| r.origin == Origin::Author);
-        let own_off: Vec<(usize, &FlatRule)> = own_off.filter_map(|r| Some((*place.get(&key(r))?, r))).collect();
-        let off_index = BySubject::new(own_off.iter().map(|(_, rule)| *rule), self.page.document.quirks);
         let mut by_view = FxHashSet::default();
         let mut context = Vec::new();
         let matcher = self.page.rule_matcher();
@@ -309,8 +258,10 @@ impl Study {
                     taken.push((*at, m.pseudo, rule));
                 }
             }
-            for (at, rule) in off_index.of(self.page.document.node(element)).map(|i| &own_off[i]) {
-                taken.extend(self.taken_by(&matcher, rule, element).iter().map(|m| (*at, m.pseudo, *rule)));
+            for rule in self.page.off_candidates(element).into_iter().filter(|r| r.origin == Origin::Author) {
+                if let Some(at) = place.get(&key(rule)) {
+                    taken.extend(self.taken_by(&matcher, rule, element).iter().map(|m| (*at, m.pseudo, rule)));
+                }
             }
             if taken.iter().any(|(.., rule)| self.is_by_view(rule)) {
                 by_view.insert(element);

@@ -87,7 +87,8 @@ impl<'s> Ground<'s> {
             let matcher = study.page.matcher();
             let reached = style::Reached::new(&study.page, &matcher, element);
             let mut found: Vec<(&FlatRule, Matched<'_>)> = Vec::new();
-            for rule in study.page.off_rules.iter().filter(|r| r.origin == Origin::Author) {
+            let may_take = study.page.off_candidates(element).into_iter();
+            for rule in may_take.filter(|r| r.origin == Origin::Author) {
                 let mut matched = Vec::new();
                 reached.by(rule, u32::MAX, &mut matched);
                 found.extend(matched.into_iter().map(|m| (rule, m)));

@@ -113,17 +113,20 @@ impl Seen<'_> {
 
     /// What is seen through.
     fn faded(&self) -> Option<String> {
-        let opacity = |e: &ElementId| self.study.style(*e).text(id::OPACITY).parse::<f64>().unwrap_or(1.0);
+        let opacity = |e: &ElementId| -> f64 {
+            let style = self.study.style(*e);
+            if style.is_initial(id::OPACITY) { 1.0 } else { style.text(id::OPACITY).parse().unwrap_or(1.0) }
+        };
         let color = self.property.name().ends_with("color");
         let least = self.lineage().min_by(|a, b| opacity(a).total_cmp(&opacity(b)))?;
         if self.property == id::OPACITY && least == self.element {
             return None;
         }
-        let cause = self.with_cause(least, None, id::OPACITY);
-        let whose = self.whose(least).replace("it", "this element");
+        let whose = || self.whose(least).replace("it", "this element");
+        let cause = || self.with_cause(least, None, id::OPACITY);
         match opacity(&least) {
-            0.0 => Some(format!("nothing of {whose} can be seen: {cause}")),
-            n if n < 1.0 && color => Some(format!("what lies behind {whose} shows through: {cause}")),
+            0.0 => Some(format!("nothing of {} can be seen: {}", whose(), cause())),
+            n if n < 1.0 && color => Some(format!("what lies behind {} shows through: {}", whose(), cause())),
             _ => None,
         }
     }

@@ -11,7 +11,7 @@ pub(crate) use collect::{FlatRule, OfSite, Off, Parsed, Read, SheetEntry, links,
 pub(crate) use index::{Indexed, RuleIndex};
 
 use std::collections::HashMap;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use url::Url;
 
@@ -170,6 +170,8 @@ pub(crate) struct Page {
     pub(crate) schemes: Vec<String>,
     /// Rules by their rightmost compound.
     index: RuleIndex,
+    /// Rules that are off by theirs, once somebody asked for them, and those of them that reach elements of other trees.
+    off_index: OnceLock<(RuleIndex, Vec<u32>)>,
     /// For each element, its names and those of the elements around it.
     inside: Vec<index::Names>,
     /// Layers of the page's own styles, then of those of each shadow tree.
@@ -201,6 +203,7 @@ impl Page {
         let mut page = Self {
             index: RuleIndex::new(&collected.rules, &options.viewing.states, document.quirks),
             schemes: page_schemes(&document),
+            off_index: OnceLock::new(),
             counts_siblings: collected.sheets.iter().any(|e| e.sheet.tokens.counts_siblings),
             inside: names_inside(&document),
             document,
@@ -259,11 +262,35 @@ impl Page {
         });
     }
 
+    /// The rules that are off and may take an element, in their order.
+    pub(crate) fn off_candidates(&self, id: ElementId) -> Vec<&FlatRule> {
+        let (index, crossing) = self.off_index.get_or_init(|| {
+            let index = RuleIndex::new(&self.off_rules, &self.viewing.states, self.document.quirks);
+            let places = (0..crate::source::offset(self.off_rules.len()))
+                .filter(|i| self.document.shadow_count() > 0 && self.crosses(&self.off_rules[*i as usize]));
+            (index, places.collect())
+        });
+        let mut found = crossing.clone();
+        self.candidates_in(index, id, &mut |c| found.push(c.rule));
+        found.sort_unstable();
+        found.dedup();
+        found.into_iter().map(|rule| &self.off_rules[rule as usize]).collect()
+    }
+
     /// Calls `f` with those selectors of an index that may take an element, whatever their tree.
     pub(crate) fn candidates_in(&self, index: &RuleIndex, id: ElementId, f: &mut impl FnMut(&Indexed)) {
         let element = self.document.node(id);
         let around = element.parent.map(|p| self.inside[p.index()]).unwrap_or_default();
         index.candidates(element, &around, self.document.quirks, f);
+    }
+
+    /// Whether a rule may reach elements of other trees.
+    fn crosses(&self, rule: &FlatRule) -> bool {
+        let list = &self.style_rule(rule).selectors;
+        // The host may be a scoping root.
+        crate::selector::aims_at_host(list)
+            || !rule.within.scopes.is_empty()
+            || list.selectors.iter().any(|s| s.slotted.is_some() || !s.parts.is_empty())
     }
 
     /// By tree, the rules that reach elements of other trees.
@@ -273,12 +300,7 @@ impl Page {
             return found;
         }
         for (i, rule) in self.rules.iter().enumerate() {
-            let list = &self.style_rule(rule).selectors;
-            // The host may be a scoping root.
-            let crosses = crate::selector::aims_at_host(list)
-                || !rule.within.scopes.is_empty()
-                || list.selectors.iter().any(|s| s.slotted.is_some() || !s.parts.is_empty());
-            if let Some(tree) = rule.tree.filter(|_| crosses) {
+            if let Some(tree) = rule.tree.filter(|_| self.crosses(rule)) {
                 found[tree as usize].push(crate::source::offset(i));
             }
         }

@@ -5,6 +5,9 @@
 /// A number with six significant digits and without zeros at its end; from a million on and below a ten-thousandth with an
 /// exponent.
 pub(crate) fn number_text(n: f64) -> String {
+    if is_short(n) {
+        return n.to_string();
+    }
     match digits(n) {
         Digits::Word(word) => word.to_owned(),
         Digits::Six(digits, exponent @ (..-4 | 6..)) => {
@@ -18,6 +21,9 @@ pub(crate) fn number_text(n: f64) -> String {
 /// A component of a colour with six significant digits: its exponent, where it has one, is written otherwise, and begins
 /// below a millionth.
 pub(crate) fn component_text(n: f64) -> String {
+    if is_short(n) {
+        return n.to_string();
+    }
     match digits(n) {
         Digits::Word("0") => "0".to_owned(),
         Digits::Word(word) => format!("calc({word})"),
@@ -26,6 +32,11 @@ pub(crate) fn component_text(n: f64) -> String {
         }
         Digits::Six(_, exponent) => in_full(n, exponent),
     }
+}
+
+/// Whether a number is a whole one of six digits at the most, which most are; and not 0, which may have a sign.
+fn is_short(n: f64) -> bool {
+    n != 0.0 && n.abs() < 1e6 && n.fract() == 0.0
 }
 
 /// A number as six digits.
@@ -88,6 +99,10 @@ mod tests {
         assert_eq!(
             [t(37.795_275_59), t(6.666_666_7), t(0.333_333_33), t(-0.5), t(100.0)],
             ["37.7953", "6.66667", "0.333333", "-0.5", "100"]
+        );
+        assert_eq!(
+            [t(999_999.0), t(-999_999.0), t(1e6), t(999_999.6), t(-0.0), t(-1.0)],
+            ["999999", "-999999", "1e+06", "1e+06", "0", "-1"]
         );
         assert_eq!(
             [t(1_234_567.8), t(-33_554_432.0), t(0.000_123_456_7), t(0.0)],
