@@ -386,6 +386,14 @@ impl Trial {
         let mut moved: Vec<(Range<u32>, String)> = Vec::new();
         for (id, list) in &mut edited.list {
             list.sort_by_key(|(range, _)| (range.start, range.end));
+            // What is cut side by side may share the white space between.
+            list.dedup_by(|(next, put_in), (range, before)| {
+                let both_cut = put_in.is_empty() && before.is_empty() && next.start < range.end;
+                if both_cut {
+                    range.end = range.end.max(next.end);
+                }
+                both_cut
+            });
             let overlap = list.windows(2).find(|w| w[1].0.start < w[0].0.end);
             if let Some([(range, _), _]) = overlap {
                 let span = Span { source: *id, start: range.start, end: range.end };

@@ -131,6 +131,11 @@ fn what_stands_at_a_place_is_cut() {
         let after = cut.map_or("an error".to_owned(), |trial| trial.edits[0].after.clone());
         assert_eq!(after.trim_end(), left, "{place} of {sheet}");
     }
+    let study = page("<style>p { color: red; top: 1px; left: 2px } b { color: red; }</style>");
+    let cut_all = study.declarations().into_iter().map(|d| Change::Cut { at: d.at }).collect::<Vec<_>>();
+    assert_eq!(study.attempt(&cut_all).unwrap().edits[0].after, "<style>p {  } b { }</style>");
+    let twice = [cut_all[1].clone(), cut_all[1].clone()];
+    assert!(study.attempt(&twice).unwrap().edits[0].after.starts_with("<style>p { color: red; left: 2px } b"));
 }
 
 #[test]
