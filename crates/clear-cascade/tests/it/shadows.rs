@@ -91,6 +91,26 @@ fn what_is_off_says_what_would_turn_it_on() {
 }
 
 #[test]
+fn what_is_off_is_found_in_every_tree() {
+    let sheet = |rules: &str| format!("<style>@media print {{ {rules} }}</style>");
+    let outside = sheet(
+        "x-a { top: 1px } x-a::part(t) { top: 2px } b, .b:hover { top: 3px } * { top: 4px } @scope (x-a) { :scope { top: 5px } }",
+    );
+    let inside = sheet(":host { top: 6px } ::slotted(b) { top: 7px } i { top: 8px } @scope (:host) { i { top: 9px } }");
+    let study = page(&format!(
+        "<!DOCTYPE html>{outside}<x-a><template shadowrootmode=open>{inside}<i part=t>1</i><slot></slot></template><b class=b>2</b></x-a>"
+    ));
+    for (element, expected) in
+        [("x-a", ["1px", "4px", "5px", "6px"].as_slice()), ("i", &["2px", "8px", "9px"]), ("b", &["3px", "4px", "7px"])]
+    {
+        let asked = study.select(element).unwrap()[0];
+        let mut off: Vec<String> = study.why(asked, "top").unwrap().off.into_iter().map(|o| o.value).collect();
+        off.sort();
+        assert_eq!(off, expected, "{element}");
+    }
+}
+
+#[test]
 fn user_sheets_and_alternate_sheets() {
     let html = "<link rel=stylesheet href=a.css title=Day><link rel='alternate stylesheet' href=b.css title=Night><p>";
     let list = [("index.html", html), ("a.css", "p { color: red }"), ("b.css", "p { color: blue }")];
