@@ -121,13 +121,15 @@ fn with_nothing(css: &str) -> String {
 type Anew = fn(&str) -> String;
 
 /// The rewritings of a sheet by name.
-const OF_SHEETS: [(&str, Anew); 7] = [
+const OF_SHEETS: [(&str, Anew); 8] = [
     ("comments", with_comments),
     ("capitals", in_capitals),
     ("escapes", with_escapes),
     ("blanks", with_blanks),
     ("nothing between", with_nothing),
     ("twice", |css| format!("{css}\n{css}")),
+    // Elements that are alike share values where nothing may go by their places.
+    ("a rule that counts siblings", |css| format!("{css}\n.nowhere {{ width: calc(1px * sibling-index()) }}")),
     ("in groups that count", |css| format!("@media all{{@supports (color:red){{@media not print{{{css}}}}}}}")),
 ];
 
