@@ -578,11 +578,11 @@ mod tests {
         assert_eq!(s.line_column(9999), (4, 1));
         assert_eq!(s.line_range(9), None);
         let long = Source::new("t", &format!("é\n{}\né", "aä𝄞".repeat(1000)), SourceKind::Sheet);
-        let characters = long.text.char_indices().skip(2).take(3000).zip(1..);
+        let mut characters = long.text.char_indices().skip(2).take(3000).zip(1..);
         let there_and_back = |((at, _), column): ((usize, char), u32)| {
             long.line_column(offset(at)) == (2, column) && long.byte_at(2, column) == Some(offset(at))
         };
-        assert!(characters.map(there_and_back).all(|right| right));
+        assert!(characters.all(there_and_back));
         assert_eq!(
             (long.line_column(7003), long.byte_at(2, 3001), long.byte_at(2, 9999)),
             ((2, 3001), Some(7003), Some(7003))

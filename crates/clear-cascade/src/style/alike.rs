@@ -99,9 +99,12 @@ pub(super) fn go_by_attributes(page: &Page, entries: &[Entry<'_>]) -> bool {
     })
 }
 
+/// What may be kept at a place.
+type Kept = Option<(Key, Arc<Style>)>;
+
 /// Values of some elements, by all that they go by.
 #[derive(Debug, Default)]
-pub(super) struct Alike(Mutex<Vec<Option<(Key, Arc<Style>)>>>);
+pub(super) struct Alike(Mutex<Vec<Kept>>);
 
 impl Alike {
     /// The values for a key, if they are kept.

@@ -371,7 +371,8 @@ impl<'s> Edits<'s> {
         let sheets = || entries().map(|(_, e)| e).filter(|e| e.sheet.source == source);
         let declarations = || sheets().flat_map(|e| e.sheet.rules.iter()).flat_map(|r| r.declarations.iter());
         let starts_here = starts_on(text, line);
-        let on_line = |p: &Span| text.line_range(line).is_some_and(|(start, end)| p.start <= end && p.end > start);
+        let range = text.line_range(line);
+        let on_line = |p: &Span| range.is_some_and(|(start, end)| p.start <= end && p.end > start);
         let mut preludes = sheets().flat_map(|e| e.sheet.rules.iter()).map(|r| r.prelude).filter(on_line);
         let found = match column.map(|column| text.byte_at(line, column)) {
             Some(None) => None,
