@@ -22,6 +22,13 @@ fn declarations_compute() {
             "fill",
             "color(srgb 0.75 0.75 0.25)",
         ),
+        // What is mixed may be lighter than white, which cannot be written.
+        (
+            "color: color-mix(in oklab, rgb(285 -10.9276 247.4), color(from hsl(from aliceblue 66.57 none h) srgb r g calc(b + .1) / .5))",
+            "color",
+            "oklab(1.05282 0.186249 -0.115237 / 0.75)",
+        ),
+        ("color: oklab(1.05282 0.186249 -0.115237 / 0.75)", "color", "oklab(1 0.186249 -0.115237 / 0.75)"),
         // Lengths and arithmetic.
         ("width: 2em", "width", "40px"),
         ("width: 1in", "width", "96px"),
