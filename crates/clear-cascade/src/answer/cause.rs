@@ -5,8 +5,9 @@ use std::borrow::Cow;
 use rustc_hash::FxHashMap;
 
 use super::why::{self, ValueFrom};
+use crate::cascade::Origin;
 use crate::document::{ElementId, Name};
-use crate::property::PropertyId;
+use crate::property::{Longhands, PropertyId};
 use crate::selector::PseudoElement;
 use crate::study::Study;
 use crate::style::{Entry, Outright, Style, Target};
@@ -41,6 +42,17 @@ impl<'s> Causes<'s> {
             Target::Longhand(p) => Some(self.style.flow.physical(p)) == id,
             Target::Custom(name) => **name == *property,
         })
+    }
+
+    /// The physical longhands that declarations of the page set.
+    pub(crate) fn set_by_page(&self) -> Longhands {
+        let mut set = Longhands::default();
+        for entry in self.entries.iter().filter(|e| e.precedence.origin == Origin::Author) {
+            if let Target::Longhand(property) = entry.property {
+                set.add(self.style.flow.physical(property));
+            }
+        }
+        set
     }
 
     /// A declaration in a few words: its selector and place.

@@ -444,8 +444,9 @@ impl Study {
         let element = self.page.document.own(element)?;
         let style = self.style(element);
         let causes = Causes::new(self, element, None);
-        let physical = PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p);
-        let found = physical
+        let found = causes
+            .set_by_page()
+            .iter()
             .filter_map(|property| {
                 let winner = causes.winner(property.name())?;
                 let (reason, passage) = self.no_effect(element, property, winner)?;
