@@ -16,8 +16,9 @@ use crate::selector::PseudoElement;
 use crate::stylesheet::CustomDeclared;
 use crate::syntax::Kind;
 
-/// How many values are kept to be shared: what is alike mostly stands together, and lists of thousands have few kinds of items.
-const KEPT: usize = 1024;
+/// How many values are kept to be shared: what is alike mostly stands together, lists of thousands have few kinds of items, and more than
+/// a processor keeps at hand would cost pages without anything alike.
+const KEPT: usize = 256;
 
 /// Attributes by which values go besides rules, on form controls and pictures.
 const TELLING: [&str; 6] = ["type", "multiple", "size", "src", "srcset", "alt"];
