@@ -145,7 +145,7 @@ fn of_many_changes_the_first_have_their_reasons_told() {
     let because = |count: usize| study.compare_trial(&study.attempt(&cuts[..count]).unwrap()).unwrap().because;
     assert_eq!(because(20), ["`i` takes no element of the page: no element `i` is on the page"]);
     let more = because(30);
-    assert_eq!(more[1..], ["these are the first 20 changes; 10 more have reasons of their own"]);
+    assert_eq!(more[1..], ["so far the first 20 changes; the reasons of 10 more are left out"]);
 }
 
 /// Sheets of kinds that make it hard to read only a part of them anew.

@@ -100,7 +100,7 @@ impl Study {
             told.push("each value is the same with the changes as without".to_owned());
         }
         if let Some(more @ 1..) = trial.changes().len().checked_sub(MOST_CHANGES) {
-            told.push(format!("these are the first {MOST_CHANGES} changes; {more} more have reasons of their own"));
+            told.push(format!("so far the first {MOST_CHANGES} changes; the reasons of {more} more are left out"));
         }
         told
     }
