@@ -5,8 +5,8 @@ use std::collections::HashSet;
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::{Deserialize, Serialize};
 
-use crate::document::{ElementId, ForeignElement, Namespace};
-use crate::selector::Specificity;
+use crate::document::{ElementId, ForeignElement, Name, Namespace};
+use crate::selector::{SelectorList, Specificity};
 use crate::study::Study;
 use crate::syntax::serialize_identifier;
 
@@ -44,6 +44,9 @@ pub struct Aim {
 /// How many selectors are offered at the most.
 const MOST: usize = 8;
 
+/// How many classes of an element are tried at the most, those that the fewest elements have.
+const MOST_CLASSES: usize = 32;
+
 /// What is to be taken on one page, and what is not.
 ///
 /// ```
@@ -71,7 +74,8 @@ pub struct Target<'s> {
 
 impl Study {
     /// Selectors that take an element and all those it is to be like, and none of those it is not to be like, from broad
-    /// to narrow. Ids that look made by a program, and places among siblings, are used only where nothing else works.
+    /// to narrow. Ids that look made by a program, and places among siblings, are used only where nothing else works; of a great
+    /// many classes of one element, those that the fewest elements have.
     ///
     /// ```
     /// # use clear_cascade::{MemoryLoader, Study};
@@ -133,13 +137,15 @@ impl Study {
         let Some((study, element)) = pages.first().and_then(|p| Some((p.study, *p.take.first()?))) else {
             return Vec::new();
         };
-        let mut found = fitting(&study.plain_candidates(element, false), &pages);
+        let everywhere: Vec<Vec<ElementId>> = pages.iter().map(|p| p.study.page.document.ids().collect()).collect();
+        let fits = |text: String| fitting(text, &pages, &everywhere);
+        let mut found = plain(element, false, &pages, &everywhere);
         let exact = |found: &[Aim]| found.iter().any(|a| a.besides == 0);
         if !exact(&found) {
-            found.extend(fitting(&study.plain_candidates(element, true), &pages));
+            found.extend(plain(element, true, &pages, &everywhere));
         }
         if !exact(&found) {
-            found.extend(fitting(&study.positions(element), &pages));
+            found.extend(study.positions(element).into_iter().filter_map(fits));
         }
         if let ([page], false) = (pages.as_slice(), exact(&found))
             && page.take.len() > 1
@@ -151,7 +157,7 @@ impl Study {
                 all.min_by_key(|a| (a.specificity, a.selector.len()))
             };
             let parts: Option<Vec<String>> = page.take.iter().map(|e| alone(e).map(|a| a.selector)).collect();
-            found.extend(parts.map(|p| fitting(&[p.join(", ")], &pages)).unwrap_or_default());
+            found.extend(parts.and_then(|p| fits(p.join(", "))));
         }
         // Of selectors that take the same number, the lightest and shortest says it best.
         found.sort_by_key(|a| (std::cmp::Reverse(a.takes), a.specificity, a.selector.len()));
@@ -169,12 +175,21 @@ impl Study {
         found
     }
 
-    /// The conditions that one element can be named by.
-    fn names(&self, id: ElementId, any_id: bool) -> Vec<String> {
+    /// The conditions that one element can be named by, of its classes those that fit.
+    fn names(&self, id: ElementId, any_id: bool, fits: impl Fn(&Name) -> bool) -> Vec<String> {
         let element = self.page.document.node(id);
         let name = serialize_identifier(&element.name);
         let mut names = vec![name.clone()];
-        for class in &element.classes {
+        let mut classes: Vec<&Name> = element.classes.iter().filter(|class| fits(class)).collect();
+        if classes.len() > MOST_CLASSES {
+            let mut counts: FxHashMap<&Name, usize> = FxHashMap::default();
+            for class in self.page.document.light().iter().flat_map(|e| &e.classes) {
+                *counts.entry(class).or_default() += 1;
+            }
+            classes.sort_by_key(|class| counts.get(class));
+            classes.truncate(MOST_CLASSES);
+        }
+        for class in classes {
             let class = serialize_identifier(class);
             names.push(format!(".{class}"));
             names.push(format!("{name}.{class}"));
@@ -196,26 +211,6 @@ impl Study {
         names
     }
 
-    /// Candidates without places among siblings: the element's own names, and those inside an ancestor or after a sibling.
-    fn plain_candidates(&self, id: ElementId, any_id: bool) -> Vec<String> {
-        let own = self.names(id, any_id);
-        let mut out = own.clone();
-        for (i, ancestor) in self.page.document.lineage(id).skip(1).enumerate() {
-            for outer in self.names(ancestor, any_id) {
-                out.extend(own.iter().map(|own| format!("{outer} {own}")));
-                if i == 0 {
-                    out.extend(own.iter().map(|own| format!("{outer} > {own}")));
-                }
-            }
-        }
-        if let Some(previous) = self.page.document.node(id).previous {
-            for before in self.names(previous, any_id) {
-                out.extend(own.iter().map(|own| format!("{before} + {own}")));
-            }
-        }
-        out
-    }
-
     /// Candidates by place among siblings, from the nearest ancestor with a name of its own.
     fn positions(&self, id: ElementId) -> Vec<String> {
         let element = |e: ElementId| self.page.document.node(e);
@@ -224,7 +219,7 @@ impl Study {
         let mut chain = step(id);
         let mut out = vec![chain.clone()];
         for ancestor in self.page.document.lineage(id).skip(1) {
-            for name in self.names(ancestor, true) {
+            for name in self.names(ancestor, true, |_| true) {
                 out.push(format!("{name} > {chain}"));
             }
             chain = format!("{} > {chain}", step(ancestor));
@@ -234,31 +229,76 @@ impl Study {
     }
 }
 
-/// The candidates that fit what is asked for on all pages.
-fn fitting(candidates: &[String], pages: &[Target<'_>]) -> Vec<Aim> {
-    let mut out = Vec::new();
-    for text in candidates {
-        let (mut takes, mut besides, mut told) = (0, 0, None);
-        let fits = pages.iter().all(|page| {
-            let Ok(list) = page.study.parse_selector(text) else { return false };
-            let matcher = page.study.page.matcher();
-            if !page.take.iter().all(|e| matcher.finds(&list, *e))
-                || page.leave.iter().any(|e| matcher.finds(&list, *e))
-            {
-                return false;
+/// The selectors without places among siblings that fit: the names of an element of the first page, and those inside an ancestor
+/// or after a sibling.
+fn plain(element: ElementId, any_id: bool, pages: &[Target<'_>], everywhere: &[Vec<ElementId>]) -> Vec<Aim> {
+    let Some(study) = pages.first().map(|p| p.study) else { return Vec::new() };
+    let document = &study.page.document;
+    let shared =
+        |class: &Name| pages.iter().all(|page| page.take.iter().all(|e| page.study.page.document.has_class(*e, class)));
+    // What is inside or after something is no more than it is alone.
+    let alone = |name: String| {
+        let read = takes_all(&name, pages)?;
+        let taken = |(i, list): (usize, &SelectorList)| taken(list, &pages[i], &everywhere[i]);
+        Some((name, read.iter().enumerate().map(taken).collect()))
+    };
+    let own: Vec<(String, Vec<Vec<ElementId>>)> =
+        study.names(element, any_id, shared).into_iter().filter_map(alone).collect();
+    let inside = |before: &str| -> Vec<Aim> {
+        own.iter().filter_map(|(name, taken)| fitting(format!("{before}{name}"), pages, taken)).collect()
+    };
+    let mut out = inside("");
+    for (i, ancestor) in document.lineage(element).skip(1).enumerate() {
+        for outer in study.names(ancestor, any_id, |_| true) {
+            out.extend(inside(&format!("{outer} ")));
+            if i == 0 {
+                out.extend(inside(&format!("{outer} > ")));
             }
-            let here = page.study.page.document.ids().filter(|e| matcher.finds(&list, *e)).count();
-            takes += here;
-            besides += here - page.take.len().min(here);
-            let heaviest = list.selectors.iter().map(|s| s.specificity).max().unwrap_or_default();
-            told.get_or_insert((heaviest, Study::aloud(&list)));
-            true
-        });
-        if let Some((specificity, reading)) = told.filter(|_| fits) {
-            out.push(Aim { selector: text.clone(), specificity, takes, besides, reading });
+        }
+    }
+    if let Some(previous) = document.node(element).previous {
+        for before in study.names(previous, any_id, |_| true) {
+            out.extend(inside(&format!("{before} + ")));
         }
     }
     out
+}
+/// A selector as each page reads it, where it takes all that it is to take.
+fn takes_all(text: &str, pages: &[Target<'_>]) -> Option<Vec<SelectorList>> {
+    let read = |page: &Target<'_>| {
+        let list = page.study.parse_selector(text).ok()?;
+        let matcher = page.study.page.matcher();
+        page.take.iter().all(|e| matcher.finds(&list, *e)).then_some(list)
+    };
+    pages.iter().map(read).collect()
+}
+
+/// Those of some elements of a page that a selector takes.
+fn taken(list: &SelectorList, page: &Target<'_>, among: &[ElementId]) -> Vec<ElementId> {
+    let matcher = page.study.page.matcher();
+    among.iter().copied().filter(|e| matcher.finds(list, *e)).collect()
+}
+
+/// A selector, where it fits what is asked for on all pages; none but the elements among some of each page can be taken by it.
+fn fitting(selector: String, pages: &[Target<'_>], among: &[Vec<ElementId>]) -> Option<Aim> {
+    let read = takes_all(&selector, pages)?;
+    let leaves = |(page, list): (&Target<'_>, &SelectorList)| {
+        let matcher = page.study.page.matcher();
+        !page.leave.iter().any(|e| matcher.finds(list, *e))
+    };
+    if !pages.iter().zip(&read).all(leaves) {
+        return None;
+    }
+    let (mut takes, mut besides) = (0, 0);
+    for ((page, list), among) in pages.iter().zip(&read).zip(among) {
+        let here = taken(list, page, among).len();
+        takes += here;
+        besides += here - page.take.len().min(here);
+    }
+    let first = read.first()?;
+    let specificity = first.selectors.iter().map(|s| s.specificity).max().unwrap_or_default();
+    let reading = Study::aloud(first);
+    Some(Aim { selector, specificity, takes, besides, reading })
 }
 
 /// Whether an id looks as if a program had made it: long numbers, or letters and digits in turn.

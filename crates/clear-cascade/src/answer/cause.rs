@@ -2,8 +2,6 @@
 
 use std::borrow::Cow;
 
-use rustc_hash::FxHashMap;
-
 use super::why::{self, ValueFrom};
 use crate::cascade::Origin;
 use crate::document::{ElementId, Name};
@@ -62,7 +60,7 @@ impl<'s> Causes<'s> {
     }
 
     /// What gives a value, in a few words, and whether an ancestor brings it about.
-    pub(crate) fn of(&self, property: &str, givers: &mut Givers<'s>) -> (String, bool) {
+    pub(crate) fn of(&self, property: &str) -> (String, bool) {
         if let Some(winner) = self.winner(property) {
             if matches!(winner.outright(&self.study.page), Outright::Value | Outright::Wide(Wide::Initial)) {
                 return (self.name(winner), false);
@@ -81,62 +79,30 @@ impl<'s> Causes<'s> {
             return ("not set: it follows from other values, or is the initial one".to_owned(), true);
         }
         let outer = if self.pseudo.is_some() { Some(self.element) } else { page.document.flat_parent(self.element) };
-        match givers.giver(self.study, outer, property) {
+        match self.study.giver(outer, property) {
             Some(giver) => (format!("inherited from `{}`", page.document.label(giver)), true),
             None => ("not set here or further out".to_owned(), true),
         }
     }
 }
 
-/// Which elements of one page give which properties, as far as somebody asked.
-#[derive(Default)]
-pub(crate) struct Givers<'s> {
-    /// What is declared on elements.
-    declared: FxHashMap<ElementId, Strongest<'s>>,
-}
-
-/// The strongest declaration for each property on one element.
-#[derive(Default)]
-struct Strongest<'s> {
-    /// For longhands, by the one that they mean as text flows there.
-    longhands: FxHashMap<PropertyId, Outright>,
-    /// For custom properties.
-    custom: FxHashMap<&'s str, Outright>,
-}
-
-impl<'s> Strongest<'s> {
-    /// Looks through what is declared on an element.
-    fn of(study: &'s Study, element: ElementId) -> Self {
-        let flow = study.style(element).flow;
-        let mut strongest = Self::default();
-        // The weakest come first.
-        for entry in study.entries(element, None).1 {
-            let outright = entry.outright(&study.page);
-            match entry.property {
-                Target::Longhand(p) => strongest.longhands.insert(flow.physical(p), outright),
-                Target::Custom(name) => strongest.custom.insert(name, outright),
-            };
-        }
-        strongest
-    }
-}
-
-impl<'s> Givers<'s> {
+impl Study {
     /// The nearest element from one on outwards that a property does not inherit on.
-    pub(crate) fn giver(&mut self, study: &'s Study, from: Option<ElementId>, property: &str) -> Option<ElementId> {
+    pub(in crate::answer) fn giver(&self, from: Option<ElementId>, property: &str) -> Option<ElementId> {
+        let known = PropertyId::named(property).ok_or_else(|| Name::from(property));
         let mut outer = from;
-        while let Some(element) = outer.filter(|e| !self.gives(study, *e, property)) {
-            outer = study.page.document.flat_parent(element);
+        while let Some(element) = outer.filter(|e| !self.gives(*e, property, &known)) {
+            outer = self.page.document.flat_parent(element);
         }
         outer
     }
 
     /// Whether something declared for a property on an element does not come to inheritance.
-    fn gives(&mut self, study: &'s Study, element: ElementId, property: &str) -> bool {
-        let strongest = self.declared.entry(element).or_insert_with(|| Strongest::of(study, element));
-        let outright = match PropertyId::named(property) {
-            Some(known) => strongest.longhands.get(&study.style(element).flow.physical(known)),
-            None => strongest.custom.get(property),
+    fn gives(&self, element: ElementId, property: &str, known: &Result<PropertyId, Name>) -> bool {
+        let strongest = self.strongest(element);
+        let outright = match known {
+            Ok(longhand) => strongest.longhand(self.style(element).flow.physical(*longhand)),
+            Err(name) => strongest.custom(name),
         };
         match outright {
             None => false,
@@ -144,11 +110,11 @@ impl<'s> Givers<'s> {
             Some(Outright::Wide(Wide::Inherit | Wide::Unset)) => false,
             Some(_) => {
                 let key = (element, Name::from(property));
-                let known = study.gives.read().ok().and_then(|known| known.get(&key).copied());
+                let known = self.gives.read().ok().and_then(|known| known.get(&key).copied());
                 known.unwrap_or_else(|| {
-                    let given = study.given(element, None, property);
+                    let given = self.given(element, None, property);
                     let gives = given.is_none_or(|(from, _)| from != ValueFrom::Inherited);
-                    if let Ok(mut known) = study.gives.write() {
+                    if let Ok(mut known) = self.gives.write() {
                         known.insert(key, gives);
                     }
                     gives

@@ -5,12 +5,13 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use serde::{Deserialize, Serialize};
 
 use super::all_values;
-use super::cause::{Causes, Givers};
+use super::cause::Causes;
 use super::reach::Hit;
-use super::trying::{Alike, Changed, Known, alike, differences, echoes, named, rank};
+use super::trying::{Alike, Changed, alike, differences, echoes, named, rank};
 use crate::document::{Child, ElementId, ForeignElement};
 use crate::selector::PseudoElement;
 use crate::study::Study;
+use crate::style::Sameness;
 
 /// How two elements differ.
 ///
@@ -205,7 +206,6 @@ impl Study {
         };
         let (a, b) = (map(self, left), map(other, right));
         let (left_causes, right_causes) = (Causes::new(self, left.0, left.1), Causes::new(other, right.0, right.1));
-        let (mut left_givers, mut right_givers) = (Givers::default(), Givers::default());
         let mut names: Vec<&String> = a.keys().chain(b.keys()).filter(|n| a.get(*n) != b.get(*n)).collect();
         names.sort_by_key(|n| (rank(n), *n));
         names.dedup();
@@ -223,8 +223,8 @@ impl Study {
                 property: property.clone(),
                 left: a.get(property).cloned().unwrap_or_default(),
                 right: b.get(property).cloned().unwrap_or_default(),
-                left_by: left_causes.of(property, &mut left_givers).0,
-                right_by: right_causes.of(property, &mut right_givers).0,
+                left_by: left_causes.of(property).0,
+                right_by: right_causes.of(property).0,
                 echo: echoes(property) || follows(property),
             })
             .collect();
@@ -284,7 +284,7 @@ impl Study {
     #[must_use]
     pub fn compare(&self, other: &Study) -> Comparison {
         let pairs = Pairing::new(self, other);
-        let (mut changes, mut known) = (Vec::new(), Known::default());
+        let (mut changes, mut known) = (Vec::new(), Sameness::default());
         self.resolve_all();
         other.resolve_all();
         for (left, right) in &pairs.found {
@@ -329,7 +329,7 @@ impl Study {
     pub fn compare_views(&self, (element, pseudo): Side<'_>, other: &Study) -> Result<Comparison, ForeignElement> {
         let (element, then) = (self.page.document.own(element)?, other.page.document.own(element)?);
         let mut changes = Vec::new();
-        differences((self, element), (other, then), &mut Known::default(), &mut changes);
+        differences((self, element), (other, then), &mut Sameness::default(), &mut changes);
         let shown = pseudo.map(ToString::to_string);
         changes.retain(|c| shown.is_none() || c.pseudo == shown);
         let label = format!("{}{}", self.page.document.label(element), shown.unwrap_or_default());

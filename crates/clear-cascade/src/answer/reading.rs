@@ -3,7 +3,6 @@
 use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
 
-use super::cause::Givers;
 use super::why::ValueFrom;
 use crate::cascade::Origin;
 use crate::document::{ElementId, ForeignElement, Name};
@@ -79,7 +78,6 @@ impl Study {
         let (_, entries) = self.entries(element, None);
         let parent = self.page.document.flat_lineage(element).nth(1).map(|p| self.style(p));
         let mut readings = Vec::new();
-        let mut givers = Givers::default();
         let mut longhands: Vec<PropertyId> =
             PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p).collect();
         longhands.sort_by_key(|p| p.name());
@@ -103,7 +101,7 @@ impl Study {
             if style.is_initial(property) && !told {
                 continue;
             }
-            readings.push(self.reading(element, property.name(), value, winner, (property.inherits(), &mut givers)));
+            readings.push(self.reading(element, property.name(), value, winner, property.inherits()));
         }
         let custom = entries.iter().filter_map(|e| match e.property {
             Target::Custom(name) => Some((name, e)),
@@ -114,7 +112,7 @@ impl Study {
         for (name, value) in style.custom.all() {
             let winner = custom.get(name).copied();
             let inherits = self.page.registrations.get(&**name).is_none_or(|r| r.inherits);
-            readings.push(self.reading(element, name, value.shown().to_owned(), winner, (inherits, &mut givers)));
+            readings.push(self.reading(element, name, value.shown().to_owned(), winner, inherits));
         }
         readings
     }
@@ -126,7 +124,7 @@ impl Study {
         property: &str,
         value: String,
         winner: Option<&style::Entry<'s>>,
-        (inherits, givers): (bool, &mut Givers<'s>),
+        inherits: bool,
     ) -> Reading {
         let unset = if inherits { ValueFrom::Inherited } else { ValueFrom::Initial };
         let (from, given) = match winner.map(|w| w.outright(&self.page)) {
@@ -147,7 +145,7 @@ impl Study {
             }
             (_, ValueFrom::Inherited) => {
                 let outer = self.page.document.flat_parent(element);
-                match givers.giver(self, outer, property) {
+                match self.giver(outer, property) {
                     Some(giver) => {
                         let at = self.sources.placed(self.page.document.span(giver));
                         (None, self.page.document.label(giver), Some(at))

@@ -2,12 +2,13 @@
 
 mod reasons;
 
+use std::cell::LazyCell;
 use std::collections::BTreeMap;
-use std::sync::Arc;
 
+use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
 
-use super::cause::{Causes, Givers};
+use super::cause::Causes;
 use super::reach::Hit;
 use super::{BY_NAME, all_values};
 use crate::document::{ElementId, ForeignElement};
@@ -161,7 +162,7 @@ impl Study {
 
     /// The same of a trial that was made of this page.
     pub(crate) fn tried(&self, trial: &Trial) -> Tried {
-        let (mut found, mut known) = (Vec::new(), Known::default());
+        let (mut found, mut known) = (Vec::new(), Sameness::default());
         self.resolve_all();
         trial.study.resolve_all();
         for id in self.page.document.all_ids() {
@@ -229,20 +230,11 @@ pub(crate) fn named(properties: &[&str]) -> String {
     }
 }
 
-/// What is known of two pages while they are compared.
-#[derive(Default)]
-pub(crate) struct Known<'s> {
-    /// Which values are the same.
-    pub(crate) sameness: Sameness,
-    /// Who gives what on the other page.
-    pub(crate) givers: Givers<'s>,
-}
-
 /// Adds what differs between an element of one study and an element of another, pseudo-elements included.
 pub(crate) fn differences<'s>(
     (a, id): (&Study, ElementId),
     (b, then): (&'s Study, ElementId),
-    known: &mut Known<'s>,
+    known: &mut Sameness,
     found: &mut Vec<Changed>,
 ) {
     let start = found.len();
@@ -250,8 +242,8 @@ pub(crate) fn differences<'s>(
     if a.styles().are(id, b.styles(), then) {
         return;
     }
-    if !own.same_as(other, &mut known.sameness) {
-        between((a, id, Some(own)), None, (b, then, Some(other)), &mut known.givers, found);
+    if !own.same_as(other, known) {
+        between((a, id, Some(own)), None, (b, then, Some(other)), known, found);
     }
     let mut names: Vec<&PseudoElement> = a.boxes(id).chain(b.boxes(then)).map(|(n, _)| n).collect();
     names.sort_by_key(|n| n.to_string());
@@ -259,33 +251,37 @@ pub(crate) fn differences<'s>(
     for name in names {
         let of = |s: &'_ Study, e: ElementId| s.boxes(e).find(|(n, _)| n == name).map(|(_, s)| s.clone());
         let (own, other) = (of(a, id), of(b, then));
-        let same = matches!((&own, &other), (Some(x), Some(y)) if x.same_as(y, &mut known.sameness));
+        let same = matches!((&own, &other), (Some(x), Some(y)) if x.same_as(y, known));
         if !same {
             let sides = ((a, id, own.as_deref()), (b, then, other.as_deref()));
-            between(sides.0, Some(name), sides.1, &mut known.givers, found);
+            between(sides.0, Some(name), sides.1, known, found);
         }
     }
     found[start..]
         .sort_by(|x, y| (&x.pseudo, rank(&x.property), &x.property).cmp(&(&y.pseudo, rank(&y.property), &y.property)));
 }
 
+/// Values as texts, by the names of properties.
+type Texts = BTreeMap<String, String>;
+
 /// Adds what differs between two styles.
 fn between<'s>(
     (a, id, own): (&Study, ElementId, Option<&Style>),
     pseudo: Option<&PseudoElement>,
     (b, then, other): (&'s Study, ElementId, Option<&Style>),
-    givers: &mut Givers<'s>,
+    known: &mut Sameness,
     found: &mut Vec<Changed>,
 ) {
-    let (before, after) = differing(own, other);
-    let (causes, causes_before) = (Causes::new(b, then, pseudo), Causes::new(a, id, pseudo));
+    let (before, after) = differing(own, other, known);
+    let causes = Causes::new(b, then, pseudo);
+    let causes_before = LazyCell::new(|| Causes::new(a, id, pseudo));
     let color = |style: Option<&Style>| style.map(|s| s.text(id::COLOR));
     let colors = (color(own), color(other));
     let mut add = |property: &str, before: &str, after: &str| {
         if before == after {
             return;
         }
-        let (mut by, mut inherited) = causes.of(property, givers);
+        let (mut by, mut inherited) = causes.of(property);
         let follows = colors.0.as_deref() == Some(before) && colors.1.as_deref() == Some(after);
         if inherited && follows && property != "color" {
             "follows `color`".clone_into(&mut by);
@@ -319,23 +315,24 @@ fn between<'s>(
 }
 
 /// The values of two styles, as texts by the names of properties, those left out that are seen to be the same.
-fn differing(own: Option<&Style>, other: Option<&Style>) -> (BTreeMap<String, String>, BTreeMap<String, String>) {
+fn differing(own: Option<&Style>, other: Option<&Style>, known: &mut Sameness) -> (Texts, Texts) {
     let (Some(own), Some(other)) = (own, other) else {
         let values = |style: Option<&Style>| style.map(all_values).unwrap_or_default().into_iter().collect();
         return (values(own), values(other));
     };
-    let (mut before, mut after) = (BTreeMap::new(), BTreeMap::new());
+    let (mut before, mut after) = (Texts::new(), Texts::new());
     let some = own.differing(other);
     for property in BY_NAME.iter() {
-        if some.is_none_or(|some| some.has(own.flow.physical(*property))) {
+        // As text flows, a name may be of another side then.
+        let (physical, then) = (own.flow.physical(*property), other.flow.physical(*property));
+        if physical != then || some.has(physical) {
             before.insert(property.name().to_owned(), own.text(*property));
             after.insert(property.name().to_owned(), other.text(*property));
         }
     }
-    for (style, values) in [(own, &mut before), (other, &mut after)] {
-        if !Arc::ptr_eq(&own.custom, &other.custom) {
-            values.extend(style.custom.all().into_iter().map(|(n, v)| (n.to_string(), v.shown().to_owned())));
-        }
+    for (name, a, b) in own.differing_customs(other, known) {
+        let values = [(a, &mut before), (b, &mut after)].into_iter();
+        values.for_each(|(value, texts)| texts.extend(value.map(|v| (name.to_string(), v.shown().to_owned()))));
     }
     (before, after)
 }
@@ -390,15 +387,9 @@ impl Tried {
 /// Puts elements with the same changes together.
 pub(crate) fn alike(changes: &[Changed]) -> Vec<Alike<'_>> {
     let mut groups: Vec<Alike<'_>> = Vec::new();
+    let mut known: FxHashMap<Vec<_>, usize> = FxHashMap::default();
     let one = |c: &Changed| (c.element, c.pseudo.clone());
     for run in changes.chunk_by(|a, b| one(a) == one(b)) {
-        let same = |g: &&mut Alike<'_>| {
-            g.changes.len() == run.len()
-                && g.changes.iter().zip(run).all(|(a, b)| {
-                    (&a.property, &a.before, &a.after, a.inherited, &a.pseudo, &a.by)
-                        == (&b.property, &b.before, &b.after, b.inherited, &b.pseudo, &b.by)
-                })
-        };
         let Some(first) = run.first() else { continue };
         let hit = Hit {
             element: first.element,
@@ -407,7 +398,9 @@ pub(crate) fn alike(changes: &[Changed]) -> Vec<Alike<'_>> {
             pseudo: first.pseudo.clone(),
             at: first.at.clone(),
         };
-        match groups.iter_mut().find(same) {
+        let told = run.iter().map(|c| (&c.property, &c.before, &c.after, c.inherited, &c.pseudo, &c.by));
+        let number = *known.entry(told.collect()).or_insert(groups.len());
+        match groups.get_mut(number) {
             Some(group) => group.elements.push(hit),
             None => {
                 let changes: Vec<&Changed> = run.iter().collect();

@@ -464,6 +464,10 @@ impl Study {
         let element = self.page.document.own(element)?;
         let (matched, entries) = self.entries(element, pseudo);
         let ground = Rc::new(Ground::new(About { study: self, element, pseudo }, matched).with(entries));
+        // Where much is asked, what is around is met again and again.
+        for around in self.page.document.flat_lineage(element).skip(usize::from(pseudo.is_none())) {
+            self.strongest(around);
+        }
         let one = |property: &&str| Ok(Contest::on(&ground, &self.asked(element, pseudo, property)?).answer());
         properties.iter().map(one).collect()
     }
@@ -559,6 +563,7 @@ pub(super) enum Standing<'c, 's> {
 }
 
 /// The contest for one property of one element.
+#[derive(Clone)]
 pub(super) struct Contest<'s> {
     /// The study.
     study: &'s Study,
@@ -584,6 +589,24 @@ impl<'s> Contest<'s> {
         let (matched, entries) = study.entries_wanted(element, pseudo, style::Wanted::For(&wanted));
         let ground = Rc::new(Ground::new(About { study, element, pseudo }, matched));
         Self::of_style(&ground, asked, entries.iter().rev().filter(|e| wanted(e.property)), style.clone())
+    }
+
+    /// The contest for the same on another element. Where that is known to have none, nothing is gathered.
+    fn beside<'b>(&self, element: ElementId, pseudo: Option<&'b PseudoElement>) -> Contest<'b>
+    where
+        's: 'b,
+    {
+        let (study, asked): (&'b Study, _) = (self.study, &self.asked);
+        let known = if pseudo.is_none() { study.known_strongest(element) } else { None };
+        let nothing = known.is_some_and(|strongest| match asked.longhand {
+            Some(longhand) => strongest.longhand(longhand).is_none(),
+            None => strongest.custom(&asked.name.as_str().into()).is_none(),
+        });
+        if nothing {
+            let ground = Rc::new(Ground::new(About { study, element, pseudo }, Vec::new()));
+            return Contest::of_style(&ground, asked, [], study.style_of(element, pseudo));
+        }
+        Contest::new(study, element, pseudo, asked)
     }
 
     /// Finds the contenders among all that is declared.
@@ -635,15 +658,16 @@ impl<'s> Contest<'s> {
         let lineage = self.lineage(from, source);
         let cause = self.cause(&value, from, source, &lineage, false);
         let sentence = self.sentence(&value, &cause);
+        let giver = self.giver_at_the_end(&lineage);
         Why {
-            decided_by: self.decider(cause),
+            decided_by: giver.as_ref().and_then(|giver| self.decider(cause, giver)),
             element: self.element,
             label: study.page.document.label(self.element),
             words: study.words_of(self.element),
             at: study.sources.placed(study.page.document.span(self.element)),
             pseudo: self.pseudo.map(ToString::to_string),
             property: self.asked.name.clone(),
-            derivation: self.derivation_to_the_end(from, source, &value),
+            derivation: self.derivation_to_the_end((from, source), giver.as_ref(), &value),
             belief: self.belief(from),
             seen: self.asked.longhand.map_or_else(Vec::new, |longhand| {
                 study.seen_instead(self.element, self.pseudo, longhand, (&self.style, self.contenders.first()))
@@ -673,7 +697,7 @@ impl<'s> Contest<'s> {
         }
         let precedences: Vec<Precedence> = self.contenders.iter().map(|e| e.precedence).collect();
         let parent = study.page.document.flat_parent(self.element).filter(|_| self.pseudo.is_none() && inherits);
-        let around = parent.map(|p| Contest::new(study, p, None, &self.asked));
+        let around = parent.map(|p| self.beside(p, None));
         let differs = parent.is_some_and(|p| {
             study.asked_value(study.style(p), &self.asked) != study.asked_value(&self.style, &self.asked)
         });
@@ -755,15 +779,14 @@ impl<'s> Contest<'s> {
     }
 
     /// The declaration that decides, here or where the value is inherited from.
-    fn decider(&self, cause: String) -> Option<Decider> {
-        let (contest, given) = self.giver()?;
+    fn decider(&self, cause: String, (contest, given): &(Contest<'s>, Entry<'s>)) -> Option<Decider> {
         let precedences: Vec<Precedence> = contest.contenders.iter().map(|e| e.precedence).collect();
         let stages = cascade::run(&precedences);
         let at = contest.contenders.iter().position(|e| e.declaration.span == given.declaration.span)?;
         let settled = stages.iter().flatten().max().copied();
         let (stage, reason) = match stages[at] {
-            None => (settled, contest.won_reason(&given, settled)),
-            Some(stage) => (Some(stage), contest.lost_reason(&given, &contest.contenders[0], stage)),
+            None => (settled, contest.won_reason(given, settled)),
+            Some(stage) => (Some(stage), contest.lost_reason(given, &contest.contenders[0], stage)),
         };
         let value = self.study.asked_value(&contest.style, &self.asked);
         Some(Decider {
@@ -771,7 +794,7 @@ impl<'s> Contest<'s> {
             label: self.study.page.document.label(contest.element),
             pseudo: contest.pseudo.map(ToString::to_string),
             cause,
-            contender: contest.contender(&given, stages[at].is_none(), stage, value, reason),
+            contender: contest.contender(given, stages[at].is_none(), stage, value, reason),
         })
     }
 

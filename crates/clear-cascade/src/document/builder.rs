@@ -333,6 +333,7 @@ impl Tree {
             end_tags,
             misplaced,
             crowded: OnceLock::new(),
+            in_many_classes: OnceLock::new(),
             controls: OnceLock::new(),
         }
     }
@@ -497,12 +498,11 @@ impl Freezer<'_> {
             self.elements[parent.index()].children.push(Child::Element(id));
         }
         let white = |c: char| matches!(c, '\t' | '\n' | '\x0C' | '\r' | ' ');
-        let mut classes: Vec<Name> = Vec::new();
-        for class in value("class").into_iter().flat_map(|a| a.value.split(white)).filter(|c| !c.is_empty()) {
-            let class = Name::from(class);
-            if !classes.contains(&class) {
-                classes.push(class);
-            }
+        let classes = value("class").into_iter().flat_map(|a| a.value.split(white)).filter(|c| !c.is_empty());
+        let mut classes: Vec<Name> = classes.map(Name::from).collect();
+        if classes.len() > 1 {
+            let mut seen = FxHashSet::default();
+            classes.retain(|class| seen.insert(class.clone()));
         }
         self.elements.push(Element {
             name: Name::parsed(from.name.local.clone()),

@@ -19,7 +19,7 @@ use std::collections::HashMap;
 use std::num::NonZero;
 use std::sync::OnceLock;
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
 
 use crate::source::{OffsetMap, SourceId, Span};
@@ -345,6 +345,8 @@ pub struct Document {
     misplaced: Vec<(ElementId, ElementId)>,
     /// The attributes, by name, of elements that have a great many, once someone asked for them.
     crowded: OnceLock<Crowded>,
+    /// The classes of elements that have a great many, once someone asked for them; in quirks mode in lower case too.
+    in_many_classes: OnceLock<FxHashSet<(ElementId, Name)>>,
     /// What form controls are to each other, once someone asked for it.
     controls: OnceLock<Box<controls::Controls>>,
 }
@@ -352,7 +354,7 @@ pub struct Document {
 /// Places of attributes by element and name in lower case.
 type Crowded = FxHashMap<(ElementId, Name), SmallVec<[u32; 1]>>;
 
-/// How many attributes of an element are looked through one by one.
+/// How many attributes or classes of an element are looked through one by one.
 const FEW: usize = 32;
 
 impl Document {
@@ -378,6 +380,33 @@ impl Document {
             }
             crowded
         })
+    }
+
+    /// Whether an element has a class; in quirks mode ASCII case does not count (Selectors 4, section 6.6).
+    pub(crate) fn has_class(&self, id: ElementId, name: &Name) -> bool {
+        let classes = &self.node(id).classes;
+        if classes.len() <= FEW {
+            return classes.iter().any(|class| self.same_name(class, name));
+        }
+        let all = self.in_many_classes.get_or_init(|| {
+            let mut all = FxHashSet::default();
+            for id in self.all_ids().filter(|id| self.node(*id).classes.len() > FEW) {
+                for class in &self.node(id).classes {
+                    all.insert((id, class.clone()));
+                    if self.quirks {
+                        all.insert((id, Name::from(class.to_ascii_lowercase())));
+                    }
+                }
+            }
+            all
+        });
+        let has = |name: Name| all.contains(&(id, name));
+        has(name.clone()) || (self.quirks && has(Name::from(name.to_ascii_lowercase())))
+    }
+
+    /// Whether two class names or ids are the same; in quirks mode ASCII case does not count.
+    pub(crate) fn same_name(&self, a: &Name, b: &Name) -> bool {
+        a == b || (self.quirks && a.eq_ignore_ascii_case(b))
     }
 
     /// The page's text, in [`Study::sources`](crate::Study::sources).

@@ -284,8 +284,8 @@ impl<'d> Matcher<'d> {
                     || (element.namespace != Namespace::Html && element.name.eq_ignore_ascii_case(name));
                 same && namespace_fits(namespace, element)
             }
-            Simple::Id(name) => element.id.as_ref().is_some_and(|id| self.same_name(id, name)),
-            Simple::Class(name) => element.classes.iter().any(|c| self.same_name(c, name)),
+            Simple::Id(name) => element.id.as_ref().is_some_and(|id| self.document.same_name(id, name)),
+            Simple::Class(name) => self.document.has_class(id, name),
             Simple::Attribute(test) => attribute_fits(test, self.document, id),
             Simple::PseudoClass(pseudo) => self.pseudo_class(pseudo, id),
             Simple::PseudoElement(_) => true,
@@ -307,11 +307,6 @@ impl<'d> Matcher<'d> {
         let takes = self.any(parent, id);
         self.nested.borrow_mut().insert(key, takes);
         takes
-    }
-
-    /// Whether two class names or ids are the same; in quirks mode ASCII case does not count.
-    fn same_name(&self, a: &Name, b: &Name) -> bool {
-        a == b || (self.document.quirks && a.eq_ignore_ascii_case(b))
     }
 
     /// Whether `:scope` fits.

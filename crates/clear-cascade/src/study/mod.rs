@@ -23,7 +23,7 @@ use crate::document::{Document, ElementId, Name};
 use crate::page::{FlatRule, Page, Parsed, titles, unknown_encoding};
 use crate::selector::PseudoElement;
 use crate::source::{LoadError, Loader, Source, SourceKind, Sources, Span};
-use crate::style::{self, Entry, Matched, Style, Styles, Subject, Wanted};
+use crate::style::{self, Entry, Matched, Strongest, Style, Styles, Subject, Wanted};
 use crate::stylesheet::{Note, NoteKind};
 use crate::viewing::{Viewing, ViewingError};
 
@@ -83,6 +83,8 @@ pub struct Study {
     all_notes: OnceLock<Vec<Note>>,
     /// Whether an element gives a property on to those inside it, as far as someone asked.
     pub(crate) gives: RwLock<FxHashMap<(ElementId, Name), bool>>,
+    /// What the strongest declarations on an element come to, as far as someone asked.
+    strongest: RwLock<FxHashMap<ElementId, Arc<Strongest>>>,
 }
 
 impl Study {
@@ -187,6 +189,7 @@ impl Study {
             notes,
             all_notes: OnceLock::new(),
             gives: RwLock::default(),
+            strongest: RwLock::default(),
         };
         let alternate = study.options.alternate.as_ref().filter(|title| !study.alternates().contains(title));
         let alternate = alternate.map(|title| format!("there is no set of styles with the title `{title}`"));
@@ -431,6 +434,23 @@ impl Study {
         let matched = style::matched_rules(&self.page, &self.page.rule_matcher(), id);
         let entries = style::entries_of(&self.page, &self.styles, id, &matched, pseudo, wanted);
         (matched, entries)
+    }
+
+    /// What the strongest declarations on an element come to.
+    pub(crate) fn strongest(&self, id: ElementId) -> Arc<Strongest> {
+        self.known_strongest(id).unwrap_or_else(|| {
+            let (_, entries) = self.entries(id, None);
+            let strongest = Arc::new(Strongest::of(&self.page, self.style(id).flow, &entries));
+            if let Ok(mut known) = self.strongest.write() {
+                known.insert(id, strongest.clone());
+            }
+            strongest
+        })
+    }
+
+    /// The same where someone asked before.
+    pub(crate) fn known_strongest(&self, id: ElementId) -> Option<Arc<Strongest>> {
+        self.strongest.read().ok()?.get(&id).cloned()
     }
 
     /// What values are computed for: an element, or a pseudo-element of it.

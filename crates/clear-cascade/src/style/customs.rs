@@ -1,6 +1,7 @@
 //! The custom properties of elements, as layers over each other.
 
 use std::collections::BTreeMap;
+use std::rc::Rc;
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
@@ -105,6 +106,50 @@ impl Customs {
         changed.for_each(|(name, value)| value.iter().for_each(|value| f(name, value)));
     }
 
+    /// Those with another value than with another element, by name, with both values; `known` keeps what was found out.
+    pub(super) fn differing<'c>(
+        self: &'c Arc<Self>,
+        other: &'c Arc<Self>,
+        known: &mut Sameness,
+    ) -> Vec<DifferingCustom<'c>> {
+        let names = Self::differing_names(Some(self), Some(other), known);
+        let of = |all: &'c Self, name: &Name| all.layers().find_map(|layer| layer.own.get_key_value(name));
+        let both = names.iter().filter_map(|name| {
+            let (a, b) = (of(self, name), of(other, name));
+            let (name, _) = a.or(b)?;
+            let value =
+                |found: Option<(&'c Name, &'c Option<CustomValue>)>| found.and_then(|(_, value)| value.as_ref());
+            Some((name, value(a), value(b)))
+        });
+        both.collect()
+    }
+
+    /// The names of those that differ: of what is declared in layers of one depth, and further down.
+    fn differing_names<'l>(one: Option<&'l Arc<Self>>, two: Option<&'l Arc<Self>>, known: &mut Sameness) -> Rc<[Name]> {
+        let pair = (one.map_or(std::ptr::null(), Arc::as_ptr), two.map_or(std::ptr::null(), Arc::as_ptr));
+        if pair.0 == pair.1 {
+            return Rc::default();
+        }
+        if let Some(names) = known.differing.get(&pair) {
+            return names.clone();
+        }
+        let upper = one.map(|layer| layer.depth).max(two.map(|layer| layer.depth));
+        let is_upper = |layer: &&'l Arc<Self>| Some(layer.depth) == upper;
+        let below = |side: Option<&'l Arc<Self>>| match side.filter(is_upper) {
+            Some(layer) => layer.under.as_ref(),
+            None => side,
+        };
+        let mut names = Self::differing_names(below(one), below(two), known).to_vec();
+        let here = [one, two].into_iter().flatten().filter(is_upper);
+        names.extend(here.flat_map(|layer| layer.own.keys().cloned()));
+        names.sort_unstable();
+        names.dedup();
+        names.retain(|name| one.and_then(|all| all.get(name)) != two.and_then(|all| all.get(name)));
+        let names: Rc<[Name]> = names.into();
+        known.differing.insert(pair, names.clone());
+        names
+    }
+
     /// Whether these are the same changes over the very same properties.
     pub(super) fn is(self: &Arc<Self>, other: &Arc<Self>) -> bool {
         let under = || match (&self.under, &other.under) {
@@ -121,7 +166,7 @@ impl Customs {
             return true;
         }
         let pair = (Arc::as_ptr(self), Arc::as_ptr(other));
-        if let Some(same) = known.0.get(&pair) {
+        if let Some(same) = known.same.get(&pair) {
             return *same;
         }
         let under = |known: &mut Sameness| match (&self.under, &other.under) {
@@ -130,14 +175,25 @@ impl Customs {
             _ => false,
         };
         let same = (self.own == other.own && under(known)) || self.all() == other.all();
-        known.0.insert(pair, same);
+        known.same.insert(pair, same);
         same
     }
 }
+
+/// A custom property with its values in two styles; none where it has none.
+pub(crate) type DifferingCustom<'c> = (&'c Name, Option<&'c CustomValue>, Option<&'c CustomValue>);
 
 /// Custom properties that elements share, in the order of their names.
 pub(crate) type InOrder<'c> = FxHashMap<*const Customs, Vec<(&'c Name, &'c CustomValue)>>;
 
 /// Which custom properties of two pages are the same, as far as it is known. Both pages must stay as they are meanwhile.
 #[derive(Default)]
-pub(crate) struct Sameness(FxHashMap<(*const Customs, *const Customs), bool>);
+pub(crate) struct Sameness {
+    /// Whether all are.
+    same: FxHashMap<Pair, bool>,
+    /// Those that are not, by name.
+    differing: FxHashMap<Pair, Rc<[Name]>>,
+}
+
+/// The custom properties of two elements.
+type Pair = (*const Customs, *const Customs);

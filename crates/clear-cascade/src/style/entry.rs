@@ -2,10 +2,12 @@
 
 use std::sync::Arc;
 
+use rustc_hash::FxHashMap;
+
 use crate::cascade::Precedence;
 use crate::document::{ElementId, Name};
 use crate::page::Page;
-use crate::property::{Declared, PropertyId};
+use crate::property::{Declared, Flow, PropertyId};
 use crate::selector::PseudoElement;
 use crate::stylesheet::{CustomDeclared, Declaration};
 use crate::value::Wide;
@@ -56,6 +58,40 @@ impl Entry<'_> {
             },
             _ => Outright::Open,
         }
+    }
+}
+
+/// What the strongest declaration for each property on an element comes to.
+#[derive(Debug, Default)]
+pub(crate) struct Strongest {
+    /// For longhands, by the physical one that they mean as text flows there.
+    longhands: FxHashMap<PropertyId, Outright>,
+    /// For custom properties.
+    custom: FxHashMap<Name, Outright>,
+}
+
+impl Strongest {
+    /// That of what is declared, weakest first.
+    pub(crate) fn of(page: &Page, flow: Flow, entries: &[Entry<'_>]) -> Self {
+        let mut strongest = Self::default();
+        for entry in entries {
+            let outright = entry.outright(page);
+            match entry.property {
+                Target::Longhand(p) => strongest.longhands.insert(flow.physical(p), outright),
+                Target::Custom(name) => strongest.custom.insert(name.clone(), outright),
+            };
+        }
+        strongest
+    }
+
+    /// That for a physical longhand; none where nothing is declared.
+    pub(crate) fn longhand(&self, property: PropertyId) -> Option<Outright> {
+        self.longhands.get(&property).copied()
+    }
+
+    /// That for a custom property.
+    pub(crate) fn custom(&self, name: &Name) -> Option<Outright> {
+        self.custom.get(name).copied()
     }
 }
 

@@ -23,8 +23,8 @@ mod winners;
 
 pub(crate) use adjust::blockified;
 pub(crate) use cascaded::{Cascaded, Said, cascaded};
-pub(crate) use customs::{Customs, InOrder, Sameness};
-pub(crate) use entry::{Entry, Outright, Subject, Target};
+pub(crate) use customs::{Customs, DifferingCustom, InOrder, Sameness};
+pub(crate) use entry::{Entry, Outright, Strongest, Subject, Target};
 pub(crate) use gather::{
     Across, Matched, Reached, Wanted, add_entries, entries_of, is_final, matched_rules, scoping_roots,
 };
@@ -80,6 +80,12 @@ pub(crate) struct Style {
 
 /// The initial values, computed, by longhand.
 static INITIAL: LazyLock<Vec<Value>> = LazyLock::new(|| PropertyId::longhands().map(compute::initial).collect());
+
+/// The longhands that do not inherit and of which the initial value shows the element's colour.
+static BY_COLOR: LazyLock<Vec<PropertyId>> = LazyLock::new(|| {
+    let open = |p: &PropertyId| !p.inherits() && !compute::is_plain(*p, &INITIAL[p.index()]);
+    PropertyId::longhands().filter(open).collect()
+});
 
 /// Those of the inherited longhands, as elements share them.
 static INITIAL_INHERITED: LazyLock<Arc<Vec<Arc<Chunk>>>> = LazyLock::new(|| {
@@ -182,27 +188,36 @@ impl Style {
         }
     }
 
-    /// The physical longhands that may show another text than in another style; nothing where any may.
-    pub(crate) fn differing(&self, other: &Self) -> Option<Longhands> {
-        if self.flow != other.flow || self.get(id::COLOR) != other.get(id::COLOR) {
-            return None;
-        }
+    /// The physical longhands that may show another text than in another style.
+    pub(crate) fn differing(&self, other: &Self) -> Longhands {
+        let recolored = self.get(id::COLOR) != other.get(id::COLOR);
         let mut found = Longhands::default();
         let mut check = |p: PropertyId| {
-            if self.get(p) != other.get(p) {
+            let value = self.get(p);
+            if value != other.get(p) {
                 found.add(p);
                 // What is shown of a width depends on whether there is a line.
                 compute::LINES.iter().filter(|(_, line)| *line == p).for_each(|(width, _)| found.add(*width));
+            } else if recolored && !compute::is_plain(p, value) {
+                found.add(p);
             }
         };
         for (chunk, (a, b)) in self.inherited.iter().zip(&*other.inherited).enumerate() {
-            if !Arc::ptr_eq(a, b) {
+            if recolored || !Arc::ptr_eq(a, b) {
                 let all = PropertyId::longhands().skip(chunk * CHUNK).take(CHUNK);
                 all.filter(|p| p.inherits()).for_each(&mut check);
             }
         }
         self.reset.iter().chain(&other.reset).for_each(|(p, _)| check(*p));
-        Some(found)
+        if recolored {
+            BY_COLOR.iter().copied().for_each(check);
+        }
+        found
+    }
+
+    /// The custom properties that differ from those of another style, by name, with both values.
+    pub(crate) fn differing_customs<'c>(&'c self, other: &'c Self, known: &mut Sameness) -> Vec<DifferingCustom<'c>> {
+        self.custom.differing(&other.custom, known)
     }
 
     /// Whether all values are the same as those of another style.

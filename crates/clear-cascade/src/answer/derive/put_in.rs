@@ -1,11 +1,10 @@
 //! What is put in for `var()`, `attr()`, `env()`, `if()` and calls of custom functions, and where it comes from.
 
 use crate::answer::asked::About;
-use crate::answer::cause::Causes;
 use crate::document::Name;
 use crate::limits::{DEEPEST_CONDITION, MOST_TESTS};
 use crate::style::substitution::{Failure, Limit, branches, environment, is_else};
-use crate::style::{Style, chosen_branch, substituted_slice, substituted_text};
+use crate::style::{Style, Target, Wanted, chosen_branch, substituted_slice, substituted_text};
 use crate::stylesheet::function::CustomFunction;
 use crate::syntax::{Kind, Slice, Tokens, condition};
 
@@ -229,9 +228,15 @@ fn setter_of<'s>(subject: &About<'s>, name: &str) -> Option<Setter<'s>> {
     let study = subject.study;
     let outwards = study.page.document.flat_lineage(subject.element).map(|e| (e, None));
     let own = subject.pseudo.map(|p| (subject.element, Some(p)));
+    let name = Name::from(name);
+    let wanted = |target: Target<'_>| target == Target::Custom(&name);
     own.into_iter().chain(outwards).find_map(|(element, pseudo)| {
-        let causes = Causes::new(study, element, pseudo);
-        let winner = causes.winner(name)?;
+        let known = if pseudo.is_none() { study.known_strongest(element) } else { None };
+        if known.is_some_and(|strongest| strongest.custom(&name).is_none()) {
+            return None;
+        }
+        let (_, entries) = study.entries_wanted(element, pseudo, Wanted::For(&wanted));
+        let winner = entries.last()?;
         let style = study.style_of(element, pseudo);
         let text = substituted_text(&study.subject(element, pseudo), winner, &style);
         let place = study.sources.placed(winner.declaration.span);

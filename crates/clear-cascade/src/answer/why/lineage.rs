@@ -39,7 +39,7 @@ impl<'s> Contest<'s> {
             // Boxes that no rule aims at only hand on what they get.
             let pseudo = around.pseudo().filter(|name| styles.of(id, Some(name)).is_some());
             of_box = pseudo.is_some();
-            let contest = Contest::new(study, id, pseudo, &self.asked);
+            let contest = self.beside(id, pseudo);
             let (from_here, source) = contest.source();
             from = from_here;
             steps.push(step(&contest, from, source));
@@ -61,14 +61,13 @@ impl<'s> Contest<'s> {
     /// are set.
     pub(super) fn derivation_to_the_end(
         &self,
-        from: ValueFrom,
-        source: Option<&Entry<'s>>,
+        (from, source): (ValueFrom, Option<&Entry<'s>>),
+        giver: Option<&(Contest<'s>, Entry<'s>)>,
         value: &str,
     ) -> Vec<String> {
         let mut steps = self.derivation(source, value).all();
         let mut of = (self.element, self.pseudo);
-        let giver = if from == ValueFrom::Inherited { self.giver() } else { None };
-        if let Some((contest, given)) = &giver {
+        if let Some((contest, given)) = giver.filter(|_| from == ValueFrom::Inherited) {
             let further = contest.derivation(Some(given), value).all();
             let label = format!("{}{}", self.study.page.document.label(contest.element), of_box(contest.pseudo));
             steps.extend(further.into_iter().map(|step| format!("on `{label}`: {step}")));
@@ -95,16 +94,22 @@ impl<'s> Contest<'s> {
     /// The contest that gives the value, here or where it is inherited from, and the declaration that does.
     pub(super) fn giver(&self) -> Option<(Contest<'s>, Entry<'s>)> {
         let (from, source) = self.source();
-        let lineage = self.lineage(from, source);
+        self.giver_at_the_end(&self.lineage(from, source))
+    }
+
+    /// The same where the way that inheritance leads is known.
+    pub(super) fn giver_at_the_end(&self, lineage: &Lineage) -> Option<(Contest<'s>, Entry<'s>)> {
         let last = lineage.steps.last()?;
         let element = last.element;
         let own = lineage.steps.len() == 1;
         // Boxes of the browser's own are left out: nobody declares anything on them that is worth a step.
-        let pseudo = self.pseudo.filter(|_| own);
         if !own && last.pseudo.is_some() {
             return None;
         }
-        let contest = Contest::new(self.study, element, pseudo, &self.asked);
+        let contest = match own {
+            true => self.clone(),
+            false => self.beside(element, None),
+        };
         let given = contest.source().1.cloned()?;
         Some((contest, given))
     }
@@ -116,7 +121,7 @@ impl<'s> Contest<'s> {
             Some(_) => Some(self.element),
             None => self.study.page.document.flat_parent(self.element),
         };
-        let around = Contest::new(self.study, parent.filter(|_| inherits)?, None, &self.asked);
+        let around = self.beside(parent.filter(|_| inherits)?, None);
         let value = self.study.asked_value(&around.style, &self.asked);
         let (from, source) = around.source();
         let lineage = around.lineage(from, source);

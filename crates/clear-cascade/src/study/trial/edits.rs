@@ -4,8 +4,9 @@ mod attributes;
 
 use std::collections::BTreeMap;
 use std::ops::Range;
+use std::rc::Rc;
 
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 use url::Url;
 
 use self::attributes::escaped;
@@ -16,7 +17,7 @@ use crate::page::{self, FlatRule, SheetEntry};
 use crate::selector;
 use crate::source::{OffsetMap, Place, Source, SourceId, SourceKind, Span, offset};
 use crate::study::Study;
-use crate::stylesheet::{self, Declaration, Import, Item, NoteKind, StyleRule};
+use crate::stylesheet::{self, Import, Item, NoteKind, StyleRule};
 use crate::syntax::{Kind, Token, Tokens};
 
 /// The links and the imports that name a sheet, with what their URLs are relative to.
@@ -35,12 +36,64 @@ pub(super) struct Edits<'s> {
     /// Values of attributes as they would be written between double quotes, by element and name; nothing for those that are
     /// taken off. Several changes of one attribute come to one edit.
     attributes: BTreeMap<(ElementId, String), Option<String>>,
+    /// By text, what can be cut out of it, once something was.
+    written: FxHashMap<SourceId, Rc<Written<'s>>>,
+}
+
+/// What is written in the sheets and `style` attributes of a text, in the order of the text.
+struct Written<'s> {
+    /// The declarations.
+    declarations: Vec<Span>,
+    /// The rules, by their selectors, which no others stand in: as often as their sheet is brought.
+    rules: Vec<&'s StyleRule>,
+}
+
+impl<'s> Written<'s> {
+    /// What a page has of a text.
+    fn new(study: &'s Study, source: SourceId) -> Self {
+        let hints = study.page.rules.iter().filter(|r| r.origin == Origin::PresentationalHint);
+        let hints: FxHashSet<u32> = hints.map(|r| r.sheet).collect();
+        let entries = study.page.sheets.iter().enumerate().filter(|(i, _)| !hints.contains(&offset(*i)));
+        let entries = entries.filter(|(_, e)| e.sheet.source == source);
+        let mut rules: Vec<&StyleRule> = entries.flat_map(|(_, e)| e.sheet.rules.iter()).collect();
+        rules.sort_by_key(|r| (r.prelude.start, r.prelude.end));
+        let mut declarations: Vec<Span> = rules.iter().flat_map(|r| &r.declarations).map(|d| d.span).collect();
+        declarations.sort_by_key(|d| (d.start, d.end));
+        declarations.dedup();
+        Self { declarations, rules }
+    }
+
+    /// The declaration that a byte is in.
+    fn declaration(&self, at: u32) -> Option<Span> {
+        let after = self.declarations.partition_point(|d| d.start <= at);
+        self.declarations[..after].last().copied().filter(|d| at < d.end.max(d.start + 1))
+    }
+
+    /// The declarations that start in a range.
+    fn declarations(&self, (start, end): (u32, u32)) -> &[Span] {
+        let from = self.declarations.partition_point(|d| d.start < start);
+        let to = self.declarations.partition_point(|d| d.start <= end);
+        &self.declarations[from..to.max(from)]
+    }
+
+    /// The rule whose selectors are the first in a range.
+    fn rule(&self, (start, end): (u32, u32)) -> Option<&'s StyleRule> {
+        let from = self.rules.partition_point(|r| r.prelude.end < start);
+        self.rules.get(from).copied().filter(|r| r.prelude.start <= end)
+    }
 }
 
 impl<'s> Edits<'s> {
     /// No edits yet.
     pub(super) fn new(study: &'s Study) -> Self {
-        Self { study, list: BTreeMap::new(), author: true, defaults: true, attributes: BTreeMap::new() }
+        Self {
+            study,
+            list: BTreeMap::new(),
+            author: true,
+            defaults: true,
+            attributes: BTreeMap::new(),
+            written: FxHashMap::default(),
+        }
     }
 }
 
@@ -365,38 +418,24 @@ impl<'s> Edits<'s> {
         let source = self.source(file)?;
         let study = self.study;
         let text = study.sources.at(source);
-        let hints = study.page.rules.iter().filter(|r| r.origin == Origin::PresentationalHint);
-        let hints: FxHashSet<u32> = hints.map(|r| r.sheet).collect();
-        let entries = || study.page.sheets.iter().enumerate().filter(|(i, _)| !hints.contains(&offset(*i)));
-        let sheets = || entries().map(|(_, e)| e).filter(|e| e.sheet.source == source);
-        let declarations = || sheets().flat_map(|e| e.sheet.rules.iter()).flat_map(|r| r.declarations.iter());
-        let starts_here = starts_on(text, line);
-        let range = text.line_range(line);
-        let on_line = |p: &Span| range.is_some_and(|(start, end)| p.start <= end && p.end > start);
-        let mut preludes = sheets().flat_map(|e| e.sheet.rules.iter()).map(|r| r.prelude).filter(on_line);
-        let found = match column.map(|column| text.byte_at(line, column)) {
-            Some(None) => None,
-            Some(Some(at)) => {
-                // The declaration that the column is in, else the rule whose selectors it is in.
-                let is_in = |d: &&Declaration| d.span.start <= at && at < d.span.end.max(d.span.start + 1);
-                match declarations().find(is_in) {
-                    Some(d) => Some(self.whole_declaration(d.span)),
-                    None => preludes.any(|p| p.start <= at && at <= p.end).then(|| self.rule_at(source, at)).flatten(),
+        let written = Rc::clone(self.written.entry(source).or_insert_with(|| Rc::new(Written::new(study, source))));
+        let whole_rule = |rule: &StyleRule| self.whole_rule(source, rule);
+        let whole = |declaration: Span| self.whole_declaration(declaration);
+        let found = match (column, text.line_range(line)) {
+            (_, None) => None,
+            // The declaration that the column is in, else the rule whose selectors it is in.
+            (Some(column), _) => text.byte_at(line, column).and_then(|at| {
+                let rule = || written.rule((at, at)).map(whole_rule);
+                written.declaration(at).map(whole).or_else(rule)
+            }),
+            (None, Some(range)) => match written.declarations(range) {
+                [one] => Some(whole(*one)),
+                [] => written.rule(range).map(whole_rule),
+                several => {
+                    let columns = several.iter().map(|s| text.line_column(s.start).1.to_string()).collect();
+                    return Err(TrialError::Several { count: several.len(), file: file.to_owned(), line, columns });
                 }
-            }
-            None => {
-                let mut here: Vec<Span> = declarations().map(|d| d.span).filter(|s| starts_here(*s)).collect();
-                here.sort_by_key(|s| s.start);
-                here.dedup_by_key(|s| s.start);
-                match here.as_slice() {
-                    [one] => Some(self.whole_declaration(*one)),
-                    [] => preludes.next().and_then(|p| self.rule_at(source, p.start)),
-                    several => {
-                        let columns = several.iter().map(|s| text.line_column(s.start).1.to_string()).collect();
-                        return Err(TrialError::Several { count: several.len(), file: file.to_owned(), line, columns });
-                    }
-                }
-            }
+            },
         };
         let nothing = TrialError::Nothing { what: "declaration or rule", file: file.to_owned(), line };
         let range = found.or_else(|| self.dropped_at(place)).ok_or(nothing)?;
@@ -481,16 +520,12 @@ impl<'s> Edits<'s> {
         offset(start)..offset(behind)
     }
 
-    /// The bytes of the innermost rule whose selectors a byte is in, nested or not.
-    fn rule_at(&self, source: SourceId, at: u32) -> Option<Range<u32>> {
-        let entries = self.study.page.sheets.iter().filter(|e| e.sheet.source == source);
-        let rules = entries.flat_map(|e| e.sheet.rules.iter());
-        let fits = |r: &&StyleRule| r.prelude.start <= at && at <= r.prelude.end;
-        let rule = rules.filter(fits).min_by_key(|r| r.prelude.end - r.prelude.start)?;
+    /// The bytes of a rule with its block.
+    fn whole_rule(&self, source: SourceId, rule: &StyleRule) -> Range<u32> {
         let text = self.text(source);
         let end = rule.end as usize;
         let close = usize::from(text[end..].starts_with('}') && !rule.selectors.selectors.is_empty());
-        Some(self.tidied(rule.prelude.start as usize, end + close, text))
+        self.tidied(rule.prelude.start as usize, end + close, text)
     }
 
     /// `--without FILE`: what brings the sheet is cut out.
