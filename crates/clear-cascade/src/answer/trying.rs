@@ -231,9 +231,9 @@ pub(crate) fn named(properties: &[&str]) -> String {
 }
 
 /// Adds what differs between an element of one study and an element of another, pseudo-elements included.
-pub(crate) fn differences<'s>(
+pub(crate) fn differences(
     (a, id): (&Study, ElementId),
-    (b, then): (&'s Study, ElementId),
+    (b, then): (&Study, ElementId),
     known: &mut Sameness,
     found: &mut Vec<Changed>,
 ) {
@@ -265,10 +265,10 @@ pub(crate) fn differences<'s>(
 type Texts = BTreeMap<String, String>;
 
 /// Adds what differs between two styles.
-fn between<'s>(
+fn between(
     (a, id, own): (&Study, ElementId, Option<&Style>),
     pseudo: Option<&PseudoElement>,
-    (b, then, other): (&'s Study, ElementId, Option<&Style>),
+    (b, then, other): (&Study, ElementId, Option<&Style>),
     known: &mut Sameness,
     found: &mut Vec<Changed>,
 ) {

@@ -3,7 +3,7 @@
 
 use std::collections::{BTreeSet, HashMap, HashSet};
 
-use clear_cascade::answer::{Outcome, Tally, ValueFrom};
+use clear_cascade::answer::{Outcome, Tally, ValueFrom, Why};
 use clear_cascade::document::ElementId;
 use clear_cascade::source::Place;
 use clear_cascade::{Change, Options, Study};
@@ -134,6 +134,15 @@ impl Check<'_> {
     fn elements(&mut self) {
         let study = self.study;
         let all: Vec<ElementId> = study.document().ids().collect();
+        // One by one on a page of which nothing is known yet, and then all at once.
+        let asked = ["color", "margin-top", "font-size", "border-top-color", "--a", "--b"];
+        let told = |why: &Why| serde_json::to_string(why).unwrap();
+        let one_by_one = |e: &ElementId| asked.map(|property| told(&study.why(*e, property).unwrap()));
+        let alone: Vec<[String; 6]> = all.iter().map(one_by_one).collect();
+        for (element, alone) in all.iter().zip(&alone) {
+            let each = study.why_each(*element, None, &asked).unwrap();
+            self.holds(each.iter().map(told).eq(alone.iter().cloned()), || format!("{element}: {each:?}, {alone:?}"));
+        }
         for (i, element) in all.iter().enumerate() {
             let node = study.document().element(*element).unwrap();
             let at = study.sources().place(node.span()).unwrap().to_string();

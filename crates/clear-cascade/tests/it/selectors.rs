@@ -341,6 +341,24 @@ fn aimed_selectors_take_what_was_asked_for() {
 }
 
 #[test]
+fn of_a_great_many_classes_each_counts() {
+    // `k0` to `k99` on two elements, `rare` on one of them; `K7` is another class, but for quirks mode.
+    let classes: String = (0..100).map(|i| format!("k{i} ")).collect();
+    let html = format!("<p class='{classes} k3 rare k3'>a<p class='{classes}'>b<i class=k7>c</i>");
+    for (doctype, upper) in [("<!DOCTYPE html>", 0), ("", 3)] {
+        let study = page(&format!("{doctype}{html}"));
+        let count = |selector: &str| study.reach(selector).unwrap().elements.len();
+        let found = [".k7", ".K7", ".k99.k0", ".k100", ".k3:not(.rare)", ".RARE", ":is(.k1, .x) ~ .k7"].map(count);
+        assert_eq!(found, [3, upper, 2, 0, 1, upper / 3, 1], "{doctype}");
+        let (p, b) = (study.select("p").unwrap()[0], study.select("p").unwrap()[1]);
+        assert_eq!(study.document().element(p).unwrap().classes.len(), 101);
+        let aims = |like: &[_], not: &[_]| study.aim(p, like, not).unwrap();
+        assert!(aims(&[], &[b]).iter().any(|a| a.selector == ".rare" && a.besides == 0));
+        assert!(aims(&[b], &[]).iter().any(|a| a.takes == 2 && a.besides == 0 && !a.selector.contains("rare")));
+    }
+}
+
+#[test]
 fn pseudo_elements_are_boxes_of_their_own() {
     let study = page(
         "<style>li::marker { color: green } p::first-letter { font-size: 2em } input::placeholder { color: red } p::before { content: 'x' } b::before { color: red }</style><ul><li>a</ul><p>b<input placeholder=x><input><b>c</b>",

@@ -12,7 +12,7 @@ use super::super::ground::Ground;
 use crate::document::{ElementId, Name};
 use crate::property::{Declared, Longhands, PropertyId, id};
 use crate::source::Span;
-use crate::style::{self, Customs, Entry, Said, Style, Styles, Target, Wanted};
+use crate::style::{self, Customs, Entry, Outright, Said, Style, Styles, Target, Wanted};
 use crate::value::{Value, Wide};
 
 /// An element with declarations cut out of their files, one after the other.
@@ -124,11 +124,16 @@ impl<'s> Without<'s> {
     /// A custom property, where all that it may go by besides custom properties stays as it is.
     fn custom(&self, alone: &Alone<'s>, asked: &Asked) -> String {
         let study = self.about.study;
-        let entries = alone.entries.iter().zip(&alone.gone);
-        let left = entries.filter(|(e, gone)| matches!(e.property, Target::Custom(_)) && !**gone);
-        let left: Vec<Entry<'s>> = left.map(|(e, _)| e.clone()).collect();
-        let style = study.style_of(self.about.element, self.about.pseudo);
         let name = Name::from(asked.name.as_str());
+        let entries = alone.entries.iter().zip(&alone.gone);
+        let left = entries.filter(|(e, gone)| matches!(e.property, Target::Custom(_)) && !**gone).map(|(e, _)| e);
+        let own = left.clone().filter(|e| e.property == Target::Custom(&name));
+        // What its own text tells goes by no others.
+        let left: Vec<Entry<'s>> = match own.clone().all(|e| e.outright(&study.page) != Outright::Open) {
+            true => own.cloned().collect(),
+            false => left.cloned().collect(),
+        };
+        let style = study.style_of(self.about.element, self.about.pseudo);
         let value = study.styles().custom_from(&self.about.computed(), &left, &style, &name);
         value.map(|v| v.shown().to_owned()).unwrap_or_default()
     }
