@@ -6,7 +6,7 @@
 
 use super::mismatch::Wanted;
 use super::syntax::{Builtin, Node, Repeat, named_type};
-use super::{Mismatch, PropertyId};
+use super::{Mismatch, PropertyId, areas, id};
 use crate::document::Name;
 use crate::limits::{DEEPEST_FUNCTION, DEEPEST_TYPE, STEPS, STEPS_PER_TOKEN};
 use crate::source::offset;
@@ -24,7 +24,11 @@ pub(super) struct Item {
 
 /// Matches a value against what a property takes.
 pub(super) fn match_value(property: PropertyId, slice: Slice<'_>) -> Result<Value, Mismatch> {
-    match_shorthand(property, slice).map(join)
+    let value = match_shorthand(property, slice).map(join)?;
+    if property == id::GRID_TEMPLATE_AREAS {
+        areas::check(&value, slice.range())?;
+    }
+    Ok(value)
 }
 
 /// Matches a value against a grammar.

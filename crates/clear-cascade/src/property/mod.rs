@@ -4,6 +4,7 @@
 //! value, inheritance and grammar, and declared values by longhand. The grammars are written in the value definition
 //! syntax (CSS Values 4, §2) and matched by one engine.
 
+mod areas;
 mod declared;
 mod grammar;
 mod logical;
@@ -17,6 +18,7 @@ mod syntax;
 #[rustfmt::skip]
 mod table;
 
+pub(crate) use areas::cells as area_cells;
 pub(crate) use declared::Declared;
 pub(crate) use logical::Flow;
 pub(crate) use longhands::Longhands;

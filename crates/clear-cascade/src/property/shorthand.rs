@@ -649,8 +649,10 @@ fn grid_template(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(Property
         rows.push("auto".to_owned());
     }
     let tokens = Tokens::read(&rows.join(" "));
+    let areas = Value::sequence(areas);
+    super::areas::check(&areas, before.range())?;
     let mut found = vec![
-        (id::GRID_TEMPLATE_AREAS, Value::sequence(areas)),
+        (id::GRID_TEMPLATE_AREAS, areas),
         (id::GRID_TEMPLATE_ROWS, grammar::match_value(id::GRID_TEMPLATE_ROWS, tokens.all())?),
     ];
     if !behind.is_empty() {

@@ -407,6 +407,8 @@ fn reference(inner: &str) -> Option<Node> {
     let low = bounds.next().filter(|b| !b.is_nan()).unwrap_or(f64::NEG_INFINITY);
     let high = bounds.next().filter(|b| !b.is_nan()).unwrap_or(f64::INFINITY);
     if let Some(builtin) = builtin(name) {
+        // There is no negative resolution (CSS Values 4, §7.4).
+        let low = if matches!(builtin, Builtin::Resolution) { low.max(0.0) } else { low };
         return Some(Node::Builtin(builtin, low, high));
     }
     let known = table::TYPES.binary_search_by(|(n, _)| (*n).cmp(name)).ok();

@@ -572,8 +572,9 @@ fn whole_numbers(value: &Value) -> Value {
 fn areas(value: &Value) -> Value {
     let row = |part: Value| match part {
         Value::Str(text) => {
-            let cells = text.split_ascii_whitespace().map(|c| if c.bytes().all(|b| b == b'.') { "." } else { c });
-            Value::Str(Arc::from(cells.collect::<Vec<_>>().join(" ")))
+            let cells = crate::property::area_cells(&text).unwrap_or_default();
+            let cells: Vec<&str> = cells.into_iter().map(|cell| cell.unwrap_or(".")).collect();
+            Value::Str(Arc::from(cells.join(" ")))
         }
         other => other,
     };
