@@ -608,6 +608,12 @@ impl<'m> Run<'m> {
             None => {
                 if self.tried(at) {
                     self.wanted.a_type(type_name(builtin));
+                    let number =
+                        matches!(here.kind(), Some(Kind::Number(..) | Kind::Dimension(..) | Kind::Percentage(_)));
+                    let anywhere = (f64::NEG_INFINITY, f64::INFINITY);
+                    if number && component(builtin, anywhere, here).is_some() {
+                        self.wanted.within(range);
+                    }
                 }
                 Flow::Missed
             }

@@ -29,6 +29,8 @@ pub(super) struct Wanted {
     types: Vec<&'static str>,
     /// Functions.
     functions: Vec<Name>,
+    /// The least and the greatest number that would have done where one was met.
+    range: Option<(f64, f64)>,
 }
 
 /// Types that people know by name.
@@ -61,6 +63,34 @@ impl Wanted {
         self.keywords.clear();
         self.types.clear();
         self.functions.clear();
+        self.range = None;
+    }
+
+    /// A number like the one that was met would have done within a range.
+    pub(super) fn within(&mut self, range: (f64, f64)) {
+        // What only leaves out what is between has no bounds.
+        let (low, high) = if range.0 <= range.1 { range } else { (f64::NEG_INFINITY, f64::INFINITY) };
+        let (least, greatest) = self.range.unwrap_or((low, high));
+        self.range = Some((least.min(low), greatest.max(high)));
+    }
+
+    /// What a number is, where it is none within the range.
+    fn out_of_range(&self, met: Slice<'_>) -> Option<String> {
+        let (low, high) = self.range?;
+        let (number, unit) = match met.kind()? {
+            Kind::Number(number, _) => (number, ""),
+            Kind::Percentage(number) => (number, "%"),
+            Kind::Dimension(number, _) => (number, if low.is_finite() && high.is_finite() { "deg" } else { "" }),
+            _ => return None,
+        };
+        let bound = |bound: f64| if bound == 0.0 { "0".to_owned() } else { format!("{bound}{unit}") };
+        if low == 0.0 && number < 0.0 {
+            Some("is negative: nothing below 0".to_owned())
+        } else if low.is_finite() && (number < low || number < 0.0) {
+            Some(format!("is too small: nothing below {}", bound(low)))
+        } else {
+            high.is_finite().then(|| format!("is too large: nothing above {}", bound(high)))
+        }
     }
 
     /// A keyword would have done.
@@ -95,6 +125,10 @@ impl Wanted {
             format!("the value of `{property}` is not complete{missing}")
         } else {
             let text = crate::text::shorten(met.text(), 40);
+            if let Some(what) = self.out_of_range(met) {
+                let message = format!("`{text}` {what} can stand here in the value of `{property}`");
+                return Mismatch { message, hint: None, range: met.range() };
+            }
             match &*words {
                 "" => format!("`{text}` is too much in the value of `{property}`"),
                 words => format!("`{text}` cannot stand here in the value of `{property}`: {words} can"),

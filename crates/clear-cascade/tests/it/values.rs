@@ -438,3 +438,71 @@ fn elements_that_the_same_rules_take_are_told_apart_by_what_else_they_go_by() {
         study.select("p").unwrap().into_iter().map(|e| study.why_of(e, Some(&before), "content").unwrap().value);
     assert_eq!(texts.collect::<Vec<_>>(), ["\"1\"", "\"2\""]);
 }
+
+/// What a property takes, and what it does not take for a reason that the standards give in words: a range, names that are taken,
+/// how many there must be, or which go together.
+const IN_WORDS: &[(&str, &[&str], &[&str])] = &[
+    (
+        "filter",
+        &["brightness(0) opacity(200%)", "sepia(calc(-1))"],
+        &["brightness(-1)", "opacity(-1%)", "invert(1) sepia(-.1)"],
+    ),
+    (
+        "filter",
+        &["drop-shadow(-1px -1px 0 red)", "drop-shadow(red 1px 1px)"],
+        &["drop-shadow(1px 1px -1px)", "drop-shadow(1px 1px 1px 1px)", "blur(-1px)"],
+    ),
+    (
+        "box-shadow",
+        &["1px 1px 0 -1px", "inset -1px -1px red"],
+        &["1px 1px -1px", "1px 1px -1px 1px", "red 1px 1px -1px inset"],
+    ),
+    ("text-shadow", &["-1px -1px 0 red"], &["1px 1px -1px", "1px 1px 1px 1px"]),
+    (
+        "grid-template-columns",
+        &["[a b] 1px []", "repeat(auto-fill, minmax(1px, 1fr)) [c]", "[Auto-x] 1fr"],
+        &["[span] 1px", "1px [a AUTO]", "repeat(auto-fit, 1fr)", "repeat(auto-fill, auto)", "[a] [b] 1px"],
+    ),
+    (
+        "animation-timing-function",
+        &["steps(1)", "steps(2, jump-none)"],
+        &["steps(0)", "steps(-1, end)", "steps(1, jump-none)"],
+    ),
+    ("list-style-type", &["symbols('a')", "symbols(alphabetic 'a' 'b')"], &["symbols(numeric 'a')", "symbols()"]),
+    (
+        "background-image",
+        &[
+            "radial-gradient(circle 1px, red, blue)",
+            "radial-gradient(1px 2% ellipse, red, blue)",
+            "radial-gradient(1px, red, blue)",
+        ],
+        &[
+            "radial-gradient(circle 1px 2px, red, blue)",
+            "radial-gradient(1px ellipse, red, blue)",
+            "radial-gradient(1%, red, blue)",
+        ],
+    ),
+    ("background-image", &["image-set('a' 0x)", "image-set('a' 1dpi)"], &["image-set('a' -1x)", "image-set('a' 1px)"]),
+    (
+        "inset-block-start",
+        &["anchor(--a top)", "anchor(top --a, 1px)", "anchor-size(width)"],
+        &["anchor(--a)", "anchor(1px)"],
+    ),
+    ("flex-basis", &["content", "calc-size(auto, size)"], &["anchor-size(width)", "-1px"]),
+    (
+        "paint-order",
+        &["stroke", "markers fill", "fill stroke markers"],
+        &["fill fill", "fill stroke fill", "normal fill"],
+    ),
+];
+
+#[test]
+fn what_standards_say_in_words_counts() {
+    for (property, taken, refused) in IN_WORDS {
+        let blocks: Vec<String> = taken.iter().chain(*refused).map(|v| format!("p {{ {property}: {v} }}")).collect();
+        let study = page(&format!("<!DOCTYPE html><style>{}</style><p>a", blocks.join("\n")));
+        let dropped: Vec<bool> = study.declarations().iter().map(|d| d.dropped.is_some()).collect();
+        let wanted: Vec<bool> = taken.iter().map(|_| false).chain(refused.iter().map(|_| true)).collect();
+        assert_eq!(dropped, wanted, "{property}: {taken:?}, not {refused:?}");
+    }
+}

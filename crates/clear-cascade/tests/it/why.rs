@@ -166,6 +166,13 @@ fn slips_in_values_are_told_with_what_was_meant() {
         ("flex-flow", "row column"),
         ("margin", "1px /"),
         ("font", "bold 12px"),
+        ("padding", "1px -5px"),
+        ("font-weight", "2000"),
+        ("column-count", "0"),
+        ("grid-row", "0"),
+        ("font-style", "oblique 91deg"),
+        ("filter", "brightness(-10%)"),
+        ("columns", "-1px"),
     ];
     let css: String = slips.iter().map(|(property, value)| format!("p {{ {property}: {value} }}\n")).collect();
     let study = files(&[("index.html", "<!DOCTYPE html><link rel=stylesheet href=a.css><p>"), ("a.css", &css)]);
