@@ -382,7 +382,7 @@ impl Document {
         })
     }
 
-    /// Whether an element has a class; in quirks mode ASCII case does not count (Selectors 4, section 6.6).
+    /// Whether an element has a class; in quirks mode ASCII case does not count (Selectors 4, §6.6).
     pub(crate) fn has_class(&self, id: ElementId, name: &Name) -> bool {
         let classes = &self.node(id).classes;
         if classes.len() <= FEW {
