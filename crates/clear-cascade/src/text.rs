@@ -1,10 +1,18 @@
 //! Small helpers for texts.
 
+use std::borrow::Cow;
+
 /// A number that tells a text from others: a hash of it.
 pub(crate) fn mark(text: &str) -> u32 {
     use std::hash::{BuildHasher, BuildHasherDefault, DefaultHasher};
     let hash = BuildHasherDefault::<DefaultHasher>::default().hash_one(text);
     u32::try_from((hash >> 32) ^ (hash & 0xFFFF_FFFF)).unwrap_or(u32::MAX)
+}
+
+/// A text with its ASCII letters in lower case.
+pub(crate) fn in_lower_case(text: &str) -> Cow<'_, str> {
+    let upper = text.bytes().any(|b| b.is_ascii_uppercase());
+    if upper { Cow::Owned(text.to_ascii_lowercase()) } else { Cow::Borrowed(text) }
 }
 
 /// A text on one line, cut at so many characters.

@@ -47,11 +47,10 @@ impl Study {
         let rules = self.page.rules.iter().chain(&self.page.off_rules).filter(|r| r.origin == Origin::Author);
         let mut found = FxHashSet::default();
         for rule in rules {
-            let style_rule = self.page.style_rule(rule);
-            if rule.within.off.is_none() && !self.is_by_view(rule) && !waits(&style_rule.selectors) {
+            if rule.within.off.is_none() && !self.is_by_view(rule) && !waits(self.page.selectors(rule)) {
                 continue;
             }
-            for declaration in &style_rule.declarations {
+            for declaration in self.page.declarations(rule) {
                 if let Property::Known(property) = declaration.property {
                     found.extend(property.longhands_of().iter().copied());
                 }

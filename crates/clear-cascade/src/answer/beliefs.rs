@@ -94,7 +94,7 @@ impl Settled<'_, '_> {
     fn steps_to_ancestor(&self, entry: &Entry<'_>) -> Option<usize> {
         let study = self.study;
         let rule = study.page.rules.get(entry.rule as usize)?;
-        let selector = study.page.style_rule(rule).selectors.selectors.get(entry.selector? as usize)?;
+        let selector = study.page.selectors(rule).selectors.get(entry.selector? as usize)?;
         let [.., outer, subject] = selector.compounds.as_slice() else { return None };
         if !matches!(subject.combinator, Combinator::Descendant | Combinator::Child) {
             return None;

@@ -327,7 +327,7 @@ impl Study {
     /// Whether a rule of the page takes an element for what is around it.
     fn is_of_context(&self, matched: &style::Matched<'_>) -> bool {
         let rule = &self.page.rules[matched.rule as usize];
-        let selector = matched.selector.and_then(|i| self.page.style_rule(rule).selectors.selectors.get(i as usize));
+        let selector = matched.selector.and_then(|i| self.page.selectors(rule).selectors.get(i as usize));
         let around = selector.is_some_and(|s| s.compounds.len() > 1) || matched.proximity.is_some();
         rule.origin == Origin::Author && around
     }
@@ -363,9 +363,9 @@ impl Study {
     fn rule_of(&self, written: &WrittenAt<'_>) -> Rule {
         let rule = written.rules[0];
         let style_rule = self.page.style_rule(rule);
-        let attribute = style_rule.selectors.selectors.is_empty();
+        let attribute = style_rule.is_attribute();
         let text = |span| self.sources.written(span).trim().to_owned();
-        let selectors = style_rule.selectors.selectors.iter();
+        let selectors = self.page.selectors(rule).selectors.iter();
         let selectors = selectors.map(|s| Aimed { selector: text(s.span), specificity: s.specificity }).collect();
         let off = written.rules.iter().all(|r| r.within.off.is_some());
         Rule {

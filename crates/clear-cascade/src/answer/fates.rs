@@ -167,7 +167,7 @@ impl Study {
         let mut said: Vec<Said<'s>> = Vec::new();
         for rule in &written.rules {
             let sheet = &self.page.sheets[rule.sheet as usize].sheet;
-            for d in &self.page.style_rule(rule).declarations {
+            for d in self.page.declarations(rule) {
                 let text =
                     format!("{}: {}{}", d.name, sheet.value(d).text(), if d.important { " !important" } else { "" });
                 let dropped = d.longhands(sheet).err().map(|m| told(&m.message, m.hint.as_deref()));
@@ -240,7 +240,7 @@ impl Study {
             let Some((declaration, _)) = one.declaration.filter(|_| fate.dropped.is_none()) else { return fate };
             let mut within: Vec<Option<&String>> = Vec::new();
             for (rule, off, next) in &mut off {
-                let (before, after) = self.page.style_rule(rule).declarations.split_at(*next);
+                let (before, after) = self.page.declarations(rule).split_at(*next);
                 if let Some(at) = after.iter().chain(before).position(|d| d.span == one.span) {
                     *next = (*next + at + 1) % (before.len() + after.len());
                     within.push(off.as_ref());

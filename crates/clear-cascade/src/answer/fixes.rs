@@ -179,9 +179,8 @@ impl Loser<'_> {
     fn last_line_of_rule(&self, contender: &Contender) -> u32 {
         let study = self.study;
         let written = study.written_at(&contender.at).ok();
-        let rule = written.and_then(|w| w.rules.first().map(|r| study.page.style_rule(r)));
-        let last =
-            rule.and_then(|r| r.declarations.last()).map(|d| study.sources.at(d.span.source).line_column(d.span.end).0);
+        let last = written.and_then(|w| study.page.declarations(w.rules.first()?).last());
+        let last = last.map(|d| study.sources.at(d.span.source).line_column(d.span.end).0);
         let last = last.unwrap_or(contender.at.line);
         // The closing bracket may stand on a line of its own.
         let source = study.file_named(&contender.at.file).ok().map(|s| study.sources.at(s));
@@ -245,7 +244,7 @@ impl Loser<'_> {
     /// The selectors of the rule with the one that takes the element replaced.
     fn with_selector(&self, own: &Contender, by: &str) -> String {
         let study = self.study;
-        let list = &study.page.style_rule(self.rule).selectors.selectors;
+        let list = &study.page.selectors(self.rule).selectors;
         let texts = list.iter().map(|s| study.sources.written(s.span).trim().to_owned());
         let own = own.selector.as_deref().unwrap_or_default();
         texts.map(|t| if t == own { by.to_owned() } else { t }).collect::<Vec<_>>().join(", ")

@@ -220,7 +220,7 @@ impl Study {
         let named = self.named_rule(text)?;
         let (list, question) = match &named {
             Named::Selector(list) => (list, Some(text)),
-            Named::Rule(written) => (&*self.page.style_rule(written.rules[0]).selectors, None),
+            Named::Rule(written) => (&**self.page.selectors(written.rules[0]), None),
         };
         let taken = self.taken(&named);
         let heaviest = list.selectors.iter().map(|s| s.specificity).max().unwrap_or_default();

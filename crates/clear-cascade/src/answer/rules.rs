@@ -37,7 +37,7 @@ impl Study {
         element: ElementId,
     ) -> Vec<Matched<'s>> {
         let mut matched = Vec::new();
-        if rule.selectors.selectors.is_empty() {
+        if self.page.style_rule(rule).is_attribute() {
             let own = self.page.own_rules.get(&element).into_iter().flatten();
             matched.extend(
                 own.filter(|n| std::ptr::eq(&raw const self.page.rules[**n as usize], rule)).map(|n| Matched::own(*n)),

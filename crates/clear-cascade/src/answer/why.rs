@@ -532,8 +532,7 @@ impl Study {
     /// The selector of a rule that took an element, as written.
     pub(crate) fn selector_text(&self, entry: &Entry<'_>) -> Option<String> {
         let rule = &self.page.rules.get(entry.rule as usize)?;
-        let sheet = &self.page.sheets[rule.sheet as usize].sheet;
-        let selector = sheet.rules[rule.rule as usize].selectors.selectors.get(entry.selector? as usize)?;
+        let selector = self.page.selectors(rule).selectors.get(entry.selector? as usize)?;
         Some(crate::text::shorten(self.sources.written(selector.span), 200))
     }
 }

@@ -365,8 +365,8 @@ impl Study {
         let alone = written.rules.iter().all(|r| self.page.style_rule(r).prelude == prelude);
         answer.rule_at = alone.then(|| self.sources.placed(prelude));
         answer.takes = !taking.is_empty();
-        answer.notes = self.off_states(&rule.selectors);
-        answer.selectors = if rule.selectors.selectors.is_empty() {
+        answer.notes = self.off_states(self.page.selectors(rule));
+        answer.selectors = if self.page.style_rule(rule).is_attribute() {
             let reason = (!answer.takes).then(|| "it is of another element".to_owned());
             vec![Miss {
                 selector: self.attribute_named(rule),
@@ -398,7 +398,7 @@ impl Study {
         let printed = list.to_string();
         let all =
             self.page.rules.iter().chain(&self.page.off_rules).filter(|r| r.origin == Origin::Author && !r.attached);
-        let mut found: Vec<&FlatRule> = all.filter(|r| r.selectors.to_string() == printed).collect();
+        let mut found: Vec<&FlatRule> = all.filter(|r| self.page.selectors(r).to_string() == printed).collect();
         found.sort_by_key(|r| (self.page.style_rule(r).prelude.source, self.page.style_rule(r).prelude.start));
         found
     }
@@ -412,7 +412,7 @@ impl Study {
             let all = self.page.rules.iter().chain(&self.page.off_rules);
             for rule in all.filter(|r| r.origin != Origin::Defaults) {
                 let mut others = Vec::new();
-                names_in(&rule.selectors, &mut others);
+                names_in(self.page.selectors(rule), &mut others);
                 for (k, other) in others {
                     // An attribute may ask for it by another name.
                     may_be_asked_for |= k == '[' && (&**other == "class") == (*kind == '.');
@@ -444,7 +444,7 @@ impl Study {
         let Some((at, longhand)) = fates.iter().find_map(|f| Some((&f.at, &f.loses.first()?.0))) else {
             return Vec::new();
         };
-        let all = rules.iter().flat_map(|r| self.page.style_rule(r).declarations.iter().map(move |d| (r, d)));
+        let all = rules.iter().flat_map(|r| self.page.declarations(r).iter().map(move |d| (r, d)));
         let mut here = all.filter(|(_, d)| self.sources.placed(d.span) == *at);
         here.next().map(|(rule, d)| self.fixes(element, rule, d, longhand)).unwrap_or_default()
     }
@@ -474,7 +474,7 @@ impl Study {
             let nearest = from.map(|from| self.nearest(&from, selector, element, None)).unwrap_or_default();
             Miss { selector: text, is_attribute: false, takes: false, reason, nearest }
         };
-        self.page.style_rule(rule).selectors.selectors.iter().enumerate().map(miss).collect()
+        self.page.selectors(rule).selectors.iter().enumerate().map(miss).collect()
     }
 
     /// From where a rule looks at an element with a selector, and at which element: itself, the slot it is in, or the host

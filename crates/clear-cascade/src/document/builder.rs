@@ -15,7 +15,7 @@ use html5ever::{ExpandedName, LocalName, QualName, local_name, ns};
 use rustc_hash::FxHashSet;
 
 use super::nesting::Nesting;
-use super::{Attribute, Child, Document, Element, ElementId, Mark, Name, Namespace, ShadowTree, positions};
+use super::{Attribute, Child, Document, Element, ElementId, FEW, Mark, Name, Namespace, ShadowTree, positions};
 use crate::source::{OffsetMap, SourceId, Span, offset};
 
 /// Parses the text of a page. Never fails: HTML gives every text a tree.
@@ -334,6 +334,7 @@ impl Tree {
             misplaced,
             crowded: OnceLock::new(),
             in_many_classes: OnceLock::new(),
+            names: OnceLock::new(),
             controls: OnceLock::new(),
         }
     }
@@ -500,7 +501,7 @@ impl Freezer<'_> {
         let white = |c: char| matches!(c, '\t' | '\n' | '\x0C' | '\r' | ' ');
         let classes = value("class").into_iter().flat_map(|a| a.value.split(white)).filter(|c| !c.is_empty());
         let mut classes: Vec<Name> = classes.map(Name::from).collect();
-        if classes.len() > 1 {
+        if classes.len() > FEW || classes.iter().enumerate().any(|(i, class)| classes[..i].contains(class)) {
             let mut seen = FxHashSet::default();
             classes.retain(|class| seen.insert(class.clone()));
         }

@@ -16,6 +16,7 @@ pub use element_ref::{ElementRef, ForeignElement};
 pub use name::Name;
 
 use std::collections::HashMap;
+use std::hash::{Hash, Hasher};
 use std::num::NonZero;
 use std::sync::OnceLock;
 
@@ -23,6 +24,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
 
 use crate::source::{OffsetMap, SourceId, Span};
+use crate::text::in_lower_case;
 
 /// Which element of which page: its number in document order, the root being 0, and the page it was counted in.
 ///
@@ -347,8 +349,28 @@ pub struct Document {
     crowded: OnceLock<Crowded>,
     /// The classes of elements that have a great many, once someone asked for them; in quirks mode in lower case too.
     in_many_classes: OnceLock<FxHashSet<(ElementId, Name)>>,
+    /// Numbers of all ids, classes and names of elements, once someone asked for them.
+    names: OnceLock<FxHashSet<u64>>,
     /// What form controls are to each other, once someone asked for it.
     controls: OnceLock<Box<controls::Controls>>,
+}
+
+/// What a name is of, that a selector may ask for.
+#[derive(Clone, Copy, Debug, Hash)]
+pub(crate) enum NameOf {
+    /// Elements, whatever their case.
+    Type,
+    /// An element, as its id.
+    Id,
+    /// A class.
+    Class,
+}
+
+/// A number for a name, that few others have too.
+fn number_of(of: NameOf, name: &str) -> u64 {
+    let mut hasher = rustc_hash::FxHasher::default();
+    (of, name).hash(&mut hasher);
+    hasher.finish()
 }
 
 /// Places of attributes by element and name in lower case.
@@ -358,6 +380,24 @@ type Crowded = FxHashMap<(ElementId, Name), SmallVec<[u32; 1]>>;
 const FEW: usize = 32;
 
 impl Document {
+    /// Whether something in the document may have a name: where it says no, nothing has.
+    pub(crate) fn may_have(&self, of: NameOf, name: &str) -> bool {
+        let folded = |of: NameOf, name: &str| match (of, self.quirks) {
+            (NameOf::Type, _) | (_, true) => number_of(of, &in_lower_case(name)),
+            _ => number_of(of, name),
+        };
+        let names = self.names.get_or_init(|| {
+            let mut names = FxHashSet::default();
+            for element in self.all_ids().map(|id| self.node(id)) {
+                names.insert(folded(NameOf::Type, &element.name));
+                names.extend(element.id.iter().map(|id| folded(NameOf::Id, id)));
+                names.extend(element.classes.iter().map(|class| folded(NameOf::Class, class)));
+            }
+            names
+        });
+        names.contains(&folded(of, name))
+    }
+
     /// The attributes of an element among which those with a name are, given in lower case: all of few, and of many only those
     /// that have it in some case.
     pub(crate) fn attributes_for<'d>(&'d self, id: ElementId, lower: &Name) -> impl Iterator<Item = &'d Attribute> {

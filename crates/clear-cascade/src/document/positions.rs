@@ -4,7 +4,13 @@
 //! end with the piece just fed; its start and its attributes are found again here by the tokenizer's own rules
 //! (HTML Standard, "Tokenization").
 
+use std::borrow::Cow;
+
+use rustc_hash::FxHashSet;
+
+use super::FEW;
 use crate::source::offset;
+use crate::text::in_lower_case;
 
 /// Where an attribute of a tag is written, in bytes of the page.
 #[derive(Clone, Debug)]
@@ -59,6 +65,9 @@ pub(super) fn attributes(text: &str, start: usize, end: usize) -> Vec<AttributeP
         at += 1;
     }
     let mut found: Vec<AttributePlace> = Vec::new();
+    let named = |p: &AttributePlace| &text[p.name.0 as usize..p.name.1 as usize];
+    // The names so far, in lower case, once they are many.
+    let mut known: FxHashSet<Cow<'_, str>> = FxHashSet::default();
     loop {
         while space(at) || bytes.get(at) == Some(&b'/') {
             at += 1;
@@ -100,8 +109,15 @@ pub(super) fn attributes(text: &str, start: usize, end: usize) -> Vec<AttributeP
             }
         }
         let name = &text[name_start..name_end];
-        let is_same = |p: &AttributePlace| text[p.name.0 as usize..p.name.1 as usize].eq_ignore_ascii_case(name);
-        if !found.iter().any(is_same) {
+        let is_new = if found.len() <= FEW {
+            !found.iter().any(|p| named(p).eq_ignore_ascii_case(name))
+        } else {
+            if known.is_empty() {
+                known.extend(found.iter().map(|p| in_lower_case(named(p))));
+            }
+            known.insert(in_lower_case(name))
+        };
+        if is_new {
             found.push(AttributePlace {
                 name: (offset(name_start), offset(name_end)),
                 value: (offset(value.0), offset(value.1)),
@@ -165,6 +181,10 @@ mod tests {
             .map(|p| (&text[p.name.0 as usize..p.name.1 as usize], &text[p.value.0 as usize..p.value.1 as usize]))
             .collect();
         assert_eq!(found, [("b", "c"), ("d", "e > f"), ("G", "h"), ("i", "j"), ("k", "")]);
+        // Of many, too, each counts once, whatever its case.
+        let many: String = (0..90).map(|i| format!(" Aa{}{i}", if i % 2 == 0 { "b" } else { "B" })).collect();
+        let text = format!("<a{many}{}{many}>", many.to_uppercase());
+        assert_eq!(attributes(&text, 0, text.len()).len(), 90);
     }
 
     #[test]

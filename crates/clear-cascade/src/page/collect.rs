@@ -13,12 +13,12 @@ use std::collections::HashMap;
 use std::ops::Range;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
+use rustc_hash::FxHashMap;
 use url::Url;
 
 use super::Options;
 use crate::cascade::{LayerId, Layers, Origin};
 use crate::document::{Document, ElementId};
-use crate::selector::SelectorList;
 use crate::source::{Loader, OffsetMap, Source, SourceKind, Sources, Span, offset};
 use crate::stylesheet::{
     self, GroupId, GroupKind, Item, Note, NoteKind, Registration, Stylesheet, media::MediaQueryList,
@@ -45,8 +45,6 @@ pub(crate) struct FlatRule {
     pub(crate) sheet: u32,
     /// Its index there.
     pub(crate) rule: u32,
-    /// Its selectors.
-    pub(crate) selectors: Arc<SelectorList>,
     /// Whose it is.
     pub(crate) origin: Origin,
     /// The place of its layer.
@@ -92,17 +90,37 @@ pub(super) struct Collected {
     /// Rules that are off.
     pub(super) off_rules: Vec<FlatRule>,
     /// Rules of single elements.
-    pub(super) own_rules: HashMap<ElementId, Vec<u32>>,
+    pub(super) own_rules: FxHashMap<ElementId, Vec<u32>>,
     /// The sheet of defaults that holds only for selects of base appearance.
     pub(super) base_select: Option<u32>,
     /// Layers of the page's styles, then of each shadow tree's.
     pub(super) layers: Vec<Layers>,
     /// Registered custom properties.
-    pub(super) registrations: HashMap<String, Registration>,
+    pub(super) registrations: FxHashMap<String, Registration>,
     /// Custom functions by name: the number of the sheet and that of the rule in it.
-    pub(super) functions: HashMap<String, (u32, u32)>,
+    pub(super) functions: FxHashMap<String, (u32, u32)>,
     /// What was dropped.
-    pub(super) notes: Vec<Note>,
+    pub(super) notes: Vec<Noted>,
+}
+
+/// Something that was dropped, or all that was in a sheet.
+#[derive(Clone, Debug)]
+pub(crate) enum Noted {
+    /// This.
+    Note(Note),
+    /// What was dropped in a sheet, these bytes of it left out.
+    In(Arc<Stylesheet>, Range<u32>),
+}
+
+impl Noted {
+    /// The notes that it comes to.
+    pub(crate) fn all(&self) -> impl Iterator<Item = &Note> {
+        let (one, sheet) = match self {
+            Self::Note(note) => (Some(note), None),
+            Self::In(sheet, out) => (None, Some(sheet.notes().iter().filter(move |n| !out.contains(&n.span.start)))),
+        };
+        one.into_iter().chain(sheet.into_iter().flatten())
+    }
 }
 
 /// A linked sheet: its URL, and the encoding it is read in unless it says another itself.
@@ -248,7 +266,7 @@ struct Collector<'c> {
     /// Custom functions: the number of the sheet and that of the rule in it.
     functions: Vec<Layered<(u32, u32)>>,
     /// What was dropped.
-    notes: Vec<Note>,
+    notes: Vec<Noted>,
     /// What was read: a sheet linked twice is read once.
     parsed: Parsed,
     /// What was read before.
@@ -316,7 +334,7 @@ fn in_order<T>(mut all: Vec<Layered<T>>, orders: &[Vec<LayerId>]) -> impl Iterat
 impl Collector<'_> {
     /// Takes a note.
     fn note(&mut self, kind: NoteKind, span: Span, message: String, hint: Option<String>) {
-        self.notes.push(Note { kind, span, message, hint, damage: None });
+        self.notes.push(Noted::Note(Note { kind, span, message, hint, damage: None }));
     }
 
     /// Takes a sheet in that is given as text.
@@ -360,8 +378,7 @@ impl Collector<'_> {
         let sheet = &read.sheet;
         let (left_out, mut patch) = read.patch.as_ref().map_or((0..0, None), |(range, by)| (range.clone(), Some(by)));
         if inside.origin == Origin::Author {
-            let out = |n: &&Note| !left_out.contains(&n.span.start);
-            self.notes.extend(sheet.notes.iter().filter(out).cloned());
+            self.notes.push(Noted::In(sheet.clone(), left_out.clone()));
         }
         let imports = sheet.items.iter().filter_map(|(_, item)| match item {
             Item::Import(import) => base.join(&import.href).ok(),
@@ -411,10 +428,8 @@ impl Collector<'_> {
                     self.functions.extend(inside.defined(state_in(*group), (number, *index)));
                 }
                 Item::Rule(index) => {
-                    let rule = &sheet.rules[*index as usize];
-                    let place = (number, *index, rule.selectors.clone());
-                    let within = state_in(rule.group).clone();
-                    self.rule(place, inside.origin, inside.tree, within, false);
+                    let within = state_in(sheet.rules[*index as usize].group).clone();
+                    self.rule((number, *index), inside.origin, inside.tree, within, false);
                 }
             }
         }
@@ -491,24 +506,14 @@ impl Collector<'_> {
     /// Takes a rule in.
     fn rule(
         &mut self,
-        (sheet, rule, selectors): (u32, u32, Arc<SelectorList>),
+        (sheet, rule): (u32, u32),
         origin: Origin,
         tree: Option<u32>,
         within: Arc<Within>,
         attached: bool,
     ) {
         let order = offset(self.pending.len());
-        self.pending.push(FlatRule {
-            sheet,
-            rule,
-            selectors,
-            origin,
-            layer: LayerId::UNLAYERED,
-            attached,
-            tree,
-            order,
-            within,
-        });
+        self.pending.push(FlatRule { sheet, rule, origin, layer: LayerId::UNLAYERED, attached, tree, order, within });
     }
 
     /// Puts layers in order and parts rules that are on from those that are off.
@@ -516,15 +521,12 @@ impl Collector<'_> {
         let orders: Vec<Vec<LayerId>> = self.layers.iter().map(Layers::order).collect();
         let mut rules = Vec::with_capacity(self.pending.len());
         let mut off_rules = Vec::new();
-        let mut places: HashMap<u32, u32> = HashMap::new();
-        for (i, mut rule) in std::mem::take(&mut self.pending).into_iter().enumerate() {
+        let mut places: Vec<Option<u32>> = Vec::with_capacity(self.pending.len());
+        for mut rule in std::mem::take(&mut self.pending) {
             rule.layer = orders[layers_of(rule.origin, rule.tree)][rule.within.layer];
-            if rule.within.off.is_some() {
-                off_rules.push(rule);
-            } else {
-                places.insert(offset(i), offset(rules.len()));
-                rules.push(rule);
-            }
+            let on = rule.within.off.is_none();
+            places.push(on.then(|| offset(rules.len())));
+            if on { rules.push(rule) } else { off_rules.push(rule) }
         }
         let registrations = in_order(std::mem::take(&mut self.registrations), &orders);
         let registrations = registrations.map(|r| (r.name.clone(), r)).collect();
@@ -533,10 +535,10 @@ impl Collector<'_> {
         };
         let functions = in_order(std::mem::take(&mut self.functions), &orders);
         let functions = functions.map(|place| (name(place), place)).collect();
-        let mut own_rules: HashMap<ElementId, Vec<u32>> = HashMap::new();
+        let mut own_rules: FxHashMap<ElementId, Vec<u32>> = FxHashMap::default();
         for (id, place) in own {
-            if let Some(place) = places.get(place) {
-                own_rules.entry(*id).or_default().push(*place);
+            if let Some(place) = places[*place as usize] {
+                own_rules.entry(*id).or_default().push(place);
             }
         }
         let layers = self.layers.split_off(2);

@@ -6,9 +6,11 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 use smallvec::{SmallVec, smallvec};
 
-use super::collect::FlatRule;
-use crate::document::{Element, Name};
-use crate::selector::{Combinator, NamespaceTest, PseudoClass, Selector, SelectorList, Simple, Specificity};
+use super::collect::{FlatRule, SheetEntry};
+use crate::document::{Document, Element, Name, NameOf};
+use crate::selector::{Combinator, NamespaceTest, Plain, PseudoClass, Selector, SelectorList, Simple, Specificity};
+use crate::stylesheet::{StyleRule, Stylesheet};
+use crate::syntax::unescaped;
 use crate::viewing::States;
 
 /// What a rule's subject must have.
@@ -42,6 +44,8 @@ pub(crate) struct Indexed {
     around: [u16; NEEDED],
     /// Whether the selector takes whatever it is found for, having nothing else to ask.
     pub(crate) takes_all: bool,
+    /// Whether the selector alone says what it takes: no scope, no other tree, and nothing beside it.
+    pub(crate) alone: bool,
     /// Whether it aims at a pseudo-element.
     pub(crate) aims_inside: bool,
     /// What it weighs.
@@ -54,6 +58,8 @@ const NEEDED: usize = 4;
 /// Selectors by what their subject must have.
 #[derive(Debug, Default)]
 pub(crate) struct RuleIndex {
+    /// The selectors of each rule, as long as some of them may take something.
+    lists: Vec<Option<Arc<SelectorList>>>,
     /// Those that need an id.
     ids: FxHashMap<Name, Vec<Indexed>>,
     /// Those that need a class.
@@ -109,6 +115,26 @@ impl Names {
     }
 }
 
+/// Whether a rule may take some element of a document with elements in some states, as far as that is known without reading its
+/// selectors.
+fn may_be_taken(rule: &StyleRule, sheet: &Stylesheet, document: &Document, states: &States) -> bool {
+    let (mut some, mut here) = (false, true);
+    let unread = sheet.plain_selectors(rule, &mut |found| {
+        let (of, name) = match found {
+            Plain::Id(id) => (NameOf::Id, id),
+            Plain::Class(class) => (NameOf::Class, class),
+            Plain::Type(name) => (NameOf::Type, name),
+            Plain::State(state) => return here &= state.may_be_on(states),
+            Plain::End => {
+                some |= here;
+                return here = true;
+            }
+        };
+        here = here && document.may_have(of, &unescaped(name));
+    });
+    some || !unread
+}
+
 /// What a selector asks of the ancestors of its subject, the nearest first.
 fn asked_around(selector: &Selector, quirks: bool) -> [u16; NEEDED] {
     let mut asked = [NONE; NEEDED];
@@ -137,22 +163,33 @@ fn asked_around(selector: &Selector, quirks: bool) -> [u16; NEEDED] {
 }
 
 impl RuleIndex {
-    /// Sorts the selectors of rules into the index, those left out that ask for states that no element is in; in quirks mode
-    /// ids and classes count without case.
-    pub(crate) fn new(rules: &[FlatRule], states: &States, quirks: bool) -> Self {
+    /// Sorts the selectors of rules into the index, those left out that ask for states that no element is in, and rules that are not
+    /// read yet and name what the document does not have; in quirks mode ids and classes count without case.
+    pub(crate) fn new(rules: &[FlatRule], sheets: &[SheetEntry], document: &Document, states: &States) -> Self {
         let (mut index, mut known) = (Self::default(), KnownKeys::default());
+        let quirks = document.quirks;
+        index.lists = vec![None; rules.len()];
         for (i, rule) in rules.iter().enumerate() {
-            for (n, selector) in rule.selectors.selectors.iter().enumerate() {
+            let sheet = &sheets[rule.sheet as usize].sheet;
+            let style_rule = &sheet.rules[rule.rule as usize];
+            if !may_be_taken(style_rule, sheet, document, states) {
+                continue;
+            }
+            let list = sheet.selectors(style_rule);
+            index.lists[i] = Some(list.clone());
+            for (n, selector) in list.selectors.iter().enumerate() {
                 if !may_take(selector, states) {
                     continue;
                 }
-                let takes_all =
-                    takes_all(selector) && rule.within.scopes.is_empty() && rule.tree.is_none_or(|t| t == 0);
+                let of_page = rule.within.scopes.is_empty() && rule.tree.is_none_or(|t| t == 0);
+                let plain = selector.slotted.is_none() && selector.parts.is_empty();
+                let takes_all = of_page && takes_all(selector);
                 let indexed = Indexed {
                     rule: crate::source::offset(i),
                     selector: crate::source::offset(n),
                     around: asked_around(selector, quirks),
                     takes_all,
+                    alone: of_page && plain && selector.pseudo.as_ref().is_none_or(|p| p.then.is_none()),
                     aims_inside: selector.pseudo.is_some(),
                     specificity: selector.specificity,
                 };
@@ -176,6 +213,11 @@ impl RuleIndex {
             index.any_around.push((part[0].around[0], end));
         }
         index
+    }
+
+    /// One of its selectors.
+    pub(super) fn selector(&self, indexed: &Indexed) -> Option<&Selector> {
+        self.lists.get(indexed.rule as usize)?.as_ref()?.selectors.get(indexed.selector as usize)
     }
 
     /// Calls `f` with the selectors that may take an element inside elements with some names. One may come several times.

@@ -7,20 +7,20 @@ mod collect;
 mod hints;
 mod index;
 
-pub(crate) use collect::{FlatRule, OfSite, Off, Parsed, Read, SheetEntry, links, titles, unknown_encoding};
+pub(crate) use collect::{FlatRule, Noted, OfSite, Off, Parsed, Read, SheetEntry, links, titles, unknown_encoding};
 pub(crate) use index::{Indexed, RuleIndex};
 
-use std::collections::HashMap;
 use std::sync::{Arc, OnceLock};
 
+use rustc_hash::FxHashMap;
 use url::Url;
 
 use crate::cascade::{Layers, Origin};
 use crate::document::{Document, ElementId};
 use crate::property::id;
-use crate::selector::Matcher;
+use crate::selector::{Matcher, Selector, SelectorList};
 use crate::source::{Loader, Sources};
-use crate::stylesheet::{Declaration, Note, Property, Registration, StyleRule, Stylesheet, function::CustomFunction};
+use crate::stylesheet::{Declaration, Property, Registration, StyleRule, Stylesheet, function::CustomFunction};
 use crate::viewing::Viewing;
 
 /// What a study is made with, page and files aside.
@@ -165,7 +165,7 @@ pub(crate) struct Page {
     /// Rules whose conditions are off.
     pub(crate) off_rules: Vec<FlatRule>,
     /// Rules of single elements: presentational hints and `style` attributes.
-    pub(crate) own_rules: HashMap<ElementId, Vec<u32>>,
+    pub(crate) own_rules: FxHashMap<ElementId, Vec<u32>>,
     /// The colour schemes that the page itself supports, by `<meta name=color-scheme>`.
     pub(crate) schemes: Vec<String>,
     /// Rules by their rightmost compound.
@@ -179,9 +179,9 @@ pub(crate) struct Page {
     /// By tree, the rules in it that reach elements of other trees: by `:host`, `::slotted()` or `::part()`.
     pub(crate) tree_rules: Vec<Vec<u32>>,
     /// Registered custom properties.
-    pub(crate) registrations: HashMap<String, Registration>,
+    pub(crate) registrations: FxHashMap<String, Registration>,
     /// Custom functions by name: the number of the sheet and that of the rule in it.
-    pub(crate) functions: HashMap<String, (u32, u32)>,
+    pub(crate) functions: FxHashMap<String, (u32, u32)>,
     /// The sheet of defaults that holds only where the computed `appearance` is `base-select`.
     pub(crate) base_select: Option<u32>,
     /// Whether values may go by the place of an element among its siblings.
@@ -198,10 +198,10 @@ impl Page {
         url: &Url,
         options: &Options,
         parsed: &Parsed,
-    ) -> (Self, Vec<Note>, Parsed) {
+    ) -> (Self, Vec<Noted>, Parsed) {
         let (collected, parsed) = collect::collect(sources, &document, loader, url, options, parsed);
         let mut page = Self {
-            index: RuleIndex::new(&collected.rules, &options.viewing.states, document.quirks),
+            index: RuleIndex::new(&collected.rules, &collected.sheets, &document, &options.viewing.states),
             schemes: page_schemes(&document),
             off_index: OnceLock::new(),
             counts_siblings: collected.sheets.iter().any(|e| e.sheet.tokens.counts_siblings),
@@ -239,6 +239,18 @@ impl Page {
         Some((&sheet.functions[*index as usize], sheet))
     }
 
+    /// The selectors of a rule.
+    pub(crate) fn selectors(&self, rule: &FlatRule) -> &Arc<SelectorList> {
+        let sheet = &self.sheets[rule.sheet as usize].sheet;
+        sheet.selectors(&sheet.rules[rule.rule as usize])
+    }
+
+    /// The declarations of a rule, in written order.
+    pub(crate) fn declarations(&self, rule: &FlatRule) -> &[Declaration] {
+        let sheet = &self.sheets[rule.sheet as usize].sheet;
+        sheet.declarations(&sheet.rules[rule.rule as usize])
+    }
+
     /// The style rule behind a rule's place in the cascade.
     pub(crate) fn style_rule(&self, rule: &FlatRule) -> &StyleRule {
         &self.sheets[rule.sheet as usize].sheet.rules[rule.rule as usize]
@@ -247,7 +259,12 @@ impl Page {
     /// Whether a rule may give a pseudo-element content.
     pub(crate) fn gives_content(&self, rule: u32) -> bool {
         let about_content = |d: &Declaration| matches!(d.property, Property::Known(id::CONTENT | id::ALL));
-        self.style_rule(&self.rules[rule as usize]).declarations.iter().any(about_content)
+        self.declarations(&self.rules[rule as usize]).iter().any(about_content)
+    }
+
+    /// A selector that may take an element.
+    pub(crate) fn selector(&self, candidate: &Indexed) -> Option<&Selector> {
+        self.index.selector(candidate)
     }
 
     /// Calls `f` with the selectors that may take an element: those of its tree, and those for all trees. One may come
@@ -265,7 +282,7 @@ impl Page {
     /// The rules that are off and may take an element, in their order.
     pub(crate) fn off_candidates(&self, id: ElementId) -> Vec<&FlatRule> {
         let (index, crossing) = self.off_index.get_or_init(|| {
-            let index = RuleIndex::new(&self.off_rules, &self.viewing.states, self.document.quirks);
+            let index = RuleIndex::new(&self.off_rules, &self.sheets, &self.document, &self.viewing.states);
             let places = (0..crate::source::offset(self.off_rules.len()))
                 .filter(|i| self.document.shadow_count() > 0 && self.crosses(&self.off_rules[*i as usize]));
             (index, places.collect())
@@ -286,7 +303,7 @@ impl Page {
 
     /// Whether a rule may reach elements of other trees.
     fn crosses(&self, rule: &FlatRule) -> bool {
-        let list = &self.style_rule(rule).selectors;
+        let list = self.selectors(rule);
         // The host may be a scoping root.
         crate::selector::aims_at_host(list)
             || !rule.within.scopes.is_empty()

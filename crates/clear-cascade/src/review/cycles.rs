@@ -59,7 +59,7 @@ fn declared(study: &Study) -> Needs {
     let mut needs = Needs::new();
     for rule in &study.page.rules {
         let sheet = &study.page.sheets[rule.sheet as usize].sheet;
-        for declaration in &study.page.style_rule(rule).declarations {
+        for declaration in study.page.declarations(rule) {
             let value = sheet.value(declaration);
             if let Property::Custom(name) = &declaration.property
                 && value.text().contains('(')

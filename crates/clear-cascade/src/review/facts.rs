@@ -439,7 +439,7 @@ impl Facts {
         let rule = tallied.written.rules[0];
         let style_rule = study.page.style_rule(rule);
         let at = study.sources.placed(style_rule.prelude);
-        let list = &style_rule.selectors;
+        let list = study.page.selectors(rule);
         let off = tallied.written.rules.iter().all(|r| r.within.off.is_some());
         let near = |facts: &RuleFacts| match list.selectors.as_slice() {
             [one] if tallied.taken == 0 && !facts.states => study.near_selector(one, known),

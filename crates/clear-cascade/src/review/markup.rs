@@ -208,7 +208,7 @@ fn css_in(text: &str) -> Option<&str> {
         map: OffsetMap::slice(SourceId::QUESTION, 0),
         quirks: false,
     });
-    let counts = sheet.rules.iter().any(|rule| rule.declarations.iter().any(|d| is_set(d, &sheet)));
+    let counts = sheet.rules.iter().any(|rule| sheet.declarations(rule).iter().any(|d| is_set(d, &sheet)));
     counts.then(|| text[start..=close].trim())
 }
 

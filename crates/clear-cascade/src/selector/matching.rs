@@ -677,6 +677,8 @@ fn value_fits(operator: AttributeOperator, value: &str, wanted: &str, caseless: 
         }
         AttributeOperator::Starts => !wanted.is_empty() && value.starts_with(wanted),
         AttributeOperator::Ends => !wanted.is_empty() && value.ends_with(wanted),
-        AttributeOperator::Contains => !wanted.is_empty() && value.contains(wanted),
+        AttributeOperator::Contains => {
+            !wanted.is_empty() && memchr::memmem::find(value.as_bytes(), wanted.as_bytes()).is_some()
+        }
     }
 }

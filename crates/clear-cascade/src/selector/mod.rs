@@ -8,6 +8,7 @@ mod language;
 mod matching;
 mod nth;
 mod parse;
+mod plain;
 mod print;
 mod read_aloud;
 mod state;
@@ -15,6 +16,7 @@ mod state;
 pub(crate) use matching::{Matcher, aims_at_host};
 pub use parse::SelectorError;
 pub(crate) use parse::{Context, parse_list};
+pub(crate) use plain::{Plain, plain_list};
 pub use state::State;
 
 use std::sync::Arc;

@@ -20,7 +20,7 @@ use url::Url;
 
 use crate::cascade::Origin;
 use crate::document::{Document, ElementId, Name};
-use crate::page::{FlatRule, Page, Parsed, titles, unknown_encoding};
+use crate::page::{FlatRule, Noted, Page, Parsed, titles, unknown_encoding};
 use crate::selector::PseudoElement;
 use crate::source::{LoadError, Loader, Source, SourceKind, Sources, Span};
 use crate::style::{self, Entry, Matched, Strongest, Style, Styles, Subject, Wanted};
@@ -78,7 +78,7 @@ pub struct Study {
     /// Computed values by element.
     styles: Arc<Styles>,
     /// Everything that was dropped or could not be had, values aside.
-    notes: Vec<Note>,
+    notes: Vec<Noted>,
     /// The same with the values that properties do not take, once someone asked for them.
     all_notes: OnceLock<Vec<Note>>,
     /// Whether an element gives a property on to those inside it, as far as someone asked.
@@ -132,7 +132,7 @@ impl Study {
         let mut options = options.clone();
         options.viewing = options.viewing.clone().on_page(&document)?;
         let mut study = Self::assemble(sources, Arc::new(document), loader, url, options, known);
-        study.notes.extend(unknown.map(|message| study.note_of_page(message)));
+        study.notes.extend(unknown.map(|message| Noted::Note(study.note_of_page(message))));
         Ok(study)
     }
 
@@ -193,8 +193,8 @@ impl Study {
         };
         let alternate = study.options.alternate.as_ref().filter(|title| !study.alternates().contains(title));
         let alternate = alternate.map(|title| format!("there is no set of styles with the title `{title}`"));
-        let asked: Vec<Note> =
-            study.page.viewing.unknown().into_iter().chain(alternate).map(|m| study.note_of_page(m)).collect();
+        let asked = study.page.viewing.unknown().into_iter().chain(alternate);
+        let asked: Vec<Noted> = asked.map(|m| Noted::Note(study.note_of_page(m))).collect();
         study.notes.extend(asked);
         study
     }
@@ -349,14 +349,15 @@ impl Study {
     #[must_use]
     pub fn notes(&self) -> &[Note] {
         self.all_notes.get_or_init(|| {
-            let mut notes = self.notes.clone();
+            let mut notes: Vec<Note> = self.notes.iter().flat_map(Noted::all).cloned().collect();
             let own = |r: &&FlatRule| !matches!(r.origin, Origin::Defaults | Origin::PresentationalHint);
             for rule in self.page.rules.iter().chain(&self.page.off_rules).filter(own) {
                 let sheet = &self.page.sheets[rule.sheet as usize].sheet;
-                for declaration in &self.page.style_rule(rule).declarations {
+                for declaration in self.page.declarations(rule) {
                     let Err(mismatch) = declaration.longhands(sheet) else { continue };
                     // A bracket that is never closed is told by itself.
-                    if sheet.tokens.unclosed.iter().any(|at| (declaration.value.0..declaration.value.1).contains(at)) {
+                    let value = sheet.value(declaration);
+                    if value.tokens.unclosed.iter().any(|at| (value.from..value.to).contains(at)) {
                         continue;
                     }
                     let (message, hint) = (mismatch.message.clone(), mismatch.hint.clone());
@@ -370,9 +371,12 @@ impl Study {
         })
     }
 
-    /// The notes that are made while the page is opened: all but those of values.
-    pub(crate) fn noted(&self) -> &[Note] {
-        &self.notes
+    /// What is noted of the page and of which sheets it has, whatever is in them.
+    pub(crate) fn noted(&self) -> impl Iterator<Item = &Note> {
+        self.notes.iter().filter_map(|noted| match noted {
+            Noted::Note(note) => Some(note),
+            Noted::In(..) => None,
+        })
     }
 
     /// The computed values of elements, as far as they are known.

@@ -153,7 +153,7 @@ impl Study {
         let found = all.iter().filter(inside).max_by_key(|r| self.page.style_rule(r).prelude.start)?;
         let of = self.same_rule(all, self.page.style_rule(found).prelude);
         let here = |d: &&Declaration| d.span.start <= at && at < d.span.end.max(d.span.start + 1);
-        let mut declarations = of.iter().flat_map(|r| &self.page.style_rule(r).declarations);
+        let mut declarations = of.iter().flat_map(|r| self.page.declarations(r));
         let dropped = || self.dropped_in(&of).find(|n| n.span.start <= at && at <= n.span.end).map(|n| n.span);
         let declaration = declarations.find(here).map(|d| d.span).or_else(dropped);
         Some(WrittenAt { rules: of, declaration })
@@ -166,7 +166,7 @@ impl Study {
         first.into_iter().flat_map(move |(rule, sheet)| {
             let end = end.unwrap_or(rule.end);
             // An attribute is all block.
-            let attribute = rule.selectors.selectors.is_empty();
+            let attribute = rule.is_attribute();
             let from = if attribute { rule.prelude.start } else { rule.prelude.end };
             let inside = move |at: u32| from <= at && (at < end || attribute && at == end);
             // A bracket or comment that is never closed is no declaration.
@@ -180,8 +180,9 @@ impl Study {
                 let nested = |r: &&StyleRule| inside(r.prelude.start) && r.prelude != rule.prelude;
                 sheet.rules.iter().filter(nested).any(|r| (r.prelude.start..=r.end).contains(&n.span.start))
             };
-            let first = sheet.notes.partition_point(|n| n.span.start < from);
-            let here = sheet.notes[first..].iter().take_while(move |n| n.span.start <= end);
+            let notes = sheet.notes_about(rule);
+            let first = notes.partition_point(|n| n.span.start < from);
+            let here = notes[first..].iter().take_while(move |n| n.span.start <= end);
             here.filter(about).filter(move |n| inside(n.span.start) && !deeper(n))
         })
     }
@@ -202,7 +203,7 @@ impl Study {
         }
         let declared = |r: &&'s FlatRule| {
             let rule = self.page.style_rule(r);
-            rule.declarations.iter().filter(|d| on_line(d.span)).map(move |d| (rule.prelude, d.span))
+            self.page.declarations(r).iter().filter(|d| on_line(d.span)).map(move |d| (rule.prelude, d.span))
         };
         let mut declarations: Vec<(Span, Span)> = all.iter().flat_map(declared).collect();
         declarations.sort_by_key(|(p, d)| (p.start, d.start));

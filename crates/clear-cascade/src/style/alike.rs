@@ -14,7 +14,6 @@ use crate::page::Page;
 use crate::property::Declared;
 use crate::selector::PseudoElement;
 use crate::stylesheet::CustomDeclared;
-use crate::syntax::Kind;
 
 /// How many values are kept to be shared: what is alike mostly stands together, lists of thousands have few kinds of items, and more than
 /// a processor keeps at hand would cost pages without anything alike.
@@ -86,17 +85,11 @@ impl Key {
 pub(super) fn go_by_attributes(page: &Page, entries: &[Entry<'_>]) -> bool {
     entries.iter().any(|entry| {
         let sheet = &page.sheets[entry.sheet as usize].sheet;
-        let replaced = match entry.property {
+        let replaced = || match entry.property {
             Target::Longhand(_) => matches!(entry.declared, Some(Declared::Substitute(_))),
             Target::Custom(_) => matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute),
         };
-        let value = sheet.value(entry.declaration);
-        let mut tokens = value.tokens.list[value.from as usize..value.to as usize].iter();
-        let asks = |name: &str| name.starts_with("--") || name.contains('\\') || name.eq_ignore_ascii_case("attr(");
-        replaced
-            && tokens.any(|t| {
-                matches!(t.kind, Kind::Function(_)) && asks(&value.tokens.text[t.start as usize..t.end as usize])
-            })
+        entry.declaration.goes_by_attributes && replaced()
     })
 }
 

@@ -1,9 +1,8 @@
 //! Custom properties: their values on one element (CSS Variables 2, §2 and §3; CSS Properties and Values API 1).
 
-use std::collections::HashSet;
 use std::sync::Arc;
 
-use rustc_hash::{FxBuildHasher, FxHashMap};
+use rustc_hash::{FxBuildHasher, FxHashMap, FxHashSet};
 use smallvec::SmallVec;
 
 use super::cascaded::{Cascaded, Said, cascaded};
@@ -16,7 +15,8 @@ use crate::limits::DEEPEST_CUSTOM;
 use crate::page::Page;
 use crate::style::substitution::{self, Failure, Limit};
 use crate::stylesheet::CustomDeclared;
-use crate::syntax::{Slice, Tokens};
+use crate::syntax::Slice;
+use crate::syntax::substitution::Piece;
 use crate::value::{CustomText, CustomValue, Wide};
 
 /// The initial values of registered custom properties.
@@ -167,7 +167,7 @@ impl<'r, 's> Resolver<'r, 's> {
         if !self.by_name.contains_key(name) {
             return;
         }
-        let mut met: HashSet<Name> = HashSet::new();
+        let mut met: FxHashSet<Name> = FxHashSet::default();
         let mut open = vec![(name.clone(), false)];
         while let Some((name, ready)) = open.pop() {
             if ready {
@@ -186,8 +186,15 @@ impl<'r, 's> Resolver<'r, 's> {
         for at in self.by_name.get(name).into_iter().flatten() {
             let entry = &self.entries[*at as usize];
             let sheet = &self.subject.page.sheets[entry.sheet as usize].sheet;
-            if matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute) {
-                found.extend(names_in(sheet.value(entry.declaration)));
+            if !matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute) {
+                continue;
+            }
+            match entry.declaration.pieces(sheet) {
+                Some(pieces) => found.extend(pieces.iter().filter_map(|piece| match piece {
+                    Piece::Custom(name) => Some(name.clone()),
+                    Piece::Text(..) => None,
+                })),
+                None => found.extend(names_in(sheet.value(entry.declaration))),
             }
         }
         found
@@ -303,7 +310,7 @@ pub(super) fn said(
         CustomDeclared::Wide(wide) => return Said::Wide(*wide),
         CustomDeclared::Text(value) if page.custom_syntax(name).is_none() => return Said::Value(Some(value.clone())),
         CustomDeclared::Text(value) => Ok(value.written.clone()),
-        CustomDeclared::Substitute => substitution::substitute(sheet.value(entry.declaration), lookup).map(Arc::from),
+        CustomDeclared::Substitute => substitution::substitute_in(entry.declaration, sheet, lookup).map(Arc::from),
     };
     let text: Arc<str> = match text {
         Ok(text) => text,
@@ -312,19 +319,18 @@ pub(super) fn said(
             return invalid();
         }
     };
-    match Wide::of(Tokens::read(&text).all()) {
+    match Wide::in_text(&text) {
         Some(wide) => Said::Wide(wide),
         None => typed(page, style, name, text.trim()).map_or_else(invalid, |value| Said::Value(Some(value))),
     }
 }
 
 impl substitution::Lookup for Resolver<'_, '_> {
-    fn custom(&mut self, name: &str) -> Result<Arc<str>, Failure> {
-        let name = Name::from(name);
-        match self.value(&name) {
+    fn custom(&mut self, name: &Name) -> Result<Arc<str>, Failure> {
+        match self.value(name) {
             Some(value) => Ok(value.written.clone()),
             None => {
-                let limit = self.cut_off.iter().find(|(of, _)| *of == name).map(|(_, limit)| *limit);
+                let limit = self.cut_off.iter().find(|(of, _)| of == name).map(|(_, limit)| *limit);
                 Err(limit.map_or(Failure::Nothing, Failure::CutOff))
             }
         }

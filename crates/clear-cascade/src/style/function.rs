@@ -106,16 +106,15 @@ impl Frame<'_> {
 }
 
 impl Lookup for Frame<'_> {
-    fn custom(&mut self, name: &str) -> Result<Arc<str>, Failure> {
-        let key = Name::from(name);
-        if let Some(at) = self.open.iter().position(|o| *o == key) {
+    fn custom(&mut self, name: &Name) -> Result<Arc<str>, Failure> {
+        if let Some(at) = self.open.iter().position(|o| o == name) {
             self.cyclic.extend_from_slice(&self.open[at..]);
             return Err(Failure::Nothing);
         }
         let declared =
             self.function.last(name, &|c| self.holds(c)).map(|(from, to)| Slice { tokens: self.tokens, from, to });
         let Some(declared) = declared else {
-            return match self.known.get(&key) {
+            return match self.known.get(name) {
                 Some(known) => known.as_deref().map(Arc::from).ok_or(Failure::Nothing),
                 None => self.outer.custom(name),
             };
@@ -125,14 +124,14 @@ impl Lookup for Frame<'_> {
             Some(Wide::Inherit | Wide::Unset) => return self.outer.custom(name),
             Some(_) => return Err(Failure::Nothing),
         }
-        if let Some(done) = self.done.get(&key) {
+        if let Some(done) = self.done.get(name) {
             return done.clone();
         }
-        self.open.push(key.clone());
+        self.open.push(name.clone());
         let text = substitution::substitute(declared, self).map(Arc::from);
         self.open.pop();
-        let text = if self.cyclic.contains(&key) { Err(Failure::Nothing) } else { text };
-        self.done.insert(key, text.clone());
+        let text = if self.cyclic.contains(name) { Err(Failure::Nothing) } else { text };
+        self.done.insert(name.clone(), text.clone());
         text
     }
 

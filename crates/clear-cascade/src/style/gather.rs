@@ -37,16 +37,17 @@ pub(crate) fn matched_rules<'s>(page: &'s Page, matcher: &Matcher<'_>, id: Eleme
     let reached = Reached::new(page, matcher, id);
     page.candidates(id, &mut |candidate| {
         let (number, index) = (candidate.rule, candidate.selector);
-        let rule = &page.rules[number as usize];
-        if candidate.takes_all {
-            let aim = |i: u32| rule.selectors.selectors[i as usize].pseudo.as_ref();
-            let pseudo = if candidate.aims_inside { aim(index) } else { None };
+        if !candidate.alone {
+            let mut add = |_, s, proximity| found.push(Matched::new(number, index as usize, s, proximity));
+            return reached.own(&page.rules[number as usize], index as usize, &mut add);
+        }
+        // Nothing but the selector need be looked at, which is what nearly all the time goes into.
+        if candidate.takes_all || page.selector(candidate).is_some_and(|s| matcher.takes(s, id)) {
+            let aim = || page.selector(candidate)?.pseudo.as_ref();
+            let pseudo = if candidate.aims_inside { aim() } else { None };
             let specificity = candidate.specificity;
             found.push(Matched { rule: number, specificity, proximity: None, pseudo, selector: Some(index) });
-            return;
         }
-        let mut add = |_, selector, proximity| found.push(Matched::new(number, index as usize, selector, proximity));
-        reached.own(rule, index as usize, &mut add);
     });
     found.sort_unstable_by_key(|m| (m.rule, m.selector));
     let mut matched: Vec<Matched<'s>> = Vec::with_capacity(found.len());
@@ -141,7 +142,7 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
     /// scoping root that they do it from.
     pub(crate) fn each(&self, rule: &'s FlatRule, f: &mut dyn FnMut(usize, &'s Selector, Option<u32>)) {
         let (document, id) = (&self.page.document, self.id);
-        for index in 0..rule.selectors.selectors.len() {
+        for index in 0..self.page.selectors(rule).selectors.len() {
             if rule.tree.is_none_or(|t| t == document.node(id).tree) {
                 self.own(rule, index, f);
                 continue;
@@ -195,7 +196,7 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
         takes: &dyn Fn(&Matcher<'_>, &Selector) -> bool,
         f: &mut dyn FnMut(usize, &'s Selector, Option<u32>),
     ) {
-        let selector = &rule.selectors.selectors[index];
+        let selector = &self.page.selectors(rule).selectors[index];
         // States of pseudo-elements, and pseudo-elements of pseudo-elements, have no boxes here.
         if selector.pseudo.as_ref().is_some_and(|p| p.then.is_some()) {
             return;
@@ -521,7 +522,7 @@ fn declarations<'s>(
 ) -> impl Iterator<Item = (u32, &'s Declaration)> {
     // A presentational hint is never important.
     let hint = rule.origin == Origin::PresentationalHint;
-    let all = sheet.rules[rule.rule as usize].declarations.iter().enumerate().rev();
+    let all = sheet.declarations(&sheet.rules[rule.rule as usize]).iter().enumerate().rev();
     all.filter(move |(_, d)| important == (d.important && !hint)).map(|(i, d)| (crate::source::offset(i), d))
 }
 

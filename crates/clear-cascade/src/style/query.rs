@@ -154,8 +154,8 @@ impl Container<'_> {
 }
 
 impl substitution::Lookup for Container<'_> {
-    fn custom(&mut self, name: &str) -> Result<Arc<str>, Failure> {
-        self.style.custom.get(&Name::from(name)).map(|v| v.written.clone()).ok_or(Failure::Nothing)
+    fn custom(&mut self, name: &Name) -> Result<Arc<str>, Failure> {
+        self.style.custom.get(name).map(|v| v.written.clone()).ok_or(Failure::Nothing)
     }
 
     fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure> {

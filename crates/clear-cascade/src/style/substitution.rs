@@ -6,7 +6,8 @@ use std::sync::Arc;
 use super::Style;
 use crate::document::Name;
 use crate::limits::{DEEPEST_SUBSTITUTION, LONGEST_VALUE, MOST_CALLS, MOST_TESTS};
-use crate::syntax::substitution::is_replaced;
+use crate::stylesheet::{Declaration, Stylesheet};
+use crate::syntax::substitution::{Piece, Pieces, is_replaced};
 use crate::syntax::{Kind, Slice, Tokens, condition, separate, serialize_string};
 use crate::value::Unit;
 
@@ -75,7 +76,7 @@ pub(crate) trait Lookup {
     /// stands for it.
     fn test(&mut self, function: Slice<'_>, on: Option<&Style>) -> Option<bool>;
     /// The value of a custom property; an error where it is guaranteed-invalid.
-    fn custom(&mut self, name: &str) -> Result<Arc<str>, Failure>;
+    fn custom(&mut self, name: &Name) -> Result<Arc<str>, Failure>;
     /// What a call of a custom function comes to; an argument may come to nothing.
     fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure>;
     /// The calls of custom functions.
@@ -86,6 +87,51 @@ pub(crate) trait Lookup {
     }
     /// The value of an attribute.
     fn attribute(&self, name: &str) -> Option<String>;
+}
+
+/// Replaces all that is to be replaced in the value of a declaration.
+///
+/// # Errors
+/// Where that is impossible and there is no fallback.
+pub(crate) fn substitute_in(
+    declaration: &Declaration,
+    sheet: &Stylesheet,
+    lookup: &mut dyn Lookup,
+) -> Result<String, Failure> {
+    let value = sheet.value(declaration);
+    match declaration.pieces(sheet) {
+        Some(pieces) => put_together(pieces, &value.tokens.text, lookup),
+        None => substitute(value, lookup),
+    }
+}
+
+/// What [`write()`] does for a value that is taken apart.
+fn put_together(pieces: &Pieces, text: &str, lookup: &mut dyn Lookup) -> Result<String, Failure> {
+    let (mut out, mut failed) = (String::new(), None);
+    for piece in pieces {
+        match piece {
+            Piece::Text(from, to) => {
+                let text = &text[*from as usize..*to as usize];
+                separate(&mut out, text);
+                out.push_str(text);
+            }
+            Piece::Custom(name) => {
+                let text = lookup.custom(name).map_err(|failure| match failure {
+                    Failure::CutOff(_) => failure,
+                    _ if lookup.needs_itself() => Failure::Cycle,
+                    _ => Failure::Nothing,
+                });
+                if let Some(text) = going_on(text, &mut failed)? {
+                    separate(&mut out, &text);
+                    out.push_str(text.trim());
+                }
+            }
+        }
+        if out.len() > LONGEST_VALUE {
+            return Err(Failure::CutOff(Limit::Length));
+        }
+    }
+    failed.map_or(Ok(out), Err)
 }
 
 /// Replaces all that is to be replaced.
@@ -181,7 +227,7 @@ fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) 
     let head = head.trim();
     let first = head.peek().ok_or(Failure::Nothing)?;
     let found = match name {
-        "var" => match lookup.custom(&head.name(first)) {
+        "var" => match lookup.custom(&Name::from(head.name(first))) {
             Err(failure @ Failure::CutOff(_)) if fallback.is_none() => return Err(failure),
             // What needs itself is invalid, whatever it would fall back to.
             Err(_) if lookup.needs_itself() => return Err(Failure::Cycle),

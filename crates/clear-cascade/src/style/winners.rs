@@ -308,7 +308,9 @@ pub(crate) fn substituted_text(
     entry: &Entry<'_>,
     style: &Style,
 ) -> Result<String, substitution::Failure> {
-    substituted_slice(subject, subject.page.sheets[entry.sheet as usize].sheet.value(entry.declaration), style)
+    let sheet = &subject.page.sheets[entry.sheet as usize].sheet;
+    let mut finished = Finished { subject, style, calls: substitution::Calls::default() };
+    substitution::substitute_in(entry.declaration, sheet, &mut finished)
 }
 
 /// A run of a value with `var()` and its kin replaced.
@@ -354,8 +356,8 @@ impl substitution::Lookup for Finished<'_, '_> {
         &mut self.calls
     }
 
-    fn custom(&mut self, name: &str) -> Result<Arc<str>, substitution::Failure> {
-        let found = self.style.custom.get(&Name::from(name));
+    fn custom(&mut self, name: &Name) -> Result<Arc<str>, substitution::Failure> {
+        let found = self.style.custom.get(name);
         found.map(|v| v.written.clone()).ok_or(substitution::Failure::Nothing)
     }
 

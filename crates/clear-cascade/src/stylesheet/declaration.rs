@@ -9,7 +9,7 @@ use crate::document::Name;
 use crate::property::Declared;
 use crate::property::{self, Mismatch, PropertyId};
 use crate::source::Span;
-use crate::syntax::substitution;
+use crate::syntax::substitution::{self, Pieces};
 use crate::syntax::{Kind, Slice};
 use crate::value::{CustomText, CustomValue, Wide};
 
@@ -51,10 +51,16 @@ pub(crate) struct Declaration {
     pub(crate) span: Span,
     /// Whether it ends in `!important`.
     pub(crate) important: bool,
+    /// The number of its rule in the sheet.
+    pub(super) rule: u32,
     /// The tokens of its value.
-    pub(crate) value: (u32, u32),
+    pub(super) value: (u32, u32),
+    /// Whether a function is in its value that goes by attributes: `attr()`, or a custom one, which may have that in it.
+    pub(crate) goes_by_attributes: bool,
     /// What its value says, once someone asked for it.
     pub(super) meaning: OnceLock<Meaning>,
+    /// Its value taken apart, where nothing but plain `var()` is to be replaced in it, once someone asked for it.
+    pub(super) pieces: OnceLock<Option<Pieces>>,
 }
 
 /// What a value says for longhands; mostly it is one.
@@ -102,6 +108,11 @@ impl Declaration {
                 }),
             }
         })
+    }
+
+    /// Its value taken apart, where nothing but plain `var()` is to be replaced in it.
+    pub(crate) fn pieces(&self, sheet: &Stylesheet) -> Option<&Pieces> {
+        self.pieces.get_or_init(|| substitution::pieces(sheet.value(self))).as_ref()
     }
 
     /// What it says for each longhand; nothing for a custom property.

@@ -2,13 +2,15 @@
 //!
 //! What comes in: the text of a stylesheet or `style` attribute. What goes out: flat lists of style
 //! rules and of the groups (`@media`, `@layer`, …) around them, with a [`Note`] for everything that was dropped.
-//! CSS Syntax 3, §5 "Parsing"; CSS Nesting 1; CSS Cascade 6. Values are not looked at before a rule is used.
+//! CSS Syntax 3, §5 "Parsing"; CSS Nesting 1; CSS Cascade 6. Plain selectors are not read before someone asks for them or a
+//! page has what they name, blocks with nothing but declarations not before a rule is used, and values not before they count.
 
 pub(crate) mod container;
 pub(crate) mod declaration;
 pub(crate) mod function;
 mod lost;
 pub(crate) mod media;
+mod outline;
 mod parse;
 pub(crate) mod supports;
 
@@ -17,10 +19,11 @@ pub(crate) use declaration::{Declaration, Property};
 pub(crate) use parse::{Input, parse, parse_style_attribute, unknown_property_hint};
 
 use std::collections::HashMap;
-use std::sync::Arc;
+use std::ops::Range;
+use std::sync::{Arc, OnceLock};
 
-use crate::selector::SelectorList;
-use crate::source::{SourceId, Span};
+use crate::selector::{Plain, SelectorList, plain_list};
+use crate::source::{OffsetMap, SourceId, Span};
 use crate::syntax::{Kind, Slice, Token, Tokens};
 
 /// Something the standard says to drop, or that cannot be decided here: with its place and the reason.
@@ -91,7 +94,9 @@ pub enum NoteKind {
 pub(crate) struct Stylesheet {
     /// The text it was read from.
     pub(crate) source: SourceId,
-    /// Its tokens.
+    /// How offsets lead into that.
+    map: OffsetMap,
+    /// Its tokens, those of what was left unread left out.
     pub(crate) tokens: Tokens,
     /// Whether the page it is for is in quirks mode.
     pub(crate) quirks: bool,
@@ -106,8 +111,10 @@ pub(crate) struct Stylesheet {
     pub(crate) registrations: Vec<Registration>,
     /// `@function` rules.
     pub(crate) functions: Vec<function::CustomFunction>,
-    /// What was dropped, in written order.
-    pub(crate) notes: Vec<Note>,
+    /// What was dropped outside of unread blocks, in written order.
+    outer_notes: Vec<Note>,
+    /// All that was dropped, once someone asked for it.
+    notes: OnceLock<Vec<Note>>,
 }
 
 /// The index of a group in its stylesheet.
@@ -117,18 +124,60 @@ pub(crate) struct GroupId(pub(crate) u32);
 /// A style rule: selectors and declarations.
 #[derive(Debug)]
 pub(crate) struct StyleRule {
-    /// The selectors that aim it.
-    pub(crate) selectors: Arc<SelectorList>,
-    /// Where the selectors are written.
+    /// The selectors that aim it, once they were read.
+    selectors: OnceLock<Arc<SelectorList>>,
+    /// The bytes of the text at which they are written.
+    head: Range<u32>,
+    /// Where that is in the source.
     pub(crate) prelude: Span,
     /// The byte of the text at which its block ends: that of the closing bracket.
     pub(crate) end: u32,
-    /// The declarations in written order.
-    pub(crate) declarations: Vec<Declaration>,
-    /// Whether some of them are important.
+    /// The declarations.
+    body: Body,
+    /// Whether some of them may be important.
     pub(crate) important: bool,
     /// The innermost group around it.
     pub(crate) group: Option<GroupId>,
+}
+
+impl StyleRule {
+    /// Whether it is what a `style` attribute or a presentational hint says, which has no selectors.
+    pub(crate) fn is_attribute(&self) -> bool {
+        self.selectors.get().is_some_and(|list| list.selectors.is_empty())
+    }
+}
+
+/// The declarations of a style rule, in written order.
+#[derive(Debug)]
+enum Body {
+    /// They were read with the sheet.
+    Read(Vec<Declaration>),
+    /// They are read when someone asks for them.
+    Unread(Unread),
+}
+
+/// A block with nothing but declarations in it.
+#[derive(Debug)]
+struct Unread {
+    /// The number of its rule.
+    rule: u32,
+    /// The bytes between its brackets.
+    part: Range<u32>,
+    /// Whether what is dropped in it is told.
+    told: bool,
+    /// What it says, once someone asked for it.
+    contents: OnceLock<Box<Contents>>,
+}
+
+/// What a block says that was left unread at first.
+#[derive(Debug)]
+struct Contents {
+    /// Its tokens.
+    tokens: Tokens,
+    /// Its declarations.
+    declarations: Vec<Declaration>,
+    /// What was dropped.
+    notes: Vec<Note>,
 }
 
 /// An at-rule around rules.
@@ -228,7 +277,7 @@ impl Stylesheet {
             let first = rest.peek()?;
             let begin = rest;
             let ends = |t: Token| match t.kind {
-                Kind::Curly(_) => true,
+                Kind::Curly(_) | Kind::Rule(_) => true,
                 Kind::Semicolon => first.kind == Kind::AtKeyword,
                 _ => false,
             };
@@ -240,6 +289,59 @@ impl Stylesheet {
 
     /// The tokens of a declaration's value.
     pub(crate) fn value(&self, declaration: &Declaration) -> Slice<'_> {
-        Slice { tokens: &self.tokens, from: declaration.value.0, to: declaration.value.1 }
+        let contents = match &self.rules[declaration.rule as usize].body {
+            Body::Unread(block) => block.contents.get(),
+            Body::Read(_) => None,
+        };
+        let tokens = contents.map_or(&self.tokens, |c| &c.tokens);
+        Slice { tokens, from: declaration.value.0, to: declaration.value.1 }
+    }
+
+    /// The selectors of one of its rules.
+    pub(crate) fn selectors<'s>(&'s self, rule: &'s StyleRule) -> &'s Arc<SelectorList> {
+        rule.selectors.get_or_init(|| Arc::new(parse::selectors(&self.map, &self.tokens.left_out(rule.head.clone()))))
+    }
+
+    /// What the selectors of a rule name, as long as nobody has read them: gives whether that is so.
+    pub(crate) fn plain_selectors<'s>(&'s self, rule: &StyleRule, found: &mut dyn FnMut(Plain<'s>)) -> bool {
+        rule.selectors.get().is_none() && plain_list(&self.tokens.text, rule.head.start as usize, found).is_some()
+    }
+
+    /// The declarations of one of its rules.
+    pub(crate) fn declarations<'s>(&'s self, rule: &'s StyleRule) -> &'s [Declaration] {
+        match &rule.body {
+            Body::Read(declarations) => declarations,
+            Body::Unread(block) => &self.contents(block).declarations,
+        }
+    }
+
+    /// What a block says that was left unread; read when first asked for, then kept.
+    fn contents<'s>(&'s self, block: &'s Unread) -> &'s Contents {
+        block
+            .contents
+            .get_or_init(|| Box::new(parse::contents(&self.map, self.tokens.left_out(block.part.clone()), block.rule)))
+    }
+
+    /// All that was dropped in the block of a rule, in written order, perhaps among what was dropped elsewhere.
+    pub(crate) fn notes_about<'s>(&'s self, rule: &'s StyleRule) -> &'s [Note] {
+        match &rule.body {
+            // No block that is left unread is in one that is read.
+            Body::Read(_) => &self.outer_notes,
+            Body::Unread(block) if block.told => &self.contents(block).notes,
+            Body::Unread(_) => &[],
+        }
+    }
+
+    /// What was dropped, in written order.
+    pub(crate) fn notes(&self) -> &[Note] {
+        self.notes.get_or_init(|| {
+            let unread = self.rules.iter().filter_map(|rule| match &rule.body {
+                Body::Unread(block) if block.told => Some(&self.contents(block).notes),
+                _ => None,
+            });
+            let mut notes: Vec<Note> = self.outer_notes.iter().chain(unread.flatten()).cloned().collect();
+            notes.sort_by_key(|n| n.span.start);
+            notes
+        })
     }
 }

@@ -1,20 +1,23 @@
 //! Rules from tokens.
 
+use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
 use super::declaration::{Declaration, Property, split_important};
 use super::{
-    Group, GroupId, GroupKind, Import, Item, Namespaces, Note, NoteKind, Registration, Scope, StyleRule, Stylesheet,
-    container,
+    Body, Contents, Group, GroupId, GroupKind, Import, Item, Namespaces, Note, NoteKind, Registration, Scope,
+    StyleRule, Stylesheet, Unread, container,
     function::CustomFunction,
     lost::{self, Behind, Lost},
-    media, supports,
+    media,
+    outline::Outline,
+    supports,
 };
 use crate::limits::{DEEPEST_CONDITION, DEEPEST_RULE};
 use crate::property::{PropertyId, registered};
 use crate::selector::{self, SelectorError, SelectorList};
 use crate::source::{OffsetMap, Span};
-use crate::syntax::{Kind, Slice, Tokens};
+use crate::syntax::{Kind, Slice, Token, Tokens};
 use crate::syntax::{condition, substitution};
 use crate::value::Wide;
 
@@ -61,8 +64,20 @@ const APPLIED: &[&str] = &[
 
 /// Parses a stylesheet. Never fails: what is no CSS becomes a note.
 pub(crate) fn parse(input: &Input<'_>) -> Stylesheet {
-    let tokens = Tokens::read(input.text);
-    let mut parser = Parser::new(&input.map);
+    let mut tokens = Tokens::outline(input.text, &mut Outline::default());
+    if !tokens.unclosed.is_empty() || !tokens.odd_comments.is_empty() {
+        // Where an end was lost is told by all that stands behind it.
+        tokens = Tokens::read(input.text);
+    }
+    sheet(input, tokens)
+}
+
+/// The sheet that the tokens of a text are.
+pub(super) fn sheet(input: &Input<'_>, tokens: Tokens) -> Stylesheet {
+    let mut parser = Parser::new(&input.map, 0);
+    let left_out = tokens.list.iter().filter(|t| matches!(t.kind, Kind::Rule(_))).count();
+    parser.rules.reserve(left_out);
+    parser.items.reserve(left_out);
     parser.rules(tokens.all(), &Around { group: None, parent: None, depth: 0, scoped: false });
     for lost in lost::of_text(&tokens) {
         // What else is told of the text that it is in follows from it.
@@ -73,40 +88,40 @@ pub(crate) fn parse(input: &Input<'_>) -> Stylesheet {
             None => parser.lost(NoteKind::Syntax, lost),
         }
     }
-    let Parser { rules, groups, items, registrations, functions, mut notes, .. } = parser;
-    notes.sort_by_key(|n| n.span.start);
-    Stylesheet {
-        source: input.map.source,
-        rules,
-        groups,
-        items,
-        registrations,
-        functions,
-        notes,
-        tokens,
-        quirks: input.quirks,
-    }
+    parser.found().sheet(input, tokens)
 }
 
 /// Parses the value of a `style` attribute into a stylesheet whose one rule has no selectors: declarations and nothing
 /// else, since rules of any kind are no part of the attribute (CSS Style Attributes, §3).
 pub(crate) fn parse_style_attribute(input: &Input<'_>) -> Stylesheet {
     let tokens = Tokens::read(input.text);
-    let mut parser = Parser::new(&input.map);
+    let mut parser = Parser::new(&input.map, 0);
     parser.attribute(tokens.all());
-    let Parser { rules, groups, items, registrations, functions, mut notes, .. } = parser;
-    notes.sort_by_key(|n| n.span.start);
-    Stylesheet {
-        source: input.map.source,
-        rules,
-        groups,
-        items,
-        registrations,
-        functions,
-        notes,
-        tokens,
-        quirks: input.quirks,
+    parser.found().sheet(input, tokens)
+}
+
+/// Reads selectors that were left unread.
+pub(super) fn selectors(map: &OffsetMap, tokens: &Tokens) -> SelectorList {
+    let read = selector::parse_list(tokens.all(), &selector::Context::plain(map));
+    read.unwrap_or_else(|_| SelectorList { selectors: Vec::new(), dropped: Vec::new() })
+}
+
+/// Reads the block of the style rule with a number, in which nothing but declarations is.
+pub(super) fn contents(map: &OffsetMap, tokens: Tokens, rule: u32) -> Contents {
+    let mut parser = Parser::new(map, rule);
+    let (mut rest, mut declarations) = (tokens.all(), Vec::new());
+    while let Some(token) = rest.peek() {
+        match token.kind {
+            Kind::Space | Kind::Semicolon => rest.from += 1,
+            _ => match parser.declaration(&mut rest) {
+                Some(declaration) => declarations.extend(declaration),
+                None => _ = parser.no_rule(&mut rest),
+            },
+        }
     }
+    declarations.shrink_to_fit();
+    let notes = parser.notes;
+    Contents { tokens, declarations, notes }
 }
 
 /// What is around the rules being read.
@@ -122,10 +137,50 @@ struct Around {
     scoped: bool,
 }
 
+/// What a parser has found.
+struct Found {
+    /// Style rules.
+    rules: Vec<StyleRule>,
+    /// Groups.
+    groups: Vec<Group>,
+    /// All in order.
+    items: Vec<(u32, Item)>,
+    /// Custom properties that are registered.
+    registrations: Vec<Registration>,
+    /// Custom functions.
+    functions: Vec<CustomFunction>,
+    /// What was dropped.
+    notes: Vec<Note>,
+}
+
+impl Found {
+    /// The sheet with all of it.
+    fn sheet(mut self, input: &Input<'_>, tokens: Tokens) -> Stylesheet {
+        self.notes.sort_by_key(|n| n.span.start);
+        Stylesheet {
+            source: input.map.source,
+            map: input.map.clone(),
+            rules: self.rules,
+            groups: self.groups,
+            items: self.items,
+            registrations: self.registrations,
+            functions: self.functions,
+            outer_notes: self.notes,
+            notes: OnceLock::new(),
+            tokens,
+            quirks: input.quirks,
+        }
+    }
+}
+
 /// The parser with what it has found.
 struct Parser<'t> {
     /// How offsets lead into the source.
     map: &'t OffsetMap,
+    /// How many rules of the sheet come before what it reads.
+    before: u32,
+    /// Whether what is dropped in blocks that are left unread is told.
+    told: bool,
     /// Style rules.
     rules: Vec<StyleRule>,
     /// Groups.
@@ -150,9 +205,11 @@ struct Parser<'t> {
 
 impl<'t> Parser<'t> {
     /// A parser that has read nothing.
-    fn new(map: &'t OffsetMap) -> Self {
+    fn new(map: &'t OffsetMap, before: u32) -> Self {
         Self {
             map,
+            before,
+            told: true,
             rules: Vec::new(),
             groups: Vec::new(),
             items: Vec::new(),
@@ -166,6 +223,17 @@ impl<'t> Parser<'t> {
         }
     }
 
+    /// What it has found.
+    fn found(self) -> Found {
+        let Self { rules, groups, items, registrations, functions, notes, .. } = self;
+        Found { rules, groups, items, registrations, functions, notes }
+    }
+
+    /// The number of the next rule.
+    fn number(&self) -> u32 {
+        self.before + crate::source::offset(self.rules.len())
+    }
+
     /// The span of a run of tokens.
     fn span(&self, slice: Slice<'_>) -> Span {
         let (start, end) = slice.range();
@@ -174,8 +242,7 @@ impl<'t> Parser<'t> {
 
     /// Where a block ends whose inside this is: at its closing bracket, or at the end of the text.
     fn end_of(&self, inside: Slice<'_>) -> u32 {
-        let tokens = inside.tokens;
-        self.map.at(tokens.list.get(inside.to as usize).map_or(crate::source::offset(tokens.text.len()), |t| t.start))
+        self.map.at(inside.behind())
     }
 
     /// Adds an item.
@@ -212,7 +279,11 @@ impl<'t> Parser<'t> {
                 Kind::Space => rest.from += 1,
                 Kind::Cdo if around.depth == 0 => rest.from += 1,
                 Kind::AtKeyword => self.at_rule(&mut rest, around),
-                _ => self.qualified_rule(&mut rest, around, false),
+                Kind::Rule(open) => {
+                    rest.from += 1;
+                    self.left_out(rest.tokens, token, open, around.group);
+                }
+                _ => self.qualified_rule(&mut rest, around),
             }
         }
     }
@@ -247,36 +318,34 @@ impl<'t> Parser<'t> {
         let selectors = Arc::new(SelectorList { selectors: Vec::new(), dropped: Vec::new() });
         self.item(Item::Rule(0));
         let important = declarations.iter().any(|d| d.important);
-        self.rules.push(StyleRule { selectors, prelude, end: prelude.end, declarations, important, group: None });
+        let (selectors, body) = (OnceLock::from(selectors), Body::Read(declarations));
+        let rule = StyleRule { selectors, head: start..end, prelude, end: prelude.end, body, important, group: None };
+        self.rules.push(rule);
     }
 
-    /// Reads one style rule; in a block, `;` ends what turns out to be none.
-    fn qualified_rule(&mut self, rest: &mut Slice<'t>, around: &Around, in_block: bool) {
+    /// Reads one style rule.
+    fn qualified_rule(&mut self, rest: &mut Slice<'t>, around: &Around) {
         let begin = *rest;
-        let (prelude, after) =
-            rest.split_at(|t| matches!(t.kind, Kind::Curly(_)) || (in_block && t.kind == Kind::Semicolon));
+        let (prelude, after) = rest.split_at(|t| matches!(t.kind, Kind::Curly(_)));
         *rest = after;
-        match after.kind() {
-            Some(Kind::Curly(_)) => {
-                let block = after.inside();
-                rest.next();
-                self.style_rule(prelude.trim(), block, around);
-            }
-            Some(_) => {
-                rest.from += 1;
-                self.bad_declaration(prelude.trim());
-            }
-            None if in_block => self.bad_declaration(prelude.trim()),
-            None => {
-                let text = begin.trim();
-                self.note(
-                    NoteKind::Syntax,
-                    text,
-                    "this is no rule: no `{` follows, so all from here to the end is dropped",
-                    None,
-                );
-            }
+        if after.is_empty() {
+            let message = "this is no rule: no `{` follows, so all from here to the end is dropped";
+            return self.note(NoteKind::Syntax, begin.trim(), message, None);
         }
+        rest.next();
+        self.style_rule(prelude.trim(), after, around);
+    }
+
+    /// Takes away what is no declaration of a block, up to its semicolon, if no rule stands there either: whether that was so.
+    fn no_rule(&mut self, rest: &mut Slice<'t>) -> bool {
+        let (head, after) = rest.split_at(|t| matches!(t.kind, Kind::Curly(_) | Kind::Semicolon));
+        if matches!(after.kind(), Some(Kind::Curly(_))) {
+            return false;
+        }
+        *rest = after;
+        rest.next();
+        self.bad_declaration(head.trim());
+        true
     }
 
     /// Notes a declaration that is none.
@@ -299,8 +368,9 @@ impl<'t> Parser<'t> {
         self.note(NoteKind::Syntax, at, message, hint);
     }
 
-    /// Reads a style rule from its selectors and its block.
-    fn style_rule(&mut self, prelude: Slice<'t>, block: Slice<'t>, around: &Around) {
+    /// Reads a style rule from its selectors and what starts with its block.
+    fn style_rule(&mut self, prelude: Slice<'t>, after: Slice<'t>, around: &Around) {
+        let block = after.inside();
         let context = selector::Context {
             map: self.map,
             namespaces: Some(&self.namespaces),
@@ -327,11 +397,16 @@ impl<'t> Parser<'t> {
                     group: around.group,
                     scoped: false,
                 };
-                let span = self.span(prelude);
-                self.block(block, &inside, span);
+                match after.unread() {
+                    Some(part) => {
+                        let selectors = inside.parent.map(OnceLock::from).unwrap_or_default();
+                        self.unread(after.tokens, (prelude.range(), selectors), part, around.group);
+                    }
+                    None => self.block(block, &inside, prelude),
+                }
             }
             Err(error) => {
-                let (_, end) = block.range();
+                let end = block.behind();
                 let behind = if around.parent.is_some() { Behind::Nested } else { Behind::Rule };
                 match lost::of_prelude(prelude, end, behind) {
                     Some(lost) => self.lost(NoteKind::Syntax, lost),
@@ -359,7 +434,7 @@ impl<'t> Parser<'t> {
     }
 
     /// Reads a block's contents: declarations and nested rules (CSS Syntax 3, "consume a block's contents").
-    fn block(&mut self, mut rest: Slice<'t>, around: &Around, prelude: Span) {
+    fn block(&mut self, mut rest: Slice<'t>, around: &Around, prelude: Slice<'t>) {
         let place = (prelude, self.end_of(rest));
         let mut declarations = Vec::new();
         let mut first = true;
@@ -375,23 +450,17 @@ impl<'t> Parser<'t> {
                         declarations.extend(declaration);
                         continue;
                     }
+                    if self.no_rule(&mut rest) {
+                        continue;
+                    }
                     self.flush(&mut declarations, around, place, &mut first);
                     if around.depth > DEEPEST_RULE {
                         let (bad, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
                         rest = after;
-                        let (_, block) = bad.split_at(|t| matches!(t.kind, Kind::Curly(_)));
-                        if !block.is_empty() {
-                            self.note(
-                                NoteKind::Syntax,
-                                bad,
-                                format!("rules nest more than {DEEPEST_RULE} deep here; this one is dropped"),
-                                None,
-                            );
-                        } else {
-                            self.bad_declaration(bad.trim());
-                        }
+                        let message = format!("rules nest more than {DEEPEST_RULE} deep here; this one is dropped");
+                        self.note(NoteKind::Syntax, bad, message, None);
                     } else {
-                        self.qualified_rule(&mut rest, around, true);
+                        self.qualified_rule(&mut rest, around);
                     }
                 }
             }
@@ -404,7 +473,13 @@ impl<'t> Parser<'t> {
 
     /// Makes a rule of the declarations read so far; those after a nested rule make a rule of their own
     /// (CSS Nesting 1, "nested declarations rule").
-    fn flush(&mut self, declarations: &mut Vec<Declaration>, around: &Around, place: (Span, u32), first: &mut bool) {
+    fn flush(
+        &mut self,
+        declarations: &mut Vec<Declaration>,
+        around: &Around,
+        place: (Slice<'t>, u32),
+        first: &mut bool,
+    ) {
         if declarations.is_empty() && !*first {
             return;
         }
@@ -414,14 +489,45 @@ impl<'t> Parser<'t> {
         };
         self.item(Item::Rule(crate::source::offset(self.rules.len())));
         declarations.shrink_to_fit();
+        let (start, end) = place.0.range();
         self.rules.push(StyleRule {
-            selectors,
-            prelude: place.0,
+            selectors: OnceLock::from(selectors),
+            head: start..end,
+            prelude: self.map.span(start, end),
             end: place.1,
             important: declarations.iter().any(|d| d.important),
-            declarations: std::mem::take(declarations),
+            body: Body::Read(std::mem::take(declarations)),
             group: around.group,
         });
+    }
+
+    /// Makes a rule whose selectors and block are read when someone asks for them.
+    fn left_out(&mut self, tokens: &Tokens, rule: Token, open: u32, group: Option<GroupId>) {
+        self.imports_over = true;
+        let written = tokens.text[rule.start as usize..open as usize].trim_ascii_end();
+        let head = (rule.start, rule.start + crate::source::offset(written.len()));
+        self.unread(tokens, (head, OnceLock::new()), open + 1..rule.end - 1, group);
+    }
+
+    /// Makes a rule whose block is read when someone asks for it, of the bytes of its selectors, the selectors themselves if they
+    /// were read, and the bytes in its block.
+    fn unread(
+        &mut self,
+        tokens: &Tokens,
+        ((start, to), selectors): ((u32, u32), OnceLock<Arc<SelectorList>>),
+        part: Range<u32>,
+        group: Option<GroupId>,
+    ) {
+        let rule = self.number();
+        self.item(Item::Rule(rule));
+        let (prelude, end) = (self.map.span(start, to), self.map.at(part.end));
+        let written = &tokens.text[part.start as usize..part.end as usize];
+        let important = written.contains('!');
+        let body = match written.trim_ascii().is_empty() {
+            true => Body::Read(Vec::new()),
+            false => Body::Unread(Unread { rule, part, told: self.told, contents: OnceLock::new() }),
+        };
+        self.rules.push(StyleRule { selectors, head: start..to, prelude, end, body, important, group });
     }
 
     /// Reads a declaration. Nothing where the text is none and may be a nested rule; an empty one where it was dropped.
@@ -474,8 +580,17 @@ impl<'t> Parser<'t> {
             self.broken(Slice { from: bad, to: bad + 1, ..value }, whole);
             return Some(None);
         }
-        let value = (value.from, value.to);
-        Some(Some(Declaration { property, name: Box::from(&*name), span, important, value, meaning: OnceLock::new() }))
+        Some(Some(Declaration {
+            property,
+            name: Box::from(&*name),
+            span,
+            important,
+            rule: self.number(),
+            value: (value.from, value.to),
+            goes_by_attributes: goes_by_attributes(value),
+            meaning: OnceLock::new(),
+            pieces: OnceLock::new(),
+        }))
     }
 
     /// Reads an at-rule.
@@ -518,9 +633,10 @@ impl<'t> Parser<'t> {
                 if let Some(lost) = lost::of_media(prelude, &list, block.range().1) {
                     self.lost(NoteKind::Syntax, lost);
                     // What is told of the block follows from it.
-                    let told = self.notes.len();
+                    let (noted, told) = (self.notes.len(), std::mem::replace(&mut self.told, false));
                     self.group(GroupKind::Media(list), block, head, around);
-                    return self.notes.truncate(told);
+                    self.told = told;
+                    return self.notes.truncate(noted);
                 }
                 for (message, hint) in list.unknown().into_iter().filter(|_| !deep) {
                     self.note(NoteKind::AtRule, head, message, hint);
@@ -608,20 +724,20 @@ impl<'t> Parser<'t> {
             if let Ok(mut root) = selector::parse_list(tokens.all(), &context) {
                 root.placed(span);
                 let declarations = Around { parent: Some(Arc::new(root)), ..inside.clone() };
-                self.scope_block(block, &inside, &declarations, span);
+                self.scope_block(block, &inside, &declarations, head);
             }
             return;
         }
         if inside.parent.is_some() {
-            self.block(block, &inside, span);
+            self.block(block, &inside, head);
         } else {
             self.rules(block, &inside);
         }
     }
 
     /// Reads the inside of `@scope`, where declarations and rules have different parents.
-    fn scope_block(&mut self, mut rest: Slice<'t>, inside: &Around, root: &Around, span: Span) {
-        let place = (span, self.end_of(rest));
+    fn scope_block(&mut self, mut rest: Slice<'t>, inside: &Around, root: &Around, head: Slice<'t>) {
+        let place = (head, self.end_of(rest));
         let mut declarations = Vec::new();
         while let Some(token) = rest.peek() {
             match token.kind {
@@ -632,9 +748,10 @@ impl<'t> Parser<'t> {
                 }
                 _ => match self.declaration(&mut rest) {
                     Some(declaration) => declarations.extend(declaration),
+                    None if self.no_rule(&mut rest) => {}
                     None => {
                         self.flush(&mut declarations, root, place, &mut false);
-                        self.qualified_rule(&mut rest, inside, true);
+                        self.qualified_rule(&mut rest, inside);
                     }
                 },
             }
@@ -903,6 +1020,15 @@ fn quiet_prelude(rule: &str, prelude: Slice<'_>) -> bool {
         "charset" => false,
         _ => true,
     }
+}
+
+/// Whether a function is in a value that goes by attributes, or may.
+fn goes_by_attributes(value: Slice<'_>) -> bool {
+    let functions = value.tokens.list[value.from as usize..value.to as usize].iter();
+    functions.filter(|t| matches!(t.kind, Kind::Function(_))).any(|t| {
+        let name = &value.tokens.text[t.start as usize..t.end as usize];
+        name.starts_with("--") || name.contains('\\') || name.eq_ignore_ascii_case("attr(")
+    })
 }
 
 /// Whether a value has a block at its top.

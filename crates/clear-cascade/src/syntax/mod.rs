@@ -11,6 +11,8 @@ mod serialize;
 pub(crate) mod substitution;
 
 use std::borrow::Cow;
+use std::ops::Range;
+use std::sync::Arc;
 
 use cssparser::{Parser, Token as Raw};
 
@@ -63,6 +65,8 @@ pub(crate) enum Kind {
     Delim(char),
     /// `~=`, `|=`, `^=`, `$=`, `*=`: the first character.
     Match(char),
+    /// A style rule that was left out, and where its block starts.
+    Rule(u32),
 }
 
 /// A token and where it is in the text.
@@ -80,7 +84,9 @@ pub(crate) struct Token {
 #[derive(Clone, Debug)]
 pub(crate) struct Tokens {
     /// The text.
-    pub(crate) text: Box<str>,
+    pub(crate) text: Arc<str>,
+    /// The byte of the text at which what was read ends.
+    pub(crate) end: u32,
     /// The tokens in order.
     pub(crate) list: Vec<Token>,
     /// Brackets that the end of the text closed: their tokens.
@@ -91,17 +97,52 @@ pub(crate) struct Tokens {
     pub(crate) counts_siblings: bool,
 }
 
+/// What of a text is not read.
+pub(crate) trait LeaveOut {
+    /// Leaves out what stands at the start of the text; gives where to go on reading. What is left out may have tokens.
+    fn start(&mut self, text: &str, list: &mut Vec<Token>) -> usize;
+
+    /// The same behind a token that was read last, with how many brackets are open around it.
+    fn after(&mut self, text: &str, token: Token, open: usize, list: &mut Vec<Token>) -> usize;
+}
+
+/// Nothing is left out.
+impl LeaveOut for () {
+    fn start(&mut self, _: &str, _: &mut Vec<Token>) -> usize {
+        0
+    }
+
+    fn after(&mut self, _: &str, token: Token, _: usize, _: &mut Vec<Token>) -> usize {
+        token.end as usize
+    }
+}
+
 impl Tokens {
     /// Reads a text to its end.
     pub(crate) fn read(text: &str) -> Self {
-        // Minified text has a token for every three bytes or so; room that is not used costs nothing but address space.
-        let mut list: Vec<Token> = Vec::with_capacity(text.len() / 2 + 8);
+        Self::of(Arc::from(text), 0..text.len(), &mut ())
+    }
+
+    /// Reads a text to its end, but for what is left out.
+    pub(crate) fn outline(text: &str, leave_out: &mut impl LeaveOut) -> Self {
+        Self::of(Arc::from(text), 0..text.len(), leave_out)
+    }
+
+    /// Reads a part of the text that was left out.
+    pub(crate) fn left_out(&self, part: Range<u32>) -> Self {
+        Self::of(self.text.clone(), part.start as usize..part.end as usize, &mut ())
+    }
+
+    /// Reads a part of a text.
+    fn of(text: Arc<str>, part: Range<usize>, leave_out: &mut impl LeaveOut) -> Self {
+        // Minified text has a token for every three bytes or so.
+        let mut list: Vec<Token> = Vec::with_capacity(part.len() / 3 + 4);
         let mut open: Vec<u32> = Vec::new();
         let mut odd_comments = Vec::new();
         let mut counts_siblings = false;
-        let mut base = 0;
+        let mut base = part.start + leave_out.start(&text[part.clone()], &mut list);
         'text: loop {
-            let mut parser = Parser::new(&text[base..]);
+            let mut parser = Parser::new(&text[base..part.end]);
             loop {
                 let start = base + parser.position().byte_index();
                 let Ok(kind) = parser.next_including_whitespace_and_comments().map(kind_of) else {
@@ -130,10 +171,13 @@ impl Tokens {
                     continue;
                 }
                 list.push(token);
+                let next = leave_out.after(&text, token, open.len(), &mut list);
                 if opens {
                     open.push(at);
-                    // A parser skips a block that nobody enters; a fresh one starts inside it.
-                    base = end;
+                }
+                // A parser skips a block that nobody enters; a fresh one starts inside it.
+                if opens || next > end {
+                    base = next;
                     continue 'text;
                 }
             }
@@ -142,7 +186,7 @@ impl Tokens {
         for at in &open {
             set_end(&mut list[*at as usize].kind, beyond);
         }
-        Self { text: Box::from(text), list, unclosed: open, odd_comments, counts_siblings }
+        Self { text, end: offset(part.end), list, unclosed: open, odd_comments, counts_siblings }
     }
 
     /// What is open at the end or closes nothing, where something does, so that what is written behind it would not stay what
@@ -367,6 +411,14 @@ impl<'t> Slice<'t> {
         had
     }
 
+    /// Whether the block that starts this run has its closing bracket in it.
+    pub(crate) fn is_closed(self) -> bool {
+        match self.kind() {
+            Some(Kind::Function(end) | Kind::Paren(end) | Kind::Square(end) | Kind::Curly(end)) => end <= self.to,
+            _ => false,
+        }
+    }
+
     /// The inside of the block that starts this run.
     pub(crate) fn inside(self) -> Self {
         let to = match self.kind() {
@@ -374,6 +426,18 @@ impl<'t> Slice<'t> {
             _ => self.from,
         };
         Self { tokens: self.tokens, from: (self.from + 1).min(self.to), to: to.min(self.to) }
+    }
+
+    /// The byte behind it: where the next token starts, or the end of what was read.
+    pub(crate) fn behind(self) -> u32 {
+        self.tokens.list.get(self.to as usize).map_or(self.tokens.end, |t| t.start)
+    }
+
+    /// The bytes inside of the block that starts this run, where it was left out.
+    pub(crate) fn unread(self) -> Option<Range<u32>> {
+        let open = self.peek().filter(|t| t.kind == Kind::Curly(self.from + 2))?;
+        let close = self.tokens.list.get(self.from as usize + 1)?;
+        (close.start > open.end).then_some(open.end..close.start)
     }
 
     /// Up to the first component value for which `stop` holds, and the rest from it on.
@@ -426,9 +490,8 @@ impl<'t> Slice<'t> {
     /// First byte and the byte after the last.
     pub(crate) fn range(self) -> (u32, u32) {
         let list = &self.tokens.list;
-        let end_of_text = offset(self.tokens.text.len());
         if self.is_empty() {
-            let at = list.get(self.from as usize).map_or(end_of_text, |t| t.start);
+            let at = list.get(self.from as usize).map_or(self.tokens.end, |t| t.start);
             return (at, at);
         }
         let start = list[self.from as usize].start;
@@ -472,7 +535,7 @@ impl<'t> Slice<'t> {
 }
 
 /// Decodes escapes (CSS Syntax 3, "consume an escaped code point") and NUL.
-fn unescaped(text: &str) -> Cow<'_, str> {
+pub(crate) fn unescaped(text: &str) -> Cow<'_, str> {
     if !text.bytes().any(|b| b == b'\\' || b == 0) {
         return Cow::Borrowed(text);
     }

@@ -2,6 +2,8 @@
 //! 2, §3; CSS Values 5, §6, §7 and §9; CSS Functions and Mixins 1, §2.5).
 
 use super::{Kind, Slice};
+use crate::document::Name;
+use crate::limits::DEEPEST_SUBSTITUTION;
 
 /// Functions that stand for tokens to be put in.
 const FUNCTIONS: &[&str] = &["var", "env", "attr", "if"];
@@ -9,6 +11,58 @@ const FUNCTIONS: &[&str] = &["var", "env", "attr", "if"];
 /// Whether a function in lower case stands for tokens to be put in.
 pub(crate) fn is_replaced(name: &str) -> bool {
     FUNCTIONS.contains(&name) || name.starts_with("--")
+}
+
+/// A value in which nothing is replaced but `var()` without a fallback, taken apart.
+pub(crate) type Pieces = Vec<Piece>;
+
+/// A piece of a value.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) enum Piece {
+    /// These bytes of the text.
+    Text(u32, u32),
+    /// A custom property.
+    Custom(Name),
+}
+
+/// Takes a value apart; nothing where more is to be replaced than plain `var()`, or brackets stay open.
+pub(crate) fn pieces(value: Slice<'_>) -> Option<Pieces> {
+    let mut pieces = Pieces::new();
+    let (mut at, mut open) = (value.from, 0);
+    while at < value.to {
+        let here = Slice { from: at, ..value };
+        let token = here.peek()?;
+        at += 1;
+        match token.kind {
+            Kind::Function(_) | Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_) if !here.is_closed() => return None,
+            Kind::Function(_) => {
+                let name = here.name(token).to_ascii_lowercase();
+                if name == "var" {
+                    let inside = here.inside().trim();
+                    let custom = inside.peek().filter(|t| t.kind == Kind::Ident && inside.from + 1 == inside.to)?;
+                    pieces.push(Piece::Custom(Name::from(inside.name(custom))));
+                    at = here.after_component();
+                    continue;
+                }
+                if is_replaced(&name) {
+                    return None;
+                }
+                open += 1;
+            }
+            Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_) => open += 1,
+            Kind::Close(..) => open -= 1,
+            _ => {}
+        }
+        if open >= DEEPEST_SUBSTITUTION {
+            return None;
+        }
+        match pieces.last_mut() {
+            // Where a comment stood, the next piece starts.
+            Some(Piece::Text(_, end)) if *end == token.start => *end = token.end,
+            _ => pieces.push(Piece::Text(token.start, token.end)),
+        }
+    }
+    Some(pieces)
 }
 
 /// Whether a value has something to replace.
@@ -114,4 +168,40 @@ pub(crate) fn unfit(value: Slice<'_>) -> Option<Slice<'_>> {
     }
     let at = broken.or_else(|| (!rest.is_empty()).then_some(rest.from))?;
     Some(Slice { from: at, to: at + 1, ..value })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::syntax::Tokens;
+
+    #[test]
+    fn values_are_taken_apart_where_plain_var_is_all_that_is_replaced() {
+        let cases: [(&str, &[&str]); 14] = [
+            ("1px", &["1px"]),
+            ("var(--a)", &["(--a)"]),
+            (" calc(VAR( --a )*2) v\\61r(--b)x", &[" calc(", "(--a)", "*2) ", "(--b)", "x"]),
+            ("[a/**/b]{var(--c)}", &["[a", "b]{", "(--c)", "}"]),
+            ("", &[]),
+            ("var(--a,1px)", &["not"]),
+            ("var(--a,)", &["not"]),
+            ("calc(var(--a", &["not"]),
+            ("(var(--a)", &["not"]),
+            ("env(x)", &["not"]),
+            ("--f()", &["not"]),
+            ("a attr(b)", &["not"]),
+            ("if(else:1)", &["not"]),
+            ("f(var())", &["not"]),
+        ];
+        for (text, expected) in cases {
+            let told = pieces(Tokens::read(text).all()).map_or(vec!["not".to_owned()], |pieces| {
+                let told = pieces.iter().map(|piece| match piece {
+                    Piece::Text(from, to) => text[*from as usize..*to as usize].to_owned(),
+                    Piece::Custom(name) => format!("({name})"),
+                });
+                told.collect()
+            });
+            assert_eq!(told, expected, "{text}");
+        }
+    }
 }

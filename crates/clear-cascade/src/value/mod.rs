@@ -16,7 +16,7 @@ pub(crate) use unit::{Context, Dimension, Unit};
 use std::sync::Arc;
 
 use crate::document::Name;
-use crate::syntax::{Kind, Slice};
+use crate::syntax::{Kind, Slice, Tokens};
 
 /// A value, specified or computed.
 #[derive(Clone, Debug, PartialEq)]
@@ -85,6 +85,14 @@ impl Wide {
             Self::RevertLayer => "revert-layer",
             Self::RevertRule => "revert-rule",
         }
+    }
+
+    /// The keyword that is all of a text.
+    pub(crate) fn in_text(text: &str) -> Option<Self> {
+        // Few texts are read for this: letters, hyphens, escapes and comments are all that such a one may have in it.
+        let may_be = |b: u8| b.is_ascii_alphabetic() || b.is_ascii_whitespace() || b == b'-';
+        let odd = text.contains(['\\', '/', '\0']);
+        if odd || text.bytes().all(may_be) { Self::of(Tokens::read(text).all()) } else { None }
     }
 
     /// The keyword that is all of a run.

@@ -235,3 +235,28 @@ fn selectors_are_dropped_for_reasons_the_standard_gives() {
     let root = std::env::var("CLEAR_CASCADE_PAGES").expect("CLEAR_CASCADE_PAGES names a folder");
     insta::assert_debug_snapshot!("dropped_selectors", drops(&root).into_iter().collect::<Vec<_>>());
 }
+
+#[test]
+fn what_no_element_needs_is_there_for_who_asks() {
+    let study = page(
+        "<!DOCTYPE html><style>.gone p, .\\@x { color: red; nope: 1 } p:hover { color: lime } #LATE { color: teal !important }
+        @media print { .gone { width: -1px } } .gone::before { content: '}' }</style><p class=b>x",
+    );
+    let p = study.select("p").unwrap();
+    let color = |study: &clear_cascade::Study| study.value(study.select("p").unwrap()[0], "color").unwrap();
+    let rules = study.rules().into_iter().filter(|r| r.at.file == "index.html").count();
+    assert_eq!((color(&study), rules), ("rgb(0, 0, 0)".to_owned(), 5));
+    // With a name that nothing had before, or in a state that nothing was in, they count.
+    let class = |class: &str| clear_cascade::Change::Class { elements: p.clone(), class: class.to_owned(), on: true };
+    assert_eq!(color(&study.attempt(&[class("@x")]).unwrap().study), "rgb(255, 0, 0)");
+    assert_eq!(color(&study.attempt(&[class("late")]).unwrap().study), "rgb(0, 0, 0)", "case counts");
+    let hovered = clear_cascade::Viewing::screen(1280.0, 800.0).hover([p[0]]);
+    assert_eq!(color(&study.seen_with(hovered).unwrap()), "rgb(0, 255, 0)");
+    // What is dropped in them is told, in written order.
+    let told: Vec<&str> = study.notes().iter().map(|n| study.sources().text(n.span).unwrap()).collect();
+    assert_eq!(told, ["nope", "width: -1px"]);
+    assert_eq!(study.reach("p:hover").unwrap().elements.len(), 0);
+    // In quirks mode case does not count.
+    let quirky = page("<style>#LATE, .NIGHT { color: teal }</style><p id=late>x<p class=night>y");
+    assert!(quirky.select("p").unwrap().iter().all(|p| quirky.value(*p, "color").unwrap() == "rgb(0, 128, 128)"));
+}

@@ -136,7 +136,7 @@ impl Study {
             Sides { here: self, there: &trial.study, pair: &there, too: "without it, too," }
         };
         let page = &sides.here.page;
-        let asked = |rule: &&FlatRule| rule.origin != Origin::Defaults && asks(&rule.selectors);
+        let asked = |rule: &&FlatRule| rule.origin != Origin::Defaults && asks(page.selectors(rule));
         let mut rules: Vec<&FlatRule> = page.rules.iter().chain(&page.off_rules).filter(asked).collect();
         if rules.is_empty() {
             return vec![format!("no rule of the page asks for {what}")];
@@ -240,8 +240,9 @@ impl Sides<'_> {
         if said.is_empty() {
             return vec![format!("`{text}` declares nothing")];
         }
-        if taken.is_empty() && !rule.selectors.selectors.is_empty() && said.iter().any(|s| s.fate.dropped.is_none()) {
-            let hint = study.nearest_name(&rule.selectors).map(|h| format!(": {h}")).unwrap_or_default();
+        let attribute = study.page.style_rule(rule).is_attribute();
+        if taken.is_empty() && !attribute && said.iter().any(|s| s.fate.dropped.is_none()) {
+            let hint = study.nearest_name(study.page.selectors(rule)).map(|h| format!(": {h}")).unwrap_or_default();
             return vec![format!("`{text}` takes no element of the page{hint}")];
         }
         if let Some(off) = rule.within.off.as_ref().filter(|_| written.rules.iter().all(|r| r.within.off.is_some())) {

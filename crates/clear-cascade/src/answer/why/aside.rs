@@ -53,7 +53,7 @@ impl<'s> Contest<'s> {
         let mut entries = Vec::new();
         style::add_entries(&study.page, rule, m, &mut entries);
         let sheet = &study.page.sheets[rule.sheet as usize].sheet;
-        let selector = m.selector.and_then(|i| sheet.rules[rule.rule as usize].selectors.selectors.get(i as usize));
+        let selector = m.selector.and_then(|i| study.page.selectors(rule).selectors.get(i as usize));
         let mut seen = HashSet::new();
         let sets = entries.iter().rev().filter(|e| super::sets(e.property, &self.asked, &self.style));
         let told = sets.filter(|e| seen.insert(e.declaration.span)).map(|entry| OffContender {
@@ -82,7 +82,7 @@ impl<'s> Contest<'s> {
             notes.extend(study.parsed_otherwise(self.element));
         }
         let unsure = |n: &&Note| matches!(n.kind, NoteKind::Sheet | NoteKind::Unchosen | NoteKind::Undecided);
-        for note in study.noted().iter().filter(unsure) {
+        for note in study.noted().filter(unsure) {
             let text = format!("{}: {}", study.sources.placed(note.span), note.message);
             if !notes.contains(&text) {
                 notes.push(text);
@@ -98,7 +98,7 @@ impl<'s> Contest<'s> {
         if rule.origin == Origin::Defaults {
             return out;
         }
-        for declaration in &sheet.rules[rule.rule as usize].declarations {
+        for declaration in sheet.declarations(&sheet.rules[rule.rule as usize]) {
             let Property::Known(id) = &declaration.property else {
                 continue;
             };

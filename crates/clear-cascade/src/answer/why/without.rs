@@ -199,8 +199,8 @@ impl<'s> Without<'s> {
         // As far in as nothing is cut, values are as they were.
         let is_cut = |id: &ElementId| {
             let matched = style::matched_rules(page, &matcher, *id);
-            let mut rules = matched.iter().map(|m| page.style_rule(&page.rules[m.rule as usize]));
-            rules.any(|rule| rule.declarations.iter().any(|d| self.cut.contains(&d.span)))
+            let mut rules = matched.iter().map(|m| page.declarations(&page.rules[m.rule as usize]));
+            rules.any(|declarations| declarations.iter().any(|d| self.cut.contains(&d.span)))
         };
         while let Some(outer) = lineage.pop().filter(|id| !is_cut(id)) {
             styles.adopt(outer, study.styles());

@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use url::Url;
 
-use super::{Collector, Inside, Off, SheetEntry};
+use super::{Collector, Inside, Noted, Off, SheetEntry};
 use crate::cascade::Origin;
 use crate::document::{Document, Element, ElementId, Namespace};
 use crate::page::hints;
@@ -213,14 +213,13 @@ impl Collector<'_> {
         let attached = origin == Origin::Author;
         let sheet = self.inside(text, map, stylesheet::parse_style_attribute);
         if attached {
-            self.notes.extend(sheet.notes.iter().cloned());
+            self.notes.push(Noted::In(sheet.clone(), 0..0));
         }
         let number = offset(self.sheets.len());
         for (_, item) in &sheet.items {
             if let Item::Rule(index) = item {
                 own.push((id, offset(self.pending.len())));
-                let place = (number, *index, sheet.rules[*index as usize].selectors.clone());
-                self.rule(place, origin, Some(tree), Arc::default(), attached);
+                self.rule((number, *index), origin, Some(tree), Arc::default(), attached);
             }
         }
         self.sheets.push(SheetEntry { sheet, base: base.clone(), owner: Some(id), by_media: false });

@@ -55,9 +55,12 @@ impl<'s> Written<'s> {
         let hints: FxHashSet<u32> = hints.map(|r| r.sheet).collect();
         let entries = study.page.sheets.iter().enumerate().filter(|(i, _)| !hints.contains(&offset(*i)));
         let entries = entries.filter(|(_, e)| e.sheet.source == source);
-        let mut rules: Vec<&StyleRule> = entries.flat_map(|(_, e)| e.sheet.rules.iter()).collect();
+        let (mut rules, mut declarations): (Vec<&StyleRule>, Vec<Span>) = Default::default();
+        for (_, entry) in entries {
+            rules.extend(&entry.sheet.rules);
+            declarations.extend(entry.sheet.rules.iter().flat_map(|r| entry.sheet.declarations(r)).map(|d| d.span));
+        }
         rules.sort_by_key(|r| (r.prelude.start, r.prelude.end));
-        let mut declarations: Vec<Span> = rules.iter().flat_map(|r| &r.declarations).map(|d| d.span).collect();
         declarations.sort_by_key(|d| (d.start, d.end));
         declarations.dedup();
         Self { declarations, rules }
@@ -179,7 +182,7 @@ impl<'s> Edits<'s> {
         }
         let map = OffsetMap::slice(SourceId::QUESTION, 0);
         let read = stylesheet::parse(&stylesheet::Input { text: rule, map, quirks: false });
-        if let Some(note) = read.notes.iter().find(|n| matches!(n.kind, NoteKind::Syntax | NoteKind::Selector)) {
+        if let Some(note) = read.notes().iter().find(|n| matches!(n.kind, NoteKind::Syntax | NoteKind::Selector)) {
             let hint = note.hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
             return Err(TrialError::Text(format!("`{rule}` is no rule: {}{hint}", note.message)));
         }
@@ -378,7 +381,7 @@ impl<'s> Edits<'s> {
         let span = match written.declaration {
             Some(span) => span,
             None => {
-                let all = written.rules.iter().flat_map(|r| &self.study.page.style_rule(r).declarations);
+                let all = written.rules.iter().flat_map(|r| self.study.page.declarations(r));
                 let dropped = self.study.dropped_in(&written.rules).map(|n| n.span);
                 let text = self.study.sources.at(self.study.page.style_rule(written.rules[0]).prelude.source);
                 let on_line = starts_on(text, line);
@@ -477,7 +480,7 @@ impl<'s> Edits<'s> {
     fn important(&mut self, at: &Place, on: bool) -> Result<(), TrialError> {
         let source = self.source(&at.file)?;
         let written = self.study.written_at(at)?;
-        let mut all = written.rules.iter().flat_map(|r| &self.study.page.style_rule(r).declarations);
+        let mut all = written.rules.iter().flat_map(|r| self.study.page.declarations(r));
         let found = all.find(|d| Some(d.span) == written.declaration);
         let nothing = || TrialError::Nothing { what: "declaration", file: at.file.clone(), line: at.line };
         let declaration = found.ok_or_else(nothing)?;
@@ -524,7 +527,7 @@ impl<'s> Edits<'s> {
     fn whole_rule(&self, source: SourceId, rule: &StyleRule) -> Range<u32> {
         let text = self.text(source);
         let end = rule.end as usize;
-        let close = usize::from(text[end..].starts_with('}') && !rule.selectors.selectors.is_empty());
+        let close = usize::from(text[end..].starts_with('}') && !rule.is_attribute());
         self.tidied(rule.prelude.start as usize, end + close, text)
     }
 

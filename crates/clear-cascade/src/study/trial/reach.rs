@@ -20,8 +20,11 @@ pub(super) fn take_over(before: &Study, after: &mut Study) {
         return;
     }
     let (old, new) = differing(before, after);
-    let plain = |rule: &FlatRule| rule.tree == Some(0) && !rule.selectors.selectors.is_empty();
-    if !before.page.rules[old.clone()].iter().chain(&after.page.rules[new.clone()]).all(plain) {
+    let plain = |study: &Study, range: &Range<usize>| {
+        let mut rules = study.page.rules[range.clone()].iter();
+        rules.all(|rule| rule.tree == Some(0) && !study.page.style_rule(rule).is_attribute())
+    };
+    if !plain(before, &old) || !plain(after, &new) {
         return;
     }
     let mut reached = vec![false; before.page.document.count()];
@@ -73,8 +76,8 @@ fn mark(study: &Study, rules: Range<usize>, reached: &mut [bool]) {
     if rules.is_empty() {
         return;
     }
-    let index =
-        RuleIndex::new(&study.page.rules[rules.clone()], &study.page.viewing.states, study.page.document.quirks);
+    let page = &study.page;
+    let index = RuleIndex::new(&page.rules[rules.clone()], &page.sheets, &page.document, &page.viewing.states);
     let matcher = study.page.matcher();
     for id in study.page.document.all_ids() {
         let place = &mut reached[id.index()];

@@ -1,0 +1,272 @@
+//! What of a sheet can be left unread until someone asks for it, told by its bytes: style rules with plain selectors, and of other
+//! style rules the blocks in which declarations stand and nothing else.
+//!
+//! Whatever would need more than bytes to be told is read: escapes outside of strings, rules in a block, brackets and strings that do not end
+//! in it (CSS Syntax 3, §4 and §5).
+
+use smallvec::SmallVec;
+
+use crate::selector::plain_list;
+use crate::source::offset;
+use crate::syntax::{Kind, LeaveOut, Token};
+
+/// At-rules whose blocks hold rules and, outside of rules, nothing else.
+const GROUPS: [&str; 4] = ["@media", "@supports", "@layer", "@container"];
+
+/// Follows the tokens of a sheet to know where style rules stand.
+#[derive(Default)]
+pub(super) struct Outline {
+    /// How many blocks of groups are open, with nothing but such blocks around them.
+    groups: usize,
+    /// How the statement starts that is being read.
+    starts: Option<Start>,
+    /// Whether selectors may have namespaces, which must be known to read them.
+    namespaces: bool,
+}
+
+/// How a statement starts.
+#[derive(Clone, Copy, PartialEq)]
+enum Start {
+    /// With the name of a group.
+    Group,
+    /// With another at-keyword.
+    AtRule,
+    /// As a style rule may.
+    Rule,
+    /// With what may be the name of a custom property, which may have a block in its value.
+    Property,
+}
+
+impl LeaveOut for Outline {
+    fn start(&mut self, text: &str, list: &mut Vec<Token>) -> usize {
+        self.rules(text, 0, list)
+    }
+
+    fn after(&mut self, text: &str, token: Token, open: usize, list: &mut Vec<Token>) -> usize {
+        let end = token.end as usize;
+        if token.kind == Kind::Close('}', true) {
+            self.groups = self.groups.min(open);
+        }
+        if open > self.groups {
+            return end;
+        }
+        match (token.kind, self.starts) {
+            (Kind::Curly(_), started) => {
+                self.starts = None;
+                match started {
+                    Some(Start::Group) => self.groups += 1,
+                    Some(Start::Rule) => return plain_block(text.as_bytes(), end).unwrap_or(end),
+                    _ => return end,
+                }
+                self.rules(text, end, list)
+            }
+            (Kind::Close('}', true), _) | (Kind::Semicolon, Some(Start::Group | Start::AtRule)) => {
+                self.starts = None;
+                self.rules(text, end, list)
+            }
+            (_, Some(_)) | (Kind::Space, None) => end,
+            (Kind::Cdo, None) if open == 0 => end,
+            (kind, None) => {
+                self.starts = Some(self.start_of(kind, &text[token.start as usize..end]));
+                end
+            }
+        }
+    }
+}
+
+impl Outline {
+    /// How a statement starts whose first token this is.
+    fn start_of(&mut self, kind: Kind, written: &str) -> Start {
+        let is = |name: &&str| name.eq_ignore_ascii_case(written);
+        self.namespaces |= kind == Kind::AtKeyword && (is(&"@namespace") || written.contains('\\'));
+        match kind {
+            Kind::AtKeyword if GROUPS.iter().any(is) => Start::Group,
+            Kind::AtKeyword => Start::AtRule,
+            _ if written.starts_with("--") || written.starts_with('\\') => Start::Property,
+            _ => Start::Rule,
+        }
+    }
+
+    /// Leaves the style rules out that stand at a byte, as long as their selectors and blocks are plain; gives where they end.
+    fn rules(&self, text: &str, start: usize, list: &mut Vec<Token>) -> usize {
+        let bytes = text.as_bytes();
+        let mut end = start;
+        if self.namespaces {
+            return end;
+        }
+        loop {
+            let Some(rule) = after_white(bytes, end) else { return end };
+            let Some(open) = plain_list(text, rule, &mut |_| {}) else { return end };
+            let Some(close) = plain_block(bytes, open + 1) else { return end };
+            end = close + 1;
+            list.push(Token { kind: Kind::Rule(offset(open)), start: offset(rule), end: offset(end) });
+        }
+    }
+}
+
+/// The byte after white space and comments.
+fn after_white(text: &[u8], mut at: usize) -> Option<usize> {
+    loop {
+        match text.get(at)? {
+            b' ' | b'\t' | b'\n' | b'\r' | b'\x0C' => at += 1,
+            b'/' if text.get(at + 1) == Some(&b'*') => at = after_comment(text, at + 2)?,
+            _ => return Some(at),
+        }
+    }
+}
+
+/// Where the closing bracket of a block stands whose inside starts at a byte; nothing where more is in it than declarations, or
+/// where its bytes alone do not tell.
+fn plain_block(text: &[u8], start: usize) -> Option<usize> {
+    let mut open: SmallVec<[u8; 8]> = SmallVec::new();
+    let mut at = start;
+    loop {
+        let byte = *text.get(at)?;
+        at += 1;
+        match byte {
+            b'}' => return open.is_empty().then_some(at - 1),
+            b'{' | b'\\' | b'@' | 0 => return None,
+            b'"' | b'\'' => at = after_string(text, at, byte)?,
+            b'(' if ends_with(&text[start..at - 1], b"url") => at = after_url(text, at)?,
+            // Whether siblings are counted must be known beforehand.
+            b'(' if [&b"sibling-index"[..], b"sibling-count"].iter().any(|n| ends_with(&text[start..at - 1], n)) => {
+                return None;
+            }
+            b'(' => open.push(b')'),
+            b'[' => open.push(b']'),
+            b')' | b']' => _ = open.pop().filter(|close| *close == byte)?,
+            b'/' if text.get(at) == Some(&b'*') => at = after_comment(text, at + 1)?,
+            _ => {}
+        }
+    }
+}
+
+/// Whether some bytes end with others, whatever their case.
+fn ends_with(text: &[u8], end: &[u8]) -> bool {
+    text.len().checked_sub(end.len()).is_some_and(|from| text[from..].eq_ignore_ascii_case(end))
+}
+
+/// The byte after a string whose inside starts at a byte.
+fn after_string(text: &[u8], mut at: usize, quote: u8) -> Option<usize> {
+    loop {
+        at += text[at..].iter().position(|b| *b == quote || matches!(b, b'\\' | b'\n' | b'\r' | b'\x0C' | 0))?;
+        match (text[at], text.get(at + 1)?) {
+            (b'\\', next) if !matches!(next, b'\n' | b'\r' | b'\x0C' | 0) => at += 2,
+            (byte, _) => return (byte == quote).then_some(at + 1),
+        }
+    }
+}
+
+/// The byte after a comment whose inside starts at a byte; nothing where another may start in it.
+fn after_comment(text: &[u8], start: usize) -> Option<usize> {
+    let end = start + text[start..].windows(2).position(|two| two == b"*/")?;
+    let inner = text[start..end].windows(2).any(|two| two == b"/*");
+    (!inner).then_some(end + 2)
+}
+
+/// The byte after a URL whose inside starts at a byte, or where to go on inside of one in quotes.
+fn after_url(text: &[u8], start: usize) -> Option<usize> {
+    let white = |b: &u8| matches!(b, b' ' | b'\t' | b'\n' | b'\r' | b'\x0C');
+    let first = start + text[start..].iter().position(|b| !white(b))?;
+    if let quote @ (b'"' | b'\'') = text[first] {
+        let after = after_string(text, first + 1, quote)?;
+        let close = after + text[after..].iter().position(|b| !white(b))?;
+        return (text[close] == b')').then_some(close + 1);
+    }
+    let end =
+        first + text[first..].iter().position(|b| matches!(b, b')' | b'"' | b'\'' | b'(' | b'\\' | 0..=32 | 127))?;
+    let close = end + text[end..].iter().position(|b| !white(b))?;
+    (text[close] == b')').then_some(close + 1)
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use crate::source::{OffsetMap, SourceId};
+    use crate::stylesheet::{Input, Stylesheet, parse};
+    use crate::syntax::{Kind, Tokens};
+
+    /// All that a sheet says, however it was read.
+    fn said(sheet: &Stylesheet) -> String {
+        let declared = |rule| {
+            let all = sheet.declarations(rule).iter();
+            let told = all.map(|d| format!("{:?} {} {} {:?}", d.property, d.important, sheet.value(d).text(), d.span));
+            told.collect::<Vec<_>>()
+        };
+        let rules = sheet
+            .rules
+            .iter()
+            .map(|r| format!("{:?} {:?} {} {:?} {:?}", sheet.selectors(r), r.prelude, r.end, r.group, declared(r)));
+        let rules: Vec<String> = rules.collect();
+        format!("{rules:#?} {:?} {:?} {:#?}", sheet.items, sheet.groups, sheet.notes())
+    }
+
+    /// How a text is read: how many of its rules are left out, and whether it says the same when nothing is.
+    fn read(text: &str) -> (usize, String, String) {
+        let input = Input { text, map: OffsetMap::slice(SourceId::QUESTION, 0), quirks: false };
+        let sheet = parse::parse(&input);
+        let left_out = sheet.tokens.list.iter().filter(|t| matches!(t.kind, Kind::Rule(_))).count();
+        (left_out, said(&sheet), said(&parse::sheet(&input, Tokens::read(text))))
+    }
+
+    /// Texts and how many of their rules are left out.
+    const CASES: &[(&str, usize)] = &[
+        ("a{}b{top:0}/* c */ .d , #e > f~g+h{top:0;left:0}", 3),
+        ("a:hover,b::before , c:first-line{} d:not(.e,[f]):first-child{}", 2),
+        ("[a] [b=c] [d~='e'] [f|=\"g}\"]{}", 1),
+        ("a{b:url(c;d} e{f:url( 'g' )}h{i:url(\"}\")}j{k:url( l )}", 2),
+        ("a{b:'}';c:\"\\\"}\\f1\"} d{e:(f;[g])}", 2),
+        ("a{}b{c:'\\", 0),
+        ("a{b:c\\9} .d\\@e\\:f:hover .\\/g{} .\\31 h{} .i\\{{}", 2),
+        ("@media print{a{top:0}@supports (b:c){d{}}} @layer e{f{}}", 3),
+        ("@font-face{a:b}@keyframes c{from{top:0}}d{}", 1),
+        ("a{--b:{c:d}} e{--f:(g)}", 1),
+        ("--a{b:c}\\61{} .\\31{} é{} .é{} a{}", 1),
+        ("@namespace x 'y';a{}@charset 'z';b{}", 0),
+        ("a;b{}c{}", 1),
+        ("}a{}b{}", 1),
+        ("//a{/*b*/}c{}/**/", 1),
+        ("<!-- a{} --> b{}", 0),
+        ("@media print{<!-- a{}b{}}", 1),
+        ("a{b:c;@d e;}f{top:0;g{}}h{}", 1),
+        ("a,,b{} a>{} >a{} a::before b{} a::before:hover{} a:nope{} :is(a){} a|b{} a||b{} *|a{}", 0),
+        ("a{top:sibling-index()}b{top:calc(1px*sibling-count())}", 0),
+        ("a{top:0", 0),
+        ("a{}/*}/**/b{}", 0),
+        ("@media (width){a{}", 0),
+        ("@import 'a';b{};c{}@layer d;e{}", 2),
+        ("@scope{a{top:0} top:0}b{}", 1),
+        ("a{top:0;;left:;nope:1;b;c:d!important;e: f ! important}", 1),
+        ("@media{a:b{}} @container (c){d{top:0}}", 1),
+    ];
+
+    #[test]
+    fn what_is_left_out_says_what_it_would_have_said() {
+        for (text, expected) in CASES {
+            let (left_out, outlined, whole) = read(text);
+            assert_eq!(outlined, whole, "{text}");
+            assert_eq!(left_out, *expected, "{text}");
+        }
+    }
+
+    /// Pieces of sheets, of which any may stand behind any.
+    const PIECES: &str = "a b .c #d * : :: :hover :not( ::before :first-line [e] [f= 'g' \"h\" ' \" ( ) [ ] { } {} ; , > + ~ | -- - \
+        \\ \\61 \\@ .i\\:j '\\'' '\\ é ! !important @media @layer @import @scope @font-face @namespace @x print (width) top:0 left:1px; --v: --w:{ url( \
+        url(x) /* */ /*i*/ <!-- --> 0 1px % var(--v) sibling-index() & // . # a{top:0} .c,b{left:0;top:0} @media{ {top:0}";
+
+    proptest! {
+        #![proptest_config(ProptestConfig { failure_persistence: None, cases: 4096, ..ProptestConfig::default() })]
+        #[test]
+        fn any_text_says_what_it_would_have_said(
+            pieces in prop::collection::vec((0..PIECES.split(' ').count(), 0..4usize), 1..24)
+        ) {
+            let piece = |(i, space): &(usize, usize)| {
+                PIECES.split(' ').nth(*i).unwrap_or_default().to_owned() + [" ", "", "", "\n"][*space]
+            };
+            let text: String = pieces.iter().map(piece).collect();
+            let (_, outlined, whole) = read(&text);
+            prop_assert_eq!(outlined, whole, "{}", text);
+        }
+    }
+}
