@@ -369,6 +369,7 @@ mod tests {
         ("a{//b\ntop:0;left:0}", &[("//", "`//` starts no comment in CSS; all up to the next `;`", "top:0")]),
         ("top:0;\nb{top:0}", &[("top:0;", "`top:0;` stands in no rule; the rule behind it, `b`,", "b{top:0")]),
         ("a:hover\nb{top:0} c:is(d)\n{top:0}a{b:hover\n{top:0}}", &[]),
+        ("a{top left:0;left:0}", &[("top left:0", "this is no declaration: a `:` is missing", "")]),
     ];
 
     #[test]

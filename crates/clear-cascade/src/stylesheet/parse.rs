@@ -325,27 +325,30 @@ impl<'t> Parser<'t> {
         }
         let colon = at.split_at(|t| t.kind == Kind::Colon).1;
         let first = at.peek().map_or(Kind::Space, |t| t.kind);
-        let (message, hint) = if colon.is_empty() {
-            ("this is no declaration: a `:` is missing after the property", None)
-        } else if first == Kind::Ident {
-            ("this declaration is broken: a block `{…}` cannot stand in its value", None)
+        let message = if colon.is_empty() || first == Kind::Ident {
+            "this is no declaration: a `:` is missing after the property"
         } else {
-            ("this is no declaration: it must start with the name of a property", None)
+            "this is no declaration: it must start with the name of a property"
         };
-        self.note(NoteKind::Syntax, at, message, hint);
+        self.note(NoteKind::Syntax, at, message, None);
     }
 
-    /// Reads a style rule from its selectors and what starts with its block.
-    fn style_rule(&mut self, prelude: Slice<'t>, after: Slice<'t>, around: &Around) {
-        let block = after.inside();
-        let context = selector::Context {
+    /// What selectors are read with: those in another scope or style rule are inside of that (CSS Nesting 1, §2.1; CSS Cascade 6,
+    /// §2.5.1).
+    fn context(&self, around: &Around) -> selector::Context<'_> {
+        selector::Context {
             map: self.map,
             namespaces: Some(&self.namespaces),
             parent: around.parent.clone(),
             nested: around.parent.is_some() || around.scoped,
             scoped: around.scoped,
-        };
-        let parsed = selector::parse_list(prelude, &context);
+        }
+    }
+
+    /// Reads a style rule from its selectors and what starts with its block.
+    fn style_rule(&mut self, prelude: Slice<'t>, after: Slice<'t>, around: &Around) {
+        let block = after.inside();
+        let parsed = selector::parse_list(prelude, &self.context(around));
         match parsed {
             Ok(selectors) => {
                 self.imports_over = true;

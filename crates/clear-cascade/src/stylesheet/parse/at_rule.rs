@@ -320,14 +320,7 @@ impl<'t> Parser<'t> {
         let mut rest = prelude;
         let mut roots = None;
         let mut limits = None;
-        let context = selector::Context {
-            map: self.map,
-            namespaces: Some(&self.namespaces),
-            parent: around.parent.clone(),
-            // Roots in an outer scope or style rule are inside of that (CSS Cascade 6, §2.5.1).
-            nested: around.parent.is_some() || around.scoped,
-            scoped: around.scoped,
-        };
+        let context = self.context(around);
         let mut error = None;
         if matches!(rest.kind(), Some(Kind::Paren(_))) {
             match selector::parse_list(rest.inside(), &context) {
