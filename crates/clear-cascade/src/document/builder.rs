@@ -333,8 +333,7 @@ impl Tree {
             end_tags,
             misplaced,
             crowded: OnceLock::new(),
-            in_many_classes: OnceLock::new(),
-            names: OnceLock::new(),
+            numbers: OnceLock::new(),
             controls: OnceLock::new(),
         }
     }

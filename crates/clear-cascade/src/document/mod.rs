@@ -9,22 +9,23 @@ mod controls;
 mod element_ref;
 mod name;
 mod nesting;
+mod numbers;
 mod positions;
 
 pub(crate) use builder::parse;
 pub use element_ref::{ElementRef, ForeignElement};
 pub use name::Name;
+pub(crate) use numbers::{NameOf, Numbers, sketch};
 
 use std::collections::HashMap;
-use std::hash::{Hash, Hasher};
+use std::hash::Hash;
 use std::num::NonZero;
 use std::sync::OnceLock;
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
 use crate::source::{OffsetMap, SourceId, Span};
-use crate::text::in_lower_case;
 
 /// Which element of which page: its number in document order, the root being 0, and the page it was counted in.
 ///
@@ -347,30 +348,10 @@ pub struct Document {
     misplaced: Vec<(ElementId, ElementId)>,
     /// The attributes, by name, of elements that have a great many, once someone asked for them.
     crowded: OnceLock<Crowded>,
-    /// The classes of elements that have a great many, once someone asked for them; in quirks mode in lower case too.
-    in_many_classes: OnceLock<FxHashSet<(ElementId, Name)>>,
-    /// Numbers of all ids, classes and names of elements, once someone asked for them.
-    names: OnceLock<FxHashSet<u64>>,
+    /// Its names as numbers, once someone asked for them.
+    numbers: OnceLock<Box<Numbers>>,
     /// What form controls are to each other, once someone asked for it.
     controls: OnceLock<Box<controls::Controls>>,
-}
-
-/// What a name is of, that a selector may ask for.
-#[derive(Clone, Copy, Debug, Hash)]
-pub(crate) enum NameOf {
-    /// Elements, whatever their case.
-    Type,
-    /// An element, as its id.
-    Id,
-    /// A class.
-    Class,
-}
-
-/// A number for a name, that few others have too.
-fn number_of(of: NameOf, name: &str) -> u64 {
-    let mut hasher = rustc_hash::FxHasher::default();
-    (of, name).hash(&mut hasher);
-    hasher.finish()
 }
 
 /// Places of attributes by element and name in lower case.
@@ -380,22 +361,9 @@ type Crowded = FxHashMap<(ElementId, Name), SmallVec<[u32; 1]>>;
 const FEW: usize = 32;
 
 impl Document {
-    /// Whether something in the document may have a name: where it says no, nothing has.
-    pub(crate) fn may_have(&self, of: NameOf, name: &str) -> bool {
-        let folded = |of: NameOf, name: &str| match (of, self.quirks) {
-            (NameOf::Type, _) | (_, true) => number_of(of, &in_lower_case(name)),
-            _ => number_of(of, name),
-        };
-        let names = self.names.get_or_init(|| {
-            let mut names = FxHashSet::default();
-            for element in self.all_ids().map(|id| self.node(id)) {
-                names.insert(folded(NameOf::Type, &element.name));
-                names.extend(element.id.iter().map(|id| folded(NameOf::Id, id)));
-                names.extend(element.classes.iter().map(|class| folded(NameOf::Class, class)));
-            }
-            names
-        });
-        names.contains(&folded(of, name))
+    /// Its names as numbers; made when first asked for.
+    pub(crate) fn numbers(&self) -> &Numbers {
+        self.numbers.get_or_init(|| Box::new(Numbers::of(self)))
     }
 
     /// The attributes of an element among which those with a name are, given in lower case: all of few, and of many only those
@@ -428,20 +396,8 @@ impl Document {
         if classes.len() <= FEW {
             return classes.iter().any(|class| self.same_name(class, name));
         }
-        let all = self.in_many_classes.get_or_init(|| {
-            let mut all = FxHashSet::default();
-            for id in self.all_ids().filter(|id| self.node(*id).classes.len() > FEW) {
-                for class in &self.node(id).classes {
-                    all.insert((id, class.clone()));
-                    if self.quirks {
-                        all.insert((id, Name::from(class.to_ascii_lowercase())));
-                    }
-                }
-            }
-            all
-        });
-        let has = |name: Name| all.contains(&(id, name));
-        has(name.clone()) || (self.quirks && has(Name::from(name.to_ascii_lowercase())))
+        let numbers = self.numbers();
+        numbers.get(NameOf::Class, name).is_some_and(|class| numbers.has_class(id.number, class))
     }
 
     /// Whether two class names or ids are the same; in quirks mode ASCII case does not count.

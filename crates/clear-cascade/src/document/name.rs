@@ -22,11 +22,6 @@ impl Name {
         Self(name)
     }
 
-    /// A number that is the same for the same text.
-    pub(crate) fn number(&self) -> u64 {
-        self.0.get_hash()
-    }
-
     /// The text.
     ///
     /// ```

@@ -7,28 +7,14 @@ use rustc_hash::FxHashMap;
 use smallvec::{SmallVec, smallvec};
 
 use super::collect::{FlatRule, SheetEntry};
-use crate::document::{Document, Element, Name, NameOf};
-use crate::selector::{Combinator, NamespaceTest, Plain, PseudoClass, Selector, SelectorList, Simple, Specificity};
-use crate::stylesheet::{StyleRule, Stylesheet};
-use crate::syntax::unescaped;
+use crate::document::{Document, Element, ElementId, Name, NameOf, Numbers};
+use crate::selector::{
+    Combinator, Key, Matcher, NamespaceTest, PseudoClass, PseudoElement, Selector, SelectorList, Simple, Specificity,
+    Steps, Way,
+};
+use crate::source::offset;
+use crate::text::in_lower_case;
 use crate::viewing::States;
-
-/// What a rule's subject must have.
-#[derive(Clone, PartialEq, Eq, Hash)]
-enum Key {
-    /// An id.
-    Id(Name),
-    /// A class.
-    Class(Name),
-    /// An element name, in lower case.
-    Type(Name),
-    /// An attribute, its name in lower case.
-    Attribute(Name),
-    /// To be the root of the page.
-    Root,
-    /// Nothing in particular.
-    Any,
-}
 
 /// What several subjects must have; mostly it is one.
 type Keys = SmallVec<[Key; 1]>;
@@ -42,12 +28,12 @@ pub(crate) struct Indexed {
     pub(crate) selector: u32,
     /// Names that some ancestor must have.
     around: [u16; NEEDED],
-    /// Whether the selector takes whatever it is found for, having nothing else to ask.
-    pub(crate) takes_all: bool,
+    /// How it is found out what it takes.
+    way: Way,
     /// Whether the selector alone says what it takes: no scope, no other tree, and nothing beside it.
     pub(crate) alone: bool,
-    /// Whether it aims at a pseudo-element.
-    pub(crate) aims_inside: bool,
+    /// The pseudo-element it aims at, by its number among those of the index.
+    pseudo: Option<u32>,
     /// What it weighs.
     pub(crate) specificity: Specificity,
 }
@@ -58,16 +44,18 @@ const NEEDED: usize = 4;
 /// Selectors by what their subject must have.
 #[derive(Debug, Default)]
 pub(crate) struct RuleIndex {
-    /// The selectors of each rule, as long as some of them may take something.
-    lists: Vec<Option<Arc<SelectorList>>>,
-    /// Those that need an id.
-    ids: FxHashMap<Name, Vec<Indexed>>,
-    /// Those that need a class.
-    classes: FxHashMap<Name, Vec<Indexed>>,
-    /// Those that need an element name.
-    types: FxHashMap<Name, Vec<Indexed>>,
-    /// Those that need an attribute.
-    attributes: FxHashMap<Name, Vec<Indexed>>,
+    /// The selectors of the rules that must be read to know what they take.
+    lists: FxHashMap<u32, Arc<SelectorList>>,
+    /// The steps of the others.
+    steps: Steps,
+    /// The pseudo-elements that selectors aim at.
+    pseudos: Vec<PseudoElement>,
+    /// Those that need a name, by its number.
+    named: Vec<Indexed>,
+    /// Where those of each number start in that list, and where the last of them end.
+    starts: Vec<u32>,
+    /// Those that need an attribute, by what must be in its value.
+    attributes: FxHashMap<Name, Vec<(u64, Vec<Indexed>)>>,
     /// Those for the root of the page.
     root: Vec<Indexed>,
     /// All others, sorted by the first name that an ancestor must have.
@@ -83,16 +71,10 @@ pub(crate) struct Names([u64; 8]);
 /// No name.
 const NONE: u16 = u16::MAX;
 
-/// The bit of a name; kinds of names are kept apart.
-fn bit(kind: u64, name: &Name) -> u16 {
-    let spread = (name.number() + kind).wrapping_mul(0x9e37_79b9_7f4a_7c15);
+/// The bit of the name with a number.
+fn bit(number: u32) -> u16 {
+    let spread = u64::from(number).wrapping_mul(0x9e37_79b9_7f4a_7c15);
     u16::try_from(spread >> (64 - 9)).unwrap_or(0)
-}
-
-/// A name without case, where case does not count.
-fn folded(name: &Name, fold: bool) -> Cow<'_, Name> {
-    let upper = fold && name.bytes().any(|b| b.is_ascii_uppercase());
-    if upper { Cow::Owned(Name::from(name.to_ascii_lowercase())) } else { Cow::Borrowed(name) }
 }
 
 impl Names {
@@ -106,122 +88,195 @@ impl Names {
         names.iter().all(|bit| *bit == NONE || self.0[usize::from(*bit / 64)] & (1 << (*bit % 64)) != 0)
     }
 
-    /// The names of an element added to those of the elements around it; in quirks mode ids and classes count without case.
-    pub(crate) fn with(mut self, element: &Element, quirks: bool) -> Self {
-        self.add(bit(1, &folded(&element.name, true)));
-        element.id.iter().for_each(|id| self.add(bit(2, &folded(id, quirks))));
-        element.classes.iter().for_each(|class| self.add(bit(3, &folded(class, quirks))));
+    /// The names of an element added to those of the elements around it.
+    pub(crate) fn with(mut self, numbers: &Numbers, element: ElementId) -> Self {
+        let element = element.number();
+        self.add(bit(numbers.name(element)));
+        numbers.id(element).into_iter().chain(numbers.classes(element).iter().copied()).for_each(|n| self.add(bit(n)));
         self
     }
 }
 
-/// Whether a rule may take some element of a document with elements in some states, as far as that is known without reading its
-/// selectors.
-fn may_be_taken(rule: &StyleRule, sheet: &Stylesheet, document: &Document, states: &States) -> bool {
-    let (mut some, mut here) = (false, true);
-    let unread = sheet.plain_selectors(rule, &mut |found| {
-        let (of, name) = match found {
-            Plain::Id(id) => (NameOf::Id, id),
-            Plain::Class(class) => (NameOf::Class, class),
-            Plain::Type(name) => (NameOf::Type, name),
-            Plain::State(state) => return here &= state.may_be_on(states),
-            Plain::End => {
-                some |= here;
-                return here = true;
-            }
-        };
-        here = here && document.may_have(of, &unescaped(name));
-    });
-    some || !unread
-}
-
-/// What a selector asks of the ancestors of its subject, the nearest first.
-fn asked_around(selector: &Selector, quirks: bool) -> [u16; NEEDED] {
-    let mut asked = [NONE; NEEDED];
-    let mut free = asked.iter_mut();
+/// What a selector asks of the ancestors of its subject, the nearest first; nothing where it asks for a name that nothing has.
+fn asked_around(selector: &Selector, numbers: &Numbers) -> Option<SmallVec<[u32; NEEDED]>> {
+    let mut asked = SmallVec::new();
     let mut compounds = selector.compounds.iter().rev();
     let mut outwards = compounds.next().map(|c| c.combinator);
     for compound in compounds {
-        // Past a sibling combinator, the elements further left are siblings; past the next, ancestors again.
-        if matches!(outwards, Some(Combinator::Descendant | Combinator::Child)) {
-            for part in &compound.parts {
-                let bit = match &part.simple {
-                    Simple::Id(name) => bit(2, &folded(name, quirks)),
-                    Simple::Class(name) => bit(3, &folded(name, quirks)),
-                    Simple::Type(_, _, lower) => bit(1, lower),
-                    _ => continue,
-                };
-                match free.next() {
-                    Some(place) => *place = bit,
-                    None => return asked,
-                }
+        for part in &compound.parts {
+            let name = match &part.simple {
+                Simple::Id(name) => numbers.get(NameOf::Id, name)?,
+                Simple::Class(name) => numbers.get(NameOf::Class, name)?,
+                Simple::Type(_, _, lower) => numbers.get(NameOf::Type, lower)?,
+                _ => continue,
+            };
+            // Past a sibling combinator, the elements further left are siblings; past the next, ancestors again.
+            if matches!(outwards, Some(Combinator::Descendant | Combinator::Child)) && asked.len() < NEEDED {
+                asked.push(name);
             }
         }
         outwards = Some(compound.combinator);
     }
-    asked
+    Some(asked)
 }
 
-impl RuleIndex {
-    /// Sorts the selectors of rules into the index, those left out that ask for states that no element is in, and rules that are not
-    /// read yet and name what the document does not have; in quirks mode ids and classes count without case.
-    pub(crate) fn new(rules: &[FlatRule], sheets: &[SheetEntry], document: &Document, states: &States) -> Self {
-        let (mut index, mut known) = (Self::default(), KnownKeys::default());
-        let quirks = document.quirks;
-        index.lists = vec![None; rules.len()];
-        for (i, rule) in rules.iter().enumerate() {
-            let sheet = &sheets[rule.sheet as usize].sheet;
-            let style_rule = &sheet.rules[rule.rule as usize];
-            if !may_be_taken(style_rule, sheet, document, states) {
-                continue;
-            }
-            let list = sheet.selectors(style_rule);
-            index.lists[i] = Some(list.clone());
-            for (n, selector) in list.selectors.iter().enumerate() {
-                if !may_take(selector, states) {
-                    continue;
+/// An index while it is made.
+struct Making<'m> {
+    /// What is there.
+    index: RuleIndex,
+    /// The selectors that need a name, with its number.
+    named: Vec<(u32, Indexed)>,
+    /// Where selectors are kept that need an attribute with something in its value.
+    sketches: FxHashMap<(Name, u64), usize>,
+    /// The numbers of the pseudo-elements.
+    pseudos: FxHashMap<PseudoElement, u32>,
+    /// The names of the document.
+    numbers: &'m Numbers,
+}
+
+impl Making<'_> {
+    /// Adds a selector for each of its keys.
+    fn add(&mut self, keys: impl IntoIterator<Item = Key>, indexed: Indexed) {
+        for key in keys {
+            match key {
+                Key::Name(number) => self.named.push((number, indexed)),
+                Key::Attribute(name, sketch) => {
+                    let next = self.index.attributes.get(&name).map_or(0, Vec::len);
+                    let place = *self.sketches.entry((name.clone(), sketch)).or_insert(next);
+                    let all = self.index.attributes.entry(name).or_default();
+                    if place == all.len() {
+                        all.push((sketch, Vec::new()));
+                    }
+                    all[place].1.push(indexed);
                 }
-                let of_page = rule.within.scopes.is_empty() && rule.tree.is_none_or(|t| t == 0);
-                let plain = selector.slotted.is_none() && selector.parts.is_empty();
-                let takes_all = of_page && takes_all(selector);
-                let indexed = Indexed {
-                    rule: crate::source::offset(i),
-                    selector: crate::source::offset(n),
-                    around: asked_around(selector, quirks),
-                    takes_all,
-                    alone: of_page && plain && selector.pseudo.as_ref().is_none_or(|p| p.then.is_none()),
-                    aims_inside: selector.pseudo.is_some(),
-                    specificity: selector.specificity,
-                };
-                for key in keys_of(&selector.subject().parts, &mut known) {
-                    let bucket = match key {
-                        Key::Id(name) => index.ids.entry(folded(&name, quirks).into_owned()).or_default(),
-                        Key::Class(name) => index.classes.entry(folded(&name, quirks).into_owned()).or_default(),
-                        Key::Type(name) => index.types.entry(name).or_default(),
-                        Key::Attribute(name) => index.attributes.entry(name).or_default(),
-                        Key::Root => &mut index.root,
-                        Key::Any => &mut index.any,
-                    };
-                    bucket.push(indexed);
-                }
+                Key::Root => self.index.root.push(indexed),
+                Key::Any => self.index.any.push(indexed),
             }
         }
+    }
+
+    /// The number of a pseudo-element.
+    fn pseudo(&mut self, pseudo: &PseudoElement) -> u32 {
+        let next = offset(self.index.pseudos.len());
+        let number = *self.pseudos.entry(pseudo.clone()).or_insert(next);
+        if number == next {
+            self.index.pseudos.push(pseudo.clone());
+        }
+        number
+    }
+
+    /// Adds the selectors of a rule that must be read.
+    fn read(&mut self, rule: u32, list: &Arc<SelectorList>, of_page: bool, states: &States, known: &mut KnownKeys) {
+        self.index.lists.insert(rule, list.clone());
+        for (n, selector) in list.selectors.iter().enumerate().filter(|(_, s)| may_take(s, states)) {
+            let Some(around) = asked_around(selector, self.numbers) else { continue };
+            let plain = selector.slotted.is_none() && selector.parts.is_empty();
+            let pseudo = selector.pseudo.as_ref().map(|p| self.pseudo(p));
+            let steps = |steps: &mut Steps| steps.of(selector, self.numbers).unwrap_or(Way::Selector);
+            let way = if takes_all(selector) { Way::All } else { steps(&mut self.index.steps) };
+            let indexed = Indexed {
+                rule,
+                selector: offset(n),
+                around: bits(&around),
+                way,
+                alone: of_page && plain && selector.pseudo.as_ref().is_none_or(|p| p.then.is_none()),
+                pseudo,
+                specificity: selector.specificity,
+            };
+            self.add(keys_of(&selector.subject().parts, self.numbers, known), indexed);
+        }
+    }
+
+    /// The index.
+    fn done(mut self) -> RuleIndex {
+        let index = &mut self.index;
+        // By number, in the order they came in.
+        index.starts = vec![0; self.numbers.count() + 1];
+        self.named.iter().for_each(|(number, _)| index.starts[*number as usize + 1] += 1);
+        (1..index.starts.len()).for_each(|i| index.starts[i] += index.starts[i - 1]);
+        self.named.sort_by_key(|(number, _)| *number);
+        index.named = self.named.into_iter().map(|(_, indexed)| indexed).collect();
         index.any.sort_by_key(|i| i.around[0]);
         let mut end = 0;
         for part in index.any.chunk_by(|a, b| a.around[0] == b.around[0]) {
             end += part.len();
             index.any_around.push((part[0].around[0], end));
         }
-        index
+        self.index
+    }
+}
+
+/// The bits of some names.
+fn bits(names: &[u32]) -> [u16; NEEDED] {
+    let mut bits = [NONE; NEEDED];
+    bits.iter_mut().zip(names).for_each(|(place, name)| *place = bit(*name));
+    bits
+}
+
+impl RuleIndex {
+    /// Sorts the selectors of rules into the index, those left out that ask for states that no element is in. Of rules with plain
+    /// selectors those that name what the document does not have are left out too, and none is read.
+    pub(crate) fn new(rules: &[FlatRule], sheets: &[SheetEntry], document: &Document, states: &States) -> Self {
+        let numbers = document.numbers();
+        let (index, mut known) = (Self::default(), KnownKeys::default());
+        let named = Vec::with_capacity(rules.len());
+        let mut making =
+            Making { index, named, sketches: FxHashMap::default(), pseudos: FxHashMap::default(), numbers };
+        // Plain selectors aim at few.
+        let mut aims: SmallVec<[(&str, u32); 8]> = SmallVec::new();
+        for (rule, flat) in rules.iter().enumerate() {
+            let rule = offset(rule);
+            let sheet = &sheets[flat.sheet as usize].sheet;
+            let style_rule = &sheet.rules[flat.rule as usize];
+            let alone = flat.within.scopes.is_empty() && flat.tree.is_none_or(|t| t == 0);
+            let Some(written) = sheet.plain_selectors(style_rule) else {
+                making.read(rule, sheet.selectors(style_rule), alone, states, &mut known);
+                continue;
+            };
+            let mut read = false;
+            let mut steps = std::mem::take(&mut making.index.steps);
+            steps.compile(written, (numbers, states), |selector, compiled| {
+                read |= compiled.way == Way::Selector;
+                let pseudo = compiled.pseudo.map(|name| {
+                    let known = aims.iter().find(|(n, _)| *n == name).map(|(_, number)| *number);
+                    known.unwrap_or_else(|| {
+                        let number = making.pseudo(&PseudoElement::named(name));
+                        aims.push((name, number));
+                        number
+                    })
+                });
+                let (around, specificity) = (bits(&compiled.around), compiled.specificity);
+                let indexed = Indexed { rule, selector, around, way: compiled.way, alone, pseudo, specificity };
+                making.add([compiled.key], indexed);
+            });
+            making.index.steps = steps;
+            if read {
+                making.index.lists.insert(rule, sheet.selectors(style_rule).clone());
+            }
+        }
+        making.done()
     }
 
-    /// One of its selectors.
-    pub(super) fn selector(&self, indexed: &Indexed) -> Option<&Selector> {
-        self.lists.get(indexed.rule as usize)?.as_ref()?.selectors.get(indexed.selector as usize)
+    /// Whether a selector takes an element, where it alone says so.
+    pub(crate) fn takes(&self, indexed: &Indexed, matcher: &Matcher<'_>, id: ElementId) -> bool {
+        match indexed.way {
+            Way::All => true,
+            Way::Steps(start) => self.steps.take(start, matcher, id.number()),
+            Way::Selector => {
+                let selector = self.lists.get(&indexed.rule).and_then(|l| l.selectors.get(indexed.selector as usize));
+                selector.is_some_and(|s| matcher.takes(s, id))
+            }
+        }
+    }
+
+    /// The pseudo-element that it aims at.
+    pub(crate) fn pseudo(&self, indexed: &Indexed) -> Option<&PseudoElement> {
+        self.pseudos.get(indexed.pseudo? as usize)
     }
 
     /// Calls `f` with the selectors that may take an element inside elements with some names. One may come several times.
-    pub(super) fn candidates(&self, element: &Element, around: &Names, quirks: bool, f: &mut impl FnMut(&Indexed)) {
+    pub(super) fn candidates(&self, document: &Document, id: ElementId, around: &Names, f: &mut impl FnMut(&Indexed)) {
+        let (element, numbers): (&Element, _) = (document.node(id), document.numbers());
         let mut each = |bucket: &[Indexed]| bucket.iter().filter(|i| around.holds(&i.around)).for_each(&mut *f);
         let mut from = 0;
         for (name, end) in &self.any_around {
@@ -233,12 +288,20 @@ impl RuleIndex {
         if element.parent.is_none() && element.tree == 0 {
             each(&self.root);
         }
-        element.id.iter().filter_map(|id| self.ids.get(&*folded(id, quirks))).for_each(|b| each(b));
-        element.classes.iter().filter_map(|class| self.classes.get(&*folded(class, quirks))).for_each(|b| each(b));
-        self.types.get(&*folded(&element.name, true)).into_iter().for_each(|b| each(b));
+        let (number, classes) = (id.number(), numbers.classes(id.number()));
+        for name in numbers.id(number).iter().chain(classes).chain([&numbers.name(number)]) {
+            each(&self.named[self.starts[*name as usize] as usize..self.starts[*name as usize + 1] as usize]);
+        }
         if !self.attributes.is_empty() {
-            let names = element.attributes.iter().map(|a| &a.name);
-            names.filter_map(|name| self.attributes.get(&*folded(name, true))).for_each(|b| each(b));
+            for (attribute, sketch) in element.attributes.iter().zip(numbers.sketches(number)) {
+                let lower = in_lower_case(&attribute.name);
+                let found = match lower {
+                    Cow::Borrowed(_) => self.attributes.get(&attribute.name),
+                    Cow::Owned(lower) => self.attributes.get(&Name::from(lower)),
+                };
+                let fits = found.into_iter().flatten().filter(|(wanted, _)| wanted & sketch == *wanted);
+                fits.for_each(|(_, bucket)| each(bucket));
+            }
         }
     }
 }
@@ -280,10 +343,10 @@ fn may_take(selector: &Selector, states: &States) -> bool {
 type KnownKeys = FxHashMap<*const SelectorList, Keys>;
 
 /// What the subjects of a list must have: the keys of each selector, each once.
-fn keys_of_list(list: &SelectorList, known: &mut KnownKeys) -> Keys {
+fn keys_of_list(list: &SelectorList, numbers: &Numbers, known: &mut KnownKeys) -> Keys {
     let mut keys = Keys::new();
     for selector in &list.selectors {
-        for key in keys_of(&selector.subject().parts, known) {
+        for key in keys_of(&selector.subject().parts, numbers, known) {
             if keys.len() > MOST_KEYS {
                 return smallvec![Key::Any];
             }
@@ -300,23 +363,26 @@ const MOST_KEYS: usize = 256;
 
 /// What a subject must have: to be the root, else an id, a class, an element name, an attribute, or what a list in it asks
 /// for; nothing where it takes nothing.
-fn keys_of(parts: &[crate::selector::Part], known: &mut KnownKeys) -> Keys {
+fn keys_of(parts: &[crate::selector::Part], numbers: &Numbers, known: &mut KnownKeys) -> Keys {
+    let named = |of, name: &str| numbers.get(of, name).map(Key::Name).into_iter().collect();
     let mut best = smallvec![Key::Any];
     let mut rank = 0;
     for part in parts {
         let (found, of): (Keys, u32) = match &part.simple {
-            Simple::Id(name) => (smallvec![Key::Id(name.clone())], 5),
-            Simple::Class(name) => (smallvec![Key::Class(name.clone())], 4),
-            Simple::Type(_, _, lower) => (smallvec![Key::Type(lower.clone())], 3),
-            Simple::Attribute(test) => (smallvec![Key::Attribute(test.lower.clone())], 2),
+            Simple::Id(name) => (named(NameOf::Id, name), 5),
+            Simple::Class(name) => (named(NameOf::Class, name), 4),
+            Simple::Type(_, _, lower) => (named(NameOf::Type, lower), 3),
+            Simple::Attribute(test) => (smallvec![Key::Attribute(test.lower.clone(), test.sketch)], 2),
             Simple::PseudoClass(PseudoClass::Root) => (smallvec![Key::Root], 6),
             // A host is found from the tree behind it.
             Simple::PseudoClass(PseudoClass::Host(_) | PseudoClass::HostContext(_)) => (Keys::new(), 6),
-            Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Any(list)) => (keys_of_list(list, known), 1),
+            Simple::PseudoClass(PseudoClass::Is(list, _) | PseudoClass::Any(list)) => {
+                (keys_of_list(list, numbers, known), 1)
+            }
             Simple::Nesting(Some(list)) => {
                 let keys = known.get(&Arc::as_ptr(list)).cloned();
                 let keys = keys.unwrap_or_else(|| {
-                    let keys = keys_of_list(list, known);
+                    let keys = keys_of_list(list, numbers, known);
                     known.insert(Arc::as_ptr(list), keys.clone());
                     keys
                 });

@@ -18,7 +18,7 @@ use url::Url;
 use crate::cascade::{Layers, Origin};
 use crate::document::{Document, ElementId};
 use crate::property::id;
-use crate::selector::{Matcher, Selector, SelectorList};
+use crate::selector::{Matcher, SelectorList};
 use crate::source::{Loader, Sources};
 use crate::stylesheet::{Declaration, Property, Registration, StyleRule, Stylesheet, function::CustomFunction};
 use crate::viewing::Viewing;
@@ -262,9 +262,9 @@ impl Page {
         self.declarations(&self.rules[rule as usize]).iter().any(about_content)
     }
 
-    /// A selector that may take an element.
-    pub(crate) fn selector(&self, candidate: &Indexed) -> Option<&Selector> {
-        self.index.selector(candidate)
+    /// Its rules by what their selectors ask for.
+    pub(crate) fn index(&self) -> &RuleIndex {
+        &self.index
     }
 
     /// Calls `f` with the selectors that may take an element: those of its tree, and those for all trees. One may come
@@ -298,7 +298,7 @@ impl Page {
     pub(crate) fn candidates_in(&self, index: &RuleIndex, id: ElementId, f: &mut impl FnMut(&Indexed)) {
         let element = self.document.node(id);
         let around = element.parent.map(|p| self.inside[p.index()]).unwrap_or_default();
-        index.candidates(element, &around, self.document.quirks, f);
+        index.candidates(&self.document, id, &around, f);
     }
 
     /// Whether a rule may reach elements of other trees.
@@ -344,9 +344,9 @@ impl Page {
 /// For each element, its names and those of the elements around it.
 fn names_inside(document: &Document) -> Vec<index::Names> {
     let mut inside: Vec<index::Names> = Vec::with_capacity(document.count());
-    for element in document.all_ids().map(|id| document.node(id)) {
-        let around = element.parent.map(|p| inside[p.index()]).unwrap_or_default();
-        inside.push(around.with(element, document.quirks));
+    for id in document.all_ids() {
+        let around = document.node(id).parent.map(|p| inside[p.index()]).unwrap_or_default();
+        inside.push(around.with(document.numbers(), id));
     }
     inside
 }

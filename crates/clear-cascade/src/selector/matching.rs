@@ -45,7 +45,7 @@ type Looked = FxHashMap<(usize, usize, ElementId), Outcome>;
 
 /// The outcome of trying one combinator, so that hopeless retries end early.
 #[derive(Clone, Copy, PartialEq)]
-enum Outcome {
+pub(super) enum Outcome {
     /// All compounds fit.
     Taken,
     /// No; another sibling may fit.
@@ -647,6 +647,9 @@ pub(super) fn is_caseless(attribute: &str) -> bool {
 
 /// Whether an attribute condition fits an element.
 fn attribute_fits(test: &AttributeTest, document: &Document, id: ElementId) -> bool {
+    if !document.numbers().may_have_in_value(id.number(), test.sketch) {
+        return false;
+    }
     let html = document.node(id).namespace == Namespace::Html;
     let named = |a: &Attribute| a.name == test.lower || (!html && a.name.eq_ignore_ascii_case(&test.name));
     document.attributes_for(id, &test.lower).filter(|a| named(a)).any(|attribute| {

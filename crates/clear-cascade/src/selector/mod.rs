@@ -12,12 +12,14 @@ mod plain;
 mod print;
 mod read_aloud;
 mod state;
+mod steps;
 
 pub(crate) use matching::{Matcher, aims_at_host};
 pub use parse::SelectorError;
 pub(crate) use parse::{Context, parse_list};
-pub(crate) use plain::{Plain, plain_list};
+pub(crate) use plain::plain_list;
 pub use state::State;
+pub(crate) use steps::{Key, Steps, Way};
 
 use std::sync::Arc;
 
@@ -272,6 +274,8 @@ pub struct AttributeTest {
     pub case: Option<bool>,
     /// Whether HTML compares the values of this attribute without case.
     pub(crate) caseless: bool,
+    /// The pairs of bytes that must be in its value.
+    pub(crate) sketch: u64,
 }
 
 /// How an attribute's value is compared.
@@ -377,6 +381,22 @@ pub enum PseudoClass {
 }
 
 impl PseudoClass {
+    /// One without arguments that follows from where an element stands.
+    fn structural(name: &str) -> Option<Self> {
+        let first = Nth { a: 0, b: 1 };
+        Some(match name {
+            "root" => Self::Root,
+            "empty" => Self::Empty,
+            "first-child" => Self::NthChild(first, false, None),
+            "last-child" => Self::NthChild(first, true, None),
+            "only-child" => Self::OnlyChild,
+            "first-of-type" => Self::NthOfType(first, false),
+            "last-of-type" => Self::NthOfType(first, true),
+            "only-of-type" => Self::OnlyOfType,
+            _ => return None,
+        })
+    }
+
     /// The selectors in its parentheses, where it takes some.
     pub(crate) fn list(&self) -> Option<&Arc<SelectorList>> {
         match self {

@@ -11,7 +11,7 @@ use super::{
     AttributeOperator, AttributeTest, Combinator, Compound, NamespaceTest, Nth, Part, PseudoClass, PseudoElement,
     Selector, SelectorList, Simple, Specificity,
 };
-use crate::document::Name;
+use crate::document::{Name, sketch};
 use crate::limits::DEEPEST_SELECTOR;
 use crate::source::{OffsetMap, Span};
 use crate::syntax::{Kind, Slice, Token, Tokens};
@@ -485,7 +485,7 @@ impl<'c> Parser<'c> {
         let lower = Name::from(name.to_ascii_lowercase());
         let name = Name::from(name);
         let caseless = is_caseless(&lower);
-        let mut test = AttributeTest { namespace, name, lower, test: None, case: None, caseless };
+        let mut test = AttributeTest { namespace, name, lower, test: None, case: None, caseless, sketch: 0 };
         if rest.is_empty() {
             return Ok(Simple::Attribute(Box::new(test)));
         }
@@ -508,6 +508,7 @@ impl<'c> Parser<'c> {
         };
         rest.next();
         rest.skip_space();
+        test.sketch = sketch(&value);
         test.test = Some((operator, value.into_boxed_str()));
         if let Some(flag) = rest.ident() {
             test.case = match &*flag {
@@ -637,19 +638,13 @@ impl<'c> Parser<'c> {
         arguments: Option<Slice<'_>>,
         whole: Slice<'_>,
     ) -> Result<PseudoClass, SelectorError> {
-        let first = Nth { a: 0, b: 1 };
         let Some(inner) = arguments else {
+            if let Some(structural) = PseudoClass::structural(name) {
+                return Ok(structural);
+            }
             return Ok(match name {
-                "root" => PseudoClass::Root,
-                "empty" => PseudoClass::Empty,
                 "scope" => PseudoClass::Scope,
                 "host" => PseudoClass::Host(None),
-                "first-child" => PseudoClass::NthChild(first, false, None),
-                "last-child" => PseudoClass::NthChild(first, true, None),
-                "only-child" => PseudoClass::OnlyChild,
-                "first-of-type" => PseudoClass::NthOfType(first, false),
-                "last-of-type" => PseudoClass::NthOfType(first, true),
-                "only-of-type" => PseudoClass::OnlyOfType,
                 "heading" => PseudoClass::Heading(Vec::new()),
                 _ if state::NEVER.contains(&name) => PseudoClass::Never(Box::from(name)),
                 _ => match State::named(name) {

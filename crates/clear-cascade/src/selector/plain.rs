@@ -4,35 +4,62 @@
 //! `:not()`, whatever may be no selector. What is told plain here is a list of selectors (Selectors 4, §17), so that nothing in it
 //! will have to be dropped.
 
-use super::State;
+use std::borrow::Cow;
 
-/// A name in a plain selector that the elements it takes, or those around them, must have. It is told as written: where a backslash
-/// is in it, the character behind that is meant.
+use super::{AttributeOperator, Combinator, PseudoClass, State};
+
+/// What a plain selector is made of, in written order.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(crate) enum Plain<'t> {
-    /// This id.
-    Id(&'t str),
-    /// This class.
-    Class(&'t str),
-    /// This element name.
-    Type(&'t str),
-    /// None, but to be in this state.
+    /// An id.
+    Id(Written<'t>),
+    /// A class.
+    Class(Written<'t>),
+    /// An element name.
+    Type(Written<'t>),
+    /// An attribute, with what its value is compared with.
+    Attribute(Written<'t>, Option<(AttributeOperator, Written<'t>)>),
+    /// A state.
     State(State),
-    /// Here the selector ends.
+    /// A pseudo-class that follows from where an element stands.
+    Structural(&'t str),
+    /// A pseudo-element.
+    PseudoElement(&'t str),
+    /// The compound ends, and how the next one relates to it.
+    Combinator(Combinator),
+    /// `:not()` starts, in which compounds stand.
+    Not,
+    /// A compound in `:not()` ends.
+    Or,
+    /// `:not()` ends, and the last compound in it.
+    EndNot,
+    /// The selector ends.
     End,
 }
 
-/// Pseudo-classes that follow from where an element stands.
-const STRUCTURAL: [&str; 8] =
-    ["root", "empty", "first-child", "last-child", "only-child", "first-of-type", "last-of-type", "only-of-type"];
+/// A name as it is written.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) struct Written<'t> {
+    /// The text.
+    text: &'t str,
+    /// Whether a backslash is in it; the character behind one is meant.
+    escaped: bool,
+}
+
+impl<'t> Written<'t> {
+    /// The name that is meant.
+    pub(crate) fn name(self) -> Cow<'t, str> {
+        if self.escaped { crate::syntax::unescaped(self.text) } else { Cow::Borrowed(self.text) }
+    }
+}
 
 /// Pseudo-elements, and how many of them may be written with one colon.
 const PSEUDO_ELEMENTS: ([&str; 8], usize) =
     (["before", "after", "first-line", "first-letter", "placeholder", "selection", "marker", "backdrop"], 4);
 
-/// Goes over the selectors that stand before a block from a byte on, and calls `found` with what each needs. Gives where the block
+/// Goes over the selectors that stand before a block from a byte on, and calls `found` with what they are made of. Gives where the block
 /// starts, or nothing where the selectors are not plain.
-pub(crate) fn plain_list<'t>(text: &'t str, start: usize, found: &mut dyn FnMut(Plain<'t>)) -> Option<usize> {
+pub(crate) fn plain_list<'t>(text: &'t str, start: usize, found: impl FnMut(Plain<'t>)) -> Option<usize> {
     let mut scan = Scan { text, at: start, inside: false, found };
     loop {
         scan.white();
@@ -56,7 +83,7 @@ static IN_NAMES: [bool; 256] = {
 };
 
 /// Where the scan is.
-struct Scan<'t, 'f> {
+struct Scan<'t, F> {
     /// The text.
     text: &'t str,
     /// The next byte.
@@ -64,10 +91,10 @@ struct Scan<'t, 'f> {
     /// Whether it is inside of `:not()`.
     inside: bool,
     /// Takes what is found.
-    found: &'f mut dyn FnMut(Plain<'t>),
+    found: F,
 }
 
-impl<'t> Scan<'t, '_> {
+impl<'t, F: FnMut(Plain<'t>)> Scan<'t, F> {
     /// The next byte; NUL at the end of the text, which no plain selector has.
     fn peek(&self) -> u8 {
         self.text.as_bytes().get(self.at).copied().unwrap_or(0)
@@ -90,8 +117,9 @@ impl<'t> Scan<'t, '_> {
     }
 
     /// Takes a name. One that starts with two hyphens is left out, since it may be the end of an HTML comment.
-    fn name(&mut self) -> Option<&'t str> {
+    fn name(&mut self) -> Option<Written<'t>> {
         let bytes = self.text.as_bytes();
+        let mut escaped = false;
         let (from, mut at) = (self.at, self.at + usize::from(self.peek() == b'-'));
         if !matches!(bytes.get(at)?, b'a'..=b'z' | b'A'..=b'Z' | b'_' | b'\\') {
             return None;
@@ -106,11 +134,12 @@ impl<'t> Scan<'t, '_> {
                 return None;
             }
             at += 2;
+            escaped = true;
         }
         self.at = at;
         // The name goes on, or it is that of a function.
         let whole = bytes[at] < 128 && !matches!(bytes[at], b'(' | 0);
-        whole.then(|| &self.text[from..at])
+        whole.then(|| Written { text: &self.text[from..at], escaped })
     }
 
     /// Takes a complex selector, up to the comma or block behind it.
@@ -120,11 +149,16 @@ impl<'t> Scan<'t, '_> {
             let spaced = self.white();
             match self.peek() {
                 b',' | b'{' => return Some(()),
-                b'>' | b'+' | b'~' if !ended => {
+                sign @ (b'>' | b'+' | b'~') if !ended => {
                     self.at += 1;
                     self.white();
+                    (self.found)(Plain::Combinator(match sign {
+                        b'>' => Combinator::Child,
+                        b'+' => Combinator::NextSibling,
+                        _ => Combinator::SubsequentSibling,
+                    }));
                 }
-                _ if spaced && !ended => {}
+                _ if spaced && !ended => (self.found)(Plain::Combinator(Combinator::Descendant)),
                 _ => return None,
             }
         }
@@ -169,57 +203,73 @@ impl<'t> Scan<'t, '_> {
         self.at += 1;
         let (names, with_one_colon) = PSEUDO_ELEMENTS;
         if self.take(b':') {
-            let name = self.name()?;
+            let name = self.name()?.text;
+            (self.found)(Plain::PseudoElement(name));
             return names.contains(&name).then_some(true);
         }
         if !self.inside && self.text[self.at..].starts_with("not(") {
             self.at += 4;
-            return self.not();
+            return self.not().map(|()| false);
         }
-        let name = self.name()?;
+        let name = self.name()?.text;
         if let Some(state) = State::named(name) {
             (self.found)(Plain::State(state));
             return Some(false);
         }
-        let element = names[..with_one_colon].contains(&name);
-        (element || STRUCTURAL.contains(&name)).then_some(element)
+        if names[..with_one_colon].contains(&name) {
+            (self.found)(Plain::PseudoElement(name));
+            return Some(true);
+        }
+        (self.found)(Plain::Structural(name));
+        PseudoClass::structural(name).map(|_| false)
     }
 
-    /// Takes the compounds inside of `:not()`; what they name is not needed.
-    fn not(&mut self) -> Option<bool> {
-        let mut inside = Scan { text: self.text, at: self.at, inside: true, found: &mut |_| {} };
+    /// Takes the compounds inside of `:not()`, up to its closing bracket.
+    fn not(&mut self) -> Option<()> {
+        (self.found)(Plain::Not);
+        self.inside = true;
         loop {
-            inside.white();
-            if inside.compound()? {
+            self.white();
+            if self.compound()? {
                 return None;
             }
-            inside.white();
-            if inside.take(b')') {
-                self.at = inside.at;
-                return Some(false);
+            self.white();
+            if self.take(b')') {
+                self.inside = false;
+                (self.found)(Plain::EndNot);
+                return Some(());
             }
-            if !inside.take(b',') {
+            if !self.take(b',') {
                 return None;
             }
+            (self.found)(Plain::Or);
         }
     }
 
     /// Takes an attribute selector.
     fn attribute(&mut self) -> Option<()> {
         self.at += 1;
-        self.name()?;
+        let name = self.name()?;
         if self.take(b']') {
+            (self.found)(Plain::Attribute(name, None));
             return Some(());
         }
-        if matches!(self.peek(), b'~' | b'|' | b'^' | b'$' | b'*') {
-            self.at += 1;
-        }
+        let operator = match self.peek() {
+            b'~' => AttributeOperator::Word,
+            b'|' => AttributeOperator::Dash,
+            b'^' => AttributeOperator::Starts,
+            b'$' => AttributeOperator::Ends,
+            b'*' => AttributeOperator::Contains,
+            _ => AttributeOperator::Equals,
+        };
+        self.at += usize::from(operator != AttributeOperator::Equals);
         if !self.take(b'=') {
             return None;
         }
-        match self.peek() {
+        let value = match self.peek() {
             quote @ (b'"' | b'\'') => {
                 self.at += 1;
+                let from = self.at;
                 while self.peek() != quote {
                     if matches!(self.peek(), b'\\' | b'\n' | b'\r' | b'\x0C' | 0) {
                         return None;
@@ -227,9 +277,11 @@ impl<'t> Scan<'t, '_> {
                     self.at += 1;
                 }
                 self.at += 1;
+                Written { text: &self.text[from..self.at - 1], escaped: false }
             }
-            _ => _ = self.name()?,
-        }
+            _ => self.name()?,
+        };
+        (self.found)(Plain::Attribute(name, Some((operator, value))));
         self.take(b']').then_some(())
     }
 }

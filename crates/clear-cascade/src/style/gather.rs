@@ -42,10 +42,8 @@ pub(crate) fn matched_rules<'s>(page: &'s Page, matcher: &Matcher<'_>, id: Eleme
             return reached.own(&page.rules[number as usize], index as usize, &mut add);
         }
         // Nothing but the selector need be looked at, which is what nearly all the time goes into.
-        if candidate.takes_all || page.selector(candidate).is_some_and(|s| matcher.takes(s, id)) {
-            let aim = || page.selector(candidate)?.pseudo.as_ref();
-            let pseudo = if candidate.aims_inside { aim() } else { None };
-            let specificity = candidate.specificity;
+        if page.index().takes(candidate, matcher, id) {
+            let (pseudo, specificity) = (page.index().pseudo(candidate), candidate.specificity);
             found.push(Matched { rule: number, specificity, proximity: None, pseudo, selector: Some(index) });
         }
     });

@@ -22,7 +22,7 @@ use std::collections::HashMap;
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
-use crate::selector::{Plain, SelectorList, plain_list};
+use crate::selector::SelectorList;
 use crate::source::{OffsetMap, SourceId, Span};
 use crate::syntax::{Kind, Slice, Token, Tokens};
 
@@ -128,6 +128,8 @@ pub(crate) struct StyleRule {
     selectors: OnceLock<Arc<SelectorList>>,
     /// The bytes of the text at which they are written.
     head: Range<u32>,
+    /// Whether they are plain.
+    plain: bool,
     /// Where that is in the source.
     pub(crate) prelude: Span,
     /// The byte of the text at which its block ends: that of the closing bracket.
@@ -302,9 +304,9 @@ impl Stylesheet {
         rule.selectors.get_or_init(|| Arc::new(parse::selectors(&self.map, &self.tokens.left_out(rule.head.clone()))))
     }
 
-    /// What the selectors of a rule name, as long as nobody has read them: gives whether that is so.
-    pub(crate) fn plain_selectors<'s>(&'s self, rule: &StyleRule, found: &mut dyn FnMut(Plain<'s>)) -> bool {
-        rule.selectors.get().is_none() && plain_list(&self.tokens.text, rule.head.start as usize, found).is_some()
+    /// The text and the byte at which the selectors of a rule are written, where they are plain.
+    pub(crate) fn plain_selectors(&self, rule: &StyleRule) -> Option<(&str, u32)> {
+        rule.plain.then(|| (&*self.tokens.text, rule.head.start))
     }
 
     /// The declarations of one of its rules.

@@ -96,7 +96,7 @@ impl Outline {
         }
         loop {
             let Some(rule) = after_white(bytes, end) else { return end };
-            let Some(open) = plain_list(text, rule, &mut |_| {}) else { return end };
+            let Some(open) = plain_list(text, rule, |_| {}) else { return end };
             let Some(close) = plain_block(bytes, open + 1) else { return end };
             end = close + 1;
             list.push(Token { kind: Kind::Rule(offset(open)), start: offset(rule), end: offset(end) });

@@ -286,7 +286,8 @@ impl<'t> Parser<'t> {
         self.item(Item::Rule(0));
         let important = declarations.iter().any(|d| d.important);
         let (selectors, body) = (OnceLock::from(selectors), Body::Read(declarations));
-        let rule = StyleRule { selectors, head: start..end, prelude, end: prelude.end, body, important, group: None };
+        let (head, end) = (start..end, prelude.end);
+        let rule = StyleRule { selectors, head, plain: false, prelude, end, body, important, group: None };
         self.rules.push(rule);
     }
 
@@ -463,6 +464,7 @@ impl<'t> Parser<'t> {
         self.rules.push(StyleRule {
             selectors: OnceLock::from(selectors),
             head: start..end,
+            plain: false,
             prelude: self.map.span(start, end),
             end: place.1,
             important: declarations.iter().any(|d| d.important),
@@ -497,7 +499,8 @@ impl<'t> Parser<'t> {
             true => Body::Read(Vec::new()),
             false => Body::Unread(Unread { rule, part, told: self.told, contents: OnceLock::new() }),
         };
-        self.rules.push(StyleRule { selectors, head: start..to, prelude, end, body, important, group });
+        let plain = selectors.get().is_none();
+        self.rules.push(StyleRule { selectors, head: start..to, plain, prelude, end, body, important, group });
     }
 
     /// Reads a declaration. Nothing where the text is none and may be a nested rule; an empty one where it was dropped.

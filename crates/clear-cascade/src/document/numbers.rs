@@ -1,0 +1,174 @@
+//! Names of elements, ids and classes as numbers, side by side with what else selectors ask of elements again and again.
+
+use rustc_hash::FxHashMap;
+
+use super::{Document, ElementId, Name};
+use crate::source::offset;
+use crate::text::in_lower_case;
+
+/// What a name is of, that a selector may ask for.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum NameOf {
+    /// An element.
+    Type,
+    /// Its id.
+    Id,
+    /// One of its classes.
+    Class,
+}
+
+/// The names of a document by number: the same number stands for what selectors take for the same name. Ids and classes in quirks mode, and
+/// names of elements always, are told without case (Selectors 4, §6; HTML Standard, "Case-sensitivity of selectors").
+#[derive(Clone, Debug)]
+pub(crate) struct Numbers {
+    /// The numbers of names by what they are of, in lower case where case does not count.
+    names: [FxHashMap<Box<str>, u32>; 3],
+    /// How many there are.
+    count: u32,
+    /// By element.
+    elements: Vec<Numbered>,
+    /// The classes of all elements, each element's together; those of one that has many are sorted.
+    classes: Vec<u32>,
+    /// The values of all attributes as sketches, each element's together.
+    sketches: Vec<u64>,
+    /// Whether ids and classes count without case.
+    quirks: bool,
+}
+
+/// No element, or no name.
+const NONE: u32 = u32::MAX;
+
+/// What selectors ask of an element.
+#[derive(Clone, Debug)]
+struct Numbered {
+    /// Its name.
+    name: u32,
+    /// Its id.
+    id: u32,
+    /// The element around it, in the same tree.
+    parent: u32,
+    /// The sibling before it.
+    previous: u32,
+    /// Where its classes start, and where those of the next element do.
+    classes: (u32, u32),
+    /// Where its attributes start, and where those of the next element do.
+    sketches: (u32, u32),
+}
+
+/// A text as a set of pairs of bytes that stand beside each other, which may take in too many but never too few: no part of the text has
+/// another pair. Case does not count.
+pub(crate) fn sketch(text: &str) -> u64 {
+    let fold = |byte: u8| u32::from(byte | 0x20);
+    text.as_bytes().windows(2).fold(0, |set, pair| set | 1 << ((fold(pair[0]) * 31 + fold(pair[1])) % 64))
+}
+
+impl Numbers {
+    /// Those of a document.
+    pub(super) fn of(document: &Document) -> Self {
+        let mut numbers = Self {
+            names: Default::default(),
+            count: 0,
+            elements: Vec::with_capacity(document.count()),
+            classes: Vec::with_capacity(document.count()),
+            sketches: Vec::with_capacity(document.count()),
+            quirks: document.quirks,
+        };
+        // Names that were met already are found by what they are, not by their letters.
+        let mut met: [FxHashMap<&Name, u32>; 3] = Default::default();
+        let at = |id: Option<ElementId>| id.map_or(NONE, ElementId::number);
+        for element in document.all_ids().map(|id| document.node(id)) {
+            let (classes, sketches) = (offset(numbers.classes.len()), offset(numbers.sketches.len()));
+            let mut number = |numbers: &mut Self, of: NameOf, name| {
+                *met[of as usize].entry(name).or_insert_with(|| numbers.add(of, name))
+            };
+            let name = number(&mut numbers, NameOf::Type, &element.name);
+            let id = element.id.as_ref().map_or(NONE, |id| number(&mut numbers, NameOf::Id, id));
+            for class in &element.classes {
+                let class = number(&mut numbers, NameOf::Class, class);
+                numbers.classes.push(class);
+            }
+            if element.classes.len() > super::FEW {
+                numbers.classes[classes as usize..].sort_unstable();
+            }
+            numbers.sketches.extend(element.attributes.iter().map(|a| sketch(&a.value)));
+            numbers.elements.push(Numbered {
+                name,
+                id,
+                parent: at(element.parent),
+                previous: at(element.previous),
+                classes: (classes, offset(numbers.classes.len())),
+                sketches: (sketches, offset(numbers.sketches.len())),
+            });
+        }
+        numbers
+    }
+
+    /// Gives a name its number.
+    fn add(&mut self, of: NameOf, name: &str) -> u32 {
+        if let Some(known) = self.get(of, name) {
+            return known;
+        }
+        let number = self.count;
+        self.count += 1;
+        self.names[of as usize].insert(Box::from(&*self.folded(of, name)), number);
+        number
+    }
+
+    /// A name in lower case, where case does not count.
+    fn folded<'n>(&self, of: NameOf, name: &'n str) -> std::borrow::Cow<'n, str> {
+        if self.quirks || matches!(of, NameOf::Type) { in_lower_case(name) } else { name.into() }
+    }
+
+    /// The number of a name; nothing where no element has it.
+    pub(crate) fn get(&self, of: NameOf, name: &str) -> Option<u32> {
+        self.names[of as usize].get(&*self.folded(of, name)).copied()
+    }
+
+    /// How many numbers there are.
+    pub(crate) fn count(&self) -> usize {
+        self.count as usize
+    }
+
+    /// The number of an element's name.
+    pub(crate) fn name(&self, element: u32) -> u32 {
+        self.elements[element as usize].name
+    }
+
+    /// The number of its id.
+    pub(crate) fn id(&self, element: u32) -> Option<u32> {
+        Some(self.elements[element as usize].id).filter(|id| *id != NONE)
+    }
+
+    /// The numbers of its classes.
+    pub(crate) fn classes(&self, element: u32) -> &[u32] {
+        let (from, to) = self.elements[element as usize].classes;
+        &self.classes[from as usize..to as usize]
+    }
+
+    /// Whether it has a class.
+    pub(crate) fn has_class(&self, element: u32, class: u32) -> bool {
+        let classes = self.classes(element);
+        if classes.len() > super::FEW { classes.binary_search(&class).is_ok() } else { classes.contains(&class) }
+    }
+
+    /// The element around it, in the same tree.
+    pub(crate) fn parent(&self, element: u32) -> Option<u32> {
+        Some(self.elements[element as usize].parent).filter(|parent| *parent != NONE)
+    }
+
+    /// The sibling before it.
+    pub(crate) fn previous(&self, element: u32) -> Option<u32> {
+        Some(self.elements[element as usize].previous).filter(|previous| *previous != NONE)
+    }
+
+    /// Whether the value of one of its attributes may have a text in it.
+    pub(crate) fn may_have_in_value(&self, element: u32, sketch: u64) -> bool {
+        sketch == 0 || self.sketches(element).iter().any(|value| value & sketch == sketch)
+    }
+
+    /// The values of its attributes as sketches, in their order.
+    pub(crate) fn sketches(&self, element: u32) -> &[u64] {
+        let (from, to) = self.elements[element as usize].sketches;
+        &self.sketches[from as usize..to as usize]
+    }
+}
