@@ -77,12 +77,12 @@ fn global(name: &str, value: &str) -> Option<&'static str> {
 fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option<String> {
     let value = attribute.value.trim();
     // Keywords are compared as they are, white space and all (HTML Standard, "enumerated attributes").
-    let lower = attribute.value.to_ascii_lowercase();
+    let lower = || attribute.value.to_ascii_lowercase();
     let is = |names: &[&str]| names.contains(&&*element.name);
-    let table_part = is(&["table", "thead", "tbody", "tfoot", "tr", "td", "th", "col", "colgroup"]);
+    let table_part = || is(&["table", "thead", "tbody", "tfoot", "tr", "td", "th", "col", "colgroup"]);
     match &*attribute.name {
-        "align" => align(element, &lower),
-        "bgcolor" if table_part || is(&["body", "marquee"]) => color(value).map(|c| format!("background-color: {c}")),
+        "align" => align(element, &lower()),
+        "bgcolor" if table_part() || is(&["body", "marquee"]) => color(value).map(|c| format!("background-color: {c}")),
         "background" if is(&["body", "table", "thead", "tbody", "tfoot", "tr", "td", "th"]) && !value.is_empty() => {
             Some(format!("background-image: url({})", crate::syntax::serialize_string(value)))
         }
@@ -121,12 +121,12 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
         "frameborder" if is(&["iframe"]) => {
             number(value).is_none_or(|n| n == 0.0).then(|| "border-width: 0".to_owned())
         }
-        "valign" if table_part || is(&["img"]) => {
-            matches!(&*lower, "top" | "middle" | "bottom" | "baseline").then(|| format!("vertical-align: {lower}"))
+        "valign" if table_part() || is(&["img"]) => {
+            matches!(&*lower(), "top" | "middle" | "bottom" | "baseline").then(|| format!("vertical-align: {}", lower()))
         }
         "nowrap" if is(&["td", "th"]) => Some("white-space: nowrap".to_owned()),
-        "clear" if is(&["br"]) => match &*lower {
-            "left" | "right" => Some(format!("clear: {lower}")),
+        "clear" if is(&["br"]) => match &*lower() {
+            "left" | "right" => Some(format!("clear: {}", lower())),
             "all" | "both" => Some("clear: both".to_owned()),
             _ => None,
         },
@@ -142,7 +142,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
             let counts = element.attribute(both).is_none();
             number(value).filter(|_| counts).map(|n| format!("margin-{side}: {n}px"))
         }
-        "wrap" if is(&["textarea"]) => (lower == "off").then(|| "white-space: pre; overflow-wrap: normal".to_owned()),
+        "wrap" if is(&["textarea"]) => (lower() == "off").then(|| "white-space: pre; overflow-wrap: normal".to_owned()),
         "link" | "vlink" | "alink" if is(&["body"]) => None,
         "href" if is(&["a"]) => body_color(document, "link").map(|c| format!("color: {c}")),
         _ => None,

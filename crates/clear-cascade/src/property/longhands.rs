@@ -35,13 +35,17 @@ impl Longhands {
         self.0.iter_mut().zip(others.0).for_each(|(word, other)| *word |= other);
     }
 
-    /// The places of its longhands in their order.
-    pub(crate) fn places(&self) -> Places<'_> {
-        let mut before = [0; WORDS + 1];
-        for (i, word) in self.0.iter().enumerate() {
-            before[i + 1] = before[i] + word.count_ones();
-        }
-        Places { set: self, before }
+    /// Takes a longhand out.
+    pub(crate) fn remove(&mut self, property: PropertyId) {
+        let (word, bit) = Self::bit(property);
+        self.0[word] &= !bit;
+    }
+
+    /// How many of its longhands do not inherit, which are the last in the table.
+    pub(crate) fn reset_count(&self) -> usize {
+        let (first, rest) = (PropertyId::INHERITED / 64, PropertyId::INHERITED % 64);
+        let words = self.0[first + 1..].iter().map(|word| word.count_ones());
+        ((self.0[first] >> rest).count_ones() + words.sum::<u32>()) as usize
     }
 
     /// Whether all of some longhands are in it.
@@ -57,27 +61,6 @@ impl Longhands {
                 .take_while(|rest| *rest != 0)
                 .filter_map(move |rest| u16::try_from(word * 64 + rest.trailing_zeros() as usize).ok().map(PropertyId))
         })
-    }
-}
-
-/// The places that the longhands of a set have in their order.
-pub(crate) struct Places<'s> {
-    /// The set.
-    set: &'s Longhands,
-    /// How many are in the words before each word, and in all.
-    before: [u32; WORDS + 1],
-}
-
-impl Places<'_> {
-    /// How many longhands there are.
-    pub(crate) fn count(&self) -> usize {
-        self.before[WORDS] as usize
-    }
-
-    /// The place of a longhand, which must be in the set.
-    pub(crate) fn of(&self, property: PropertyId) -> usize {
-        let (word, bit) = Longhands::bit(property);
-        (self.before[word] + (self.set.0[word] & (bit - 1)).count_ones()) as usize
     }
 }
 

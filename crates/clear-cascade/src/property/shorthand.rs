@@ -356,7 +356,7 @@ fn ranges(longhands: &[PropertyId], items: &[Item]) -> Vec<(PropertyId, Value)> 
         let start = parts.next().unwrap_or_default();
         let end = parts.next().unwrap_or_else(|| match start.first() {
             Some(name @ Value::Keyword(_)) if !name.is("normal") && !name.is("auto") => vec![name.clone()],
-            _ => longhands.get(1).map(|l| l.initial().parts()).unwrap_or_default(),
+            _ => longhands.get(1).map(|l| l.initial().parts().to_vec()).unwrap_or_default(),
         });
         edges.0.push(Value::sequence(start));
         edges.1.push(Value::sequence(end));
@@ -493,7 +493,7 @@ fn axes(position: &Value) -> (Value, Value) {
     let vertical = |v: &Value| v.is("top") || v.is("bottom");
     let horizontal = |v: &Value| v.is("left") || v.is("right");
     let center = || Value::keyword("center");
-    match parts.as_slice() {
+    match parts {
         [one] if vertical(one) => (center(), one.clone()),
         [one] => (one.clone(), center()),
         [a, b] if vertical(a) || horizontal(b) => (b.clone(), a.clone()),
@@ -501,7 +501,7 @@ fn axes(position: &Value) -> (Value, Value) {
         _ => {
             let (mut x, mut y, mut last) = (Vec::new(), Vec::new(), None);
             let mut centers = 0;
-            for part in &parts {
+            for part in parts {
                 if horizontal(part) {
                     x.push(part.clone());
                     last = Some(true);

@@ -4,7 +4,7 @@ use super::Style;
 use super::compute::initial;
 use super::entry::{Entry, Subject, Target};
 use crate::cascade::Origin;
-use crate::document::{Element, Name, Namespace};
+use crate::document::{Element, Namespace};
 use crate::property::{PropertyId, id};
 use crate::value::Value;
 
@@ -31,16 +31,13 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
 }
 
 /// The keyword that a longhand has; an empty name where it has none.
-fn keyword(style: &Style, property: PropertyId) -> Name {
-    match style.get(property) {
-        Value::Keyword(name) => name.clone(),
-        _ => Name::from(""),
-    }
+fn keyword(style: &Style, property: PropertyId) -> &str {
+    style.get(property).as_keyword().unwrap_or_default()
 }
 
 /// What `position`, `float` and the element around make of `display`, and of `float`.
 fn display(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
-    let positioned = matches!(&*keyword(style, id::POSITION), "absolute" | "fixed");
+    let positioned = matches!(keyword(style, id::POSITION), "absolute" | "fixed");
     if positioned && !style.get(id::FLOAT).is("none") {
         style.set(id::FLOAT, Value::keyword("none"));
     }
@@ -60,12 +57,12 @@ fn display(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
     // CSS Display 3, §2.7 "Automatic Box Type Transformations"; of a legend, HTML Standard, "The fieldset and legend elements".
     let legend = subject.pseudo.is_none() && subject.page.document.node(subject.element).is_html("legend");
     if (positioned || floats || parent.is_none() || in_flex || legend)
-        && let Some(blockified) = blockified(&keyword(style, id::DISPLAY), parent.is_none())
+        && let Some(blockified) = blockified(keyword(style, id::DISPLAY), parent.is_none())
     {
         style.set(id::DISPLAY, Value::keyword(blockified));
     }
     // CSS Ruby 1, §2.2: what is inside of ruby is on its line.
-    let inlinified = match &*keyword(style, id::DISPLAY) {
+    let inlinified = match keyword(style, id::DISPLAY) {
         "block" | "flow-root" => Some("inline-block"),
         "flex" => Some("inline-flex"),
         "grid" => Some("inline-grid"),
@@ -79,7 +76,7 @@ fn display(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
         style.set(id::DISPLAY, Value::keyword(inlinified));
     }
     // A box that is cut after so many lines is a block container (CSS Overflow 4, §5.3).
-    let clamped = match &*keyword(style, id::DISPLAY) {
+    let clamped = match keyword(style, id::DISPLAY) {
         "-webkit-box" => Some("flow-root"),
         "-webkit-inline-box" => Some("inline-block"),
         _ => None,
@@ -117,7 +114,7 @@ fn overflow(style: &mut Style) {
     // scrolling axis becomes `hidden`: browsers keep it.
     let (x, y) = (keyword(style, id::OVERFLOW_X), keyword(style, id::OVERFLOW_Y));
     let open = |k: &str| matches!(k, "visible" | "clip");
-    if open(&x) != open(&y) {
+    if open(x) != open(y) {
         for property in [id::OVERFLOW_X, id::OVERFLOW_Y] {
             if style.get(property).is("visible") {
                 style.set(property, Value::keyword("auto"));
@@ -125,9 +122,9 @@ fn overflow(style: &mut Style) {
         }
     }
     // Scrolling does not apply to tables (CSS 2, §17.4).
-    if matches!(&*keyword(style, id::DISPLAY), "table" | "inline-table") {
+    if matches!(keyword(style, id::DISPLAY), "table" | "inline-table") {
         for property in [id::OVERFLOW_X, id::OVERFLOW_Y] {
-            if matches!(&*keyword(style, property), "auto" | "scroll") {
+            if matches!(keyword(style, property), "auto" | "scroll") {
                 style.set(property, Value::keyword("visible"));
             }
         }
@@ -154,7 +151,7 @@ fn alignment(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
 /// Layout of mathematics is for MathML (MathML Core, §4.1).
 fn mathematics(style: &mut Style, subject: &Subject<'_>) {
     let mathematical = subject.page.document.node(subject.element).namespace == Namespace::MathMl;
-    match &*keyword(style, id::DISPLAY) {
+    match keyword(style, id::DISPLAY) {
         "inline math" if mathematical => style.set(id::DISPLAY, Value::keyword("math")),
         "inline math" | "math" if !mathematical => style.set(id::DISPLAY, Value::keyword("inline")),
         "block math" if !mathematical => style.set(id::DISPLAY, Value::keyword("block")),
@@ -165,12 +162,12 @@ fn mathematics(style: &mut Style, subject: &Subject<'_>) {
 /// What the element does to the boxes of its children.
 fn inside(style: &mut Style, parent: Option<&Style>) {
     // Boxes in `display: contents` are in the box around it (CSS Display 3, §2.5).
-    style.blockifies = match &*keyword(style, id::DISPLAY) {
+    style.blockifies = match keyword(style, id::DISPLAY) {
         "contents" => parent.is_some_and(|p| p.blockifies),
         "flex" | "inline-flex" | "grid" | "inline-grid" | "math" | "block math" => true,
         _ => false,
     };
-    style.inlinifies = match &*keyword(style, id::DISPLAY) {
+    style.inlinifies = match keyword(style, id::DISPLAY) {
         "contents" => parent.is_some_and(|p| p.inlinifies),
         "ruby" | "block ruby" | "ruby-text" => true,
         _ => false,
@@ -183,7 +180,7 @@ fn remembered_size(style: &mut Style) {
         for property in [id::CONTAIN_INTRINSIC_WIDTH, id::CONTAIN_INTRINSIC_HEIGHT] {
             let size = style.get(property).parts();
             if !size.iter().any(|p| p.is("auto")) {
-                let remembered = std::iter::once(Value::keyword("auto")).chain(size).collect();
+                let remembered = std::iter::once(Value::keyword("auto")).chain(size.iter().cloned()).collect();
                 style.set(property, Value::sequence(remembered));
             }
         }

@@ -2,6 +2,7 @@
 
 use super::query::containers_hold;
 use std::cell::RefCell;
+use std::collections::VecDeque;
 
 use rustc_hash::FxHashMap;
 
@@ -441,8 +442,9 @@ pub(crate) fn is_final(page: &Page, entry: &Entry<'_>) -> bool {
 /// What rules say, weakest first, as far as `wanted` asks for it: normal declarations in the order of their rules, then
 /// important ones in theirs.
 fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) -> Vec<Entry<'s>> {
+    let some_important = matched.iter().any(|m| page.style_rule(&page.rules[m.rule as usize]).important);
     let sorted = |important: bool| {
-        let rules = matched.iter().map(|m| (*m, &page.rules[m.rule as usize]));
+        let rules = matched.iter().filter(|_| !important || some_important).map(|m| (*m, &page.rules[m.rule as usize]));
         let rules = rules.filter(|(_, rule)| !important || page.style_rule(rule).important);
         let with_number = rules.map(|(m, rule)| {
             let precedence = precedence(page, rule, m, important);
@@ -453,7 +455,8 @@ fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) ->
         rules
     };
     let all = matches!(wanted, Wanted::All | Wanted::For(_));
-    let mut entries = Vec::with_capacity(64);
+    // They come the strongest first.
+    let mut entries = VecDeque::with_capacity(64);
     let mut decided = Decided::default();
     for important in [true, false] {
         for (_, precedence, m, rule) in sorted(important).into_iter().rev() {
@@ -473,14 +476,13 @@ fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) ->
                         }
                     };
                     if wanted {
-                        entries.push(entry());
+                        entries.push_front(entry());
                     }
                 });
             }
         }
     }
-    entries.reverse();
-    entries
+    Vec::from(entries)
 }
 
 /// What decides about the declarations of a rule that are important, or about those that are not.

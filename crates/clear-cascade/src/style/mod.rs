@@ -60,6 +60,8 @@ pub(crate) struct Style {
     inherited: Arc<Vec<Arc<Chunk>>>,
     /// Of the others those that differ from their initial value, in the order of the table.
     reset: Vec<(PropertyId, Value)>,
+    /// Bits of all that are among them, each of which stands for several longhands.
+    present: u64,
     /// Custom properties.
     pub(crate) custom: Arc<Customs>,
     /// What relative units are relative to.
@@ -105,6 +107,7 @@ impl Style {
         Self {
             inherited: Arc::default(),
             reset: Vec::new(),
+            present: 0,
             custom: Arc::default(),
             context: Context::default(),
             flow: Flow::default(),
@@ -152,7 +155,15 @@ impl Style {
         if property.inherits() {
             return &self.inherited[index / CHUNK][index % CHUNK];
         }
+        if self.present & Self::bit(index) == 0 {
+            return &INITIAL[index];
+        }
         self.place(property).map_or_else(|_| &INITIAL[index], |at| &self.reset[at].1)
+    }
+
+    /// The bit that says whether a longhand may be among those that are not initial.
+    fn bit(index: usize) -> u64 {
+        1 << (index % 64)
     }
 
     /// The value of a longhand where it is the very one of many elements; nothing where only this one has it.
@@ -166,6 +177,18 @@ impl Style {
         match self.reset.last() {
             Some((last, _)) if *last < property => Err(self.reset.len()),
             _ => self.reset.binary_search_by_key(&property, |(p, _)| *p),
+        }
+    }
+
+    /// Makes room for what is set.
+    fn expect(&mut self, set: &Longhands) {
+        self.reset.reserve_exact(set.reset_count());
+    }
+
+    /// Gives room back that nothing was set in.
+    fn settle(&mut self) {
+        if self.reset.capacity() > 2 * self.reset.len() {
+            self.reset.shrink_to_fit();
         }
     }
 
@@ -183,7 +206,10 @@ impl Style {
             (Ok(at), true) => {
                 self.reset.remove(at);
             }
-            (Err(at), false) => self.reset.insert(at, (property, value)),
+            (Err(at), false) => {
+                self.present |= Self::bit(index);
+                self.reset.insert(at, (property, value));
+            }
             (Err(_), true) => {}
         }
     }

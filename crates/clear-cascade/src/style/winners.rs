@@ -2,7 +2,6 @@
 
 use std::sync::Arc;
 
-use smallvec::{SmallVec, smallvec};
 
 use super::Style;
 use super::adjust;
@@ -45,8 +44,8 @@ pub(crate) fn compute_style(
     style.custom = known.cloned().unwrap_or_else(|| custom::resolve(subject, entries, parent, &style));
     let known = (style.context.font_size, style.context.line_height, style.dark);
     let mut work = Work { subject, entries, parent, root, style, last: Last::default() };
-    work.flow();
-    let slots = work.slots();
+    let slots = work.flow();
+    work.style.expect(&slots.set);
     for property in FIRST {
         if property == id::COLOR {
             work.type_custom(known);
@@ -61,8 +60,10 @@ pub(crate) fn compute_style(
         let color = compute::compute(id::COLOR, &id::COLOR.initial(), &work.env(None));
         work.style.set(id::COLOR, color);
     }
-    for (property, strongest) in slots.set.iter().zip(&slots.strongest).filter(|(p, _)| !FIRST.contains(p)) {
-        work.apply_from(property, Some(*strongest as usize));
+    let mut others = slots.set;
+    FIRST.iter().chain(&[id::WRITING_MODE, id::DIRECTION]).for_each(|p| others.remove(*p));
+    for property in others.iter() {
+        work.apply_from(property, slots.strongest(property));
     }
     let mut style = work.style;
     let document = &subject.page.document;
@@ -70,6 +71,7 @@ pub(crate) fn compute_style(
         style.body_color = Some(style.get(id::COLOR).clone());
     }
     adjust::adjust(&mut style, subject, parent, entries);
+    style.settle();
     style
 }
 
@@ -104,11 +106,24 @@ pub(crate) fn types_depend(entries: &[Entry<'_>]) -> bool {
 struct Slots {
     /// Those that some declaration sets.
     set: Longhands,
-    /// The strongest entry of each of them, in their order.
-    strongest: SmallVec<[u32; 64]>,
+    /// The strongest entry of each of them.
+    strongest: [u32; PropertyId::COUNT],
 }
 
 impl Slots {
+    /// Those of declarations, weakest first, as text flows.
+    fn of(entries: &[Entry<'_>], flow: Flow) -> Self {
+        let mut slots = Self { set: Longhands::default(), strongest: [0; PropertyId::COUNT] };
+        for (i, entry) in entries.iter().enumerate() {
+            if let Target::Longhand(property) = entry.property {
+                let property = flow.physical(property);
+                slots.set.add(property);
+                slots.strongest[property.index()] = crate::source::offset(i);
+            }
+        }
+        slots
+    }
+
     /// Whether some declaration sets a longhand.
     fn has(&self, property: PropertyId) -> bool {
         self.set.has(property)
@@ -116,7 +131,7 @@ impl Slots {
 
     /// The strongest entry of a longhand.
     fn strongest(&self, property: PropertyId) -> Option<usize> {
-        self.has(property).then(|| self.strongest[self.set.places().of(property)] as usize)
+        self.has(property).then(|| self.strongest[property.index()] as usize)
     }
 }
 
@@ -137,34 +152,18 @@ struct Work<'w, 's> {
 }
 
 impl<'w, 's> Work<'w, 's> {
-    /// Finds out how text flows, on which the meaning of flow-relative properties depends.
-    fn flow(&mut self) {
+    /// Finds out how text flows, on which the meaning of flow-relative properties depends; gives what is set as it flows.
+    fn flow(&mut self) -> Slots {
+        let around = self.parent.map(|p| p.flow).unwrap_or_default();
+        let slots = Slots::of(self.entries, around);
         for property in [id::WRITING_MODE, id::DIRECTION] {
-            let strongest = self.entries.iter().rposition(|e| e.property == Target::Longhand(property));
-            self.apply_from(property, strongest);
+            self.apply_from(property, slots.strongest(property));
         }
         let text = |p: PropertyId| self.style.get(p).as_keyword().unwrap_or_default();
         let flow = Flow::new(text(id::WRITING_MODE), text(id::DIRECTION));
         self.style.flow = flow;
         self.style.context.vertical = flow.vertical;
-    }
-
-    /// Finds the strongest declaration of each physical longhand.
-    fn slots(&self) -> Slots {
-        let mut set = Longhands::default();
-        let longhand = |entry: &Entry<'_>| match entry.property {
-            Target::Longhand(property) => Some(self.style.flow.physical(property)),
-            Target::Custom(_) => None,
-        };
-        self.entries.iter().filter_map(longhand).for_each(|p| set.add(p));
-        let places = set.places();
-        let mut strongest = smallvec![0; places.count()];
-        for (i, entry) in self.entries.iter().enumerate() {
-            if let Some(property) = longhand(entry) {
-                strongest[places.of(property)] = crate::source::offset(i);
-            }
-        }
-        Slots { set, strongest }
+        if flow == around { slots } else { Slots::of(self.entries, flow) }
     }
 
     /// Sets a longhand from the declaration at a place, or one before it.

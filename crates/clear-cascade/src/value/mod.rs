@@ -146,10 +146,10 @@ impl Value {
     }
 
     /// The components of a sequence; a single value is its own.
-    pub(crate) fn parts(&self) -> Vec<Value> {
+    pub(crate) fn parts(&self) -> &[Value] {
         match self {
-            Self::Sequence(parts) => parts.to_vec(),
-            one => vec![one.clone()],
+            Self::Sequence(parts) => parts,
+            one => std::slice::from_ref(one),
         }
     }
 

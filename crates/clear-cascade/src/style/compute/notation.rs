@@ -200,7 +200,7 @@ fn inset(parts: &[Value]) -> Vec<Value> {
         Some(i) => (&parts[..i], &parts[i + 1..]),
         None => (parts, &parts[..0]),
     };
-    let fold = |list: &[Value]| fold_sides(&Value::Sequence(Arc::new(list.to_vec()))).parts();
+    let fold = |list: &[Value]| fold_sides(&Value::Sequence(Arc::new(list.to_vec()))).parts().to_vec();
     let mut out = fold(sides);
     let zero = |v: &Value| *v == Value::px(0.0) || matches!(v, Value::Delim(_));
     if radii.iter().all(zero) {
@@ -313,7 +313,7 @@ fn prefixed_line(name: &str, head: Vec<Value>, groups: &mut Vec<Vec<Value>>) -> 
     if shape.len() == 1 && !shape[0].is("circle") && !shape[0].is("ellipse") {
         shape.insert(0, Value::keyword("ellipse"));
     }
-    let place = if place.is_empty() { vec![Value::keyword("center")] } else { position(place).parts() };
+    let place = if place.is_empty() { vec![Value::keyword("center")] } else { position(place).parts().to_vec() };
     vec![place, shape]
 }
 
@@ -386,7 +386,7 @@ fn color_method(mut method: Vec<Value>, all_legacy: bool) -> Vec<Value> {
 
 /// Four sides written as few as they can be.
 pub(super) fn fold_sides(value: &Value) -> Value {
-    let mut parts = value.parts();
+    let mut parts = value.parts().to_vec();
     let fill = parts.iter().position(|p| p.is("fill")).map(|i| parts.remove(i));
     if parts.len() == 4 && parts[1] == parts[3] {
         parts.pop();

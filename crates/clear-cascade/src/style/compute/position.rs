@@ -38,7 +38,7 @@ pub(super) fn axis(parts: &[Value]) -> Value {
 pub(super) fn at_position(mut parts: Vec<Value>) -> Vec<Value> {
     if let Some(i) = parts.iter().position(|p| p.is("at")) {
         let place = parts.split_off(i + 1);
-        parts.extend(position(place).parts());
+        parts.extend(position(place).parts().iter().cloned());
     }
     parts
 }

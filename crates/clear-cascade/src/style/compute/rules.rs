@@ -27,11 +27,11 @@ pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value 
         Rule::WordSpacing => value,
         Rule::Opacity => opacity(value),
         Rule::Zoom => zoom(value),
-        Rule::AlikePair => match value.parts().as_slice() {
+        Rule::AlikePair => match value.parts() {
             [a, b] if a == b => a.clone(),
             _ => value,
         },
-        Rule::Pair => match value.parts().as_slice() {
+        Rule::Pair => match value.parts() {
             [one] => Value::sequence(vec![one.clone(), one.clone()]),
             _ => value,
         },
@@ -41,7 +41,7 @@ pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value 
         Rule::FontWidth => font_width(value),
         Rule::FontStyle => font_style(value),
         Rule::GridTracks => grid_tracks(value),
-        Rule::GridLine => match value.parts().as_slice() {
+        Rule::GridLine => match value.parts() {
             [span, Value::Number(1.0), name @ Value::Ident(_)] => Value::sequence(vec![span.clone(), name.clone()]),
             _ => value,
         },
@@ -57,7 +57,7 @@ pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value 
             other => other,
         },
         Rule::CounterStyle => counter_style(value),
-        Rule::FontSizeAdjust => match value.parts().as_slice() {
+        Rule::FontSizeAdjust => match value.parts() {
             [metric, number] if metric.is("ex-height") => number.clone(),
             _ => value,
         },
@@ -66,7 +66,7 @@ pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value 
             Some("before" | "after") => Value::sequence(vec![value, Value::keyword("links")]),
             _ => value,
         },
-        Rule::ScrollSnapType => match value.parts().as_slice() {
+        Rule::ScrollSnapType => match value.parts() {
             [a, b] if b.is("proximity") => a.clone(),
             _ => value,
         },
@@ -208,7 +208,7 @@ fn font_width(value: Value) -> Value {
 
 /// `font-style`: `oblique` with its angle, where that is not the usual one.
 fn font_style(value: Value) -> Value {
-    match value.parts().as_slice() {
+    match value.parts() {
         [oblique, Value::Dimension(n, _)] => match quarters(*n) {
             0.0 => Value::keyword("normal"),
             14.0 => Value::keyword("oblique"),
@@ -222,12 +222,12 @@ fn font_style(value: Value) -> Value {
 fn grid_tracks(value: Value) -> Value {
     let parts = value.parts();
     let keeps_names = parts.first().is_some_and(|p| p.is("subgrid"));
-    if keeps_names { value } else { Value::sequence(notation::without_empty_names(parts)) }
+    if keeps_names { value } else { Value::sequence(notation::without_empty_names(parts.to_vec())) }
 }
 
 /// `hyphenate-limit-chars` without what goes without saying at its end.
 fn hyphenate_limit_chars(value: &Value) -> Value {
-    let mut parts = value.parts();
+    let mut parts = value.parts().to_vec();
     while parts.len() > 1 && parts.last().is_some_and(|p| p.is("auto")) {
         parts.pop();
     }
@@ -239,7 +239,7 @@ fn hyphenate_limit_chars(value: &Value) -> Value {
 fn timing_function(parts: Vec<Value>) -> Value {
     let steps = |more: Option<Value>| {
         let arguments = std::iter::once(Value::Number(1.0)).chain(more);
-        Value::function(Name::from("steps"), Value::comma_list(arguments.collect()).parts())
+        Value::function(Name::from("steps"), Value::comma_list(arguments.collect()).parts().to_vec())
     };
     match parts.as_slice() {
         [one] if one.is("step-end") => steps(None),
@@ -259,14 +259,14 @@ fn timeline_ranges(property: PropertyId, value: &Value) -> Value {
 
 /// `color-scheme` with `only` at its end.
 fn color_scheme(value: &Value) -> Value {
-    let (only, mut names): (Vec<Value>, Vec<Value>) = value.parts().into_iter().partition(|p| p.text() == "only");
+    let (only, mut names): (Vec<Value>, Vec<Value>) = value.parts().iter().cloned().partition(|p| p.text() == "only");
     names.extend(only);
     Value::sequence(names)
 }
 
 /// `overflow-clip-margin` without the usual box.
 fn overflow_clip_margin(value: Value) -> Value {
-    match value.parts().as_slice() {
+    match value.parts() {
         [one] if one.is("padding-box") => Value::px(0.0),
         [edge, length] if edge.is("padding-box") => length.clone(),
         _ => value,
@@ -276,7 +276,7 @@ fn overflow_clip_margin(value: Value) -> Value {
 /// `border-image-slice` in whole numbers.
 fn border_image_slice(value: &Value) -> Value {
     let whole = |p: Value| if let Value::Number(n) = p { Value::Number((n + 0.5).floor()) } else { p };
-    fold_sides(&Value::sequence(value.parts().into_iter().map(whole).collect()))
+    fold_sides(&Value::sequence(value.parts().iter().cloned().map(whole).collect()))
 }
 
 /// `text-align: match-parent` (CSS Text 4, §7.1), which ships under its old name only.
@@ -331,11 +331,11 @@ fn line_width(value: Value) -> Value {
 
 /// `transform-origin`: two offsets, and a third where it is not 0.
 fn transform_origin(value: &Value) -> Value {
-    let mut parts = value.parts();
+    let mut parts = value.parts().to_vec();
     let depth = if parts.len() == 3 { parts.pop() } else { None };
     let flat = position(parts);
     match depth.filter(|d| *d != Value::px(0.0)) {
-        Some(depth) => Value::sequence(flat.parts().into_iter().chain([depth]).collect()),
+        Some(depth) => Value::sequence(flat.parts().iter().cloned().chain([depth]).collect()),
         None => flat,
     }
 }
@@ -374,13 +374,13 @@ fn transform(value: &Value) -> Value {
         Value::Percentage(n) => Value::Number(n / 100.0),
         other => other.clone(),
     };
-    let parts = value.parts().into_iter().map(|part| {
+    let parts = value.parts().iter().cloned().map(|part| {
         let Value::Function(f) = &part else {
-            return part;
+            return part.clone();
         };
         let arguments: Vec<Value> = f.1.iter().filter(|v| !matches!(v, Value::Delim(','))).cloned().collect();
         let make =
-            |name: &str, values: Vec<Value>| Value::function(Name::from(name), Value::comma_list(values).parts());
+            |name: &str, values: Vec<Value>| Value::function(Name::from(name), Value::comma_list(values).parts().to_vec());
         match (&*f.0, arguments.as_slice()) {
             ("translate", [x]) | ("translatex", [x]) => make("translate", vec![x.clone(), zero()]),
             ("translatey", [y]) => make("translate", vec![zero(), y.clone()]),
@@ -470,7 +470,7 @@ fn counters(value: &Value, increment: bool) -> Value {
     let mut open = false;
     for part in value.parts() {
         if part.is("none") {
-            return part;
+            return part.clone();
         }
         if !matches!(part, Value::Number(_)) {
             if open {
@@ -480,7 +480,7 @@ fn counters(value: &Value, increment: bool) -> Value {
         } else {
             open = false;
         }
-        out.push(part);
+        out.push(part.clone());
     }
     if open {
         out.push(default);
@@ -490,7 +490,7 @@ fn counters(value: &Value, increment: bool) -> Value {
 
 /// Numbers in a list as lengths in px.
 fn numbers_as_px(value: &Value) -> Value {
-    let parts = value.parts().into_iter().filter(|p| !matches!(p, Value::Delim(',')));
+    let parts = value.parts().iter().cloned().filter(|p| !matches!(p, Value::Delim(',')));
     Value::comma_list(parts.map(number_as_px).collect())
 }
 
@@ -545,7 +545,7 @@ fn clip(value: Value) -> Value {
         if !parts.is_empty() {
             parts.push(Value::Delim(','));
         }
-        parts.push(edge);
+        parts.push(edge.clone());
     }
     Value::Function(Arc::new((f.0.clone(), vec![Value::sequence(parts)])))
 }
@@ -565,7 +565,7 @@ fn known_in_lower_case(name: &Name) -> Name {
 /// Numbers without their fractions.
 fn whole_numbers(value: &Value) -> Value {
     let whole = |p: Value| if let Value::Number(n) = p { Value::Number(n.trunc()) } else { p };
-    Value::sequence(value.parts().into_iter().map(whole).collect())
+    Value::sequence(value.parts().iter().cloned().map(whole).collect())
 }
 
 /// The rows of `grid-template-areas` with one space between cells and one dot for an empty one (CSS Grid 2, §7.3).
@@ -578,7 +578,7 @@ fn areas(value: &Value) -> Value {
         }
         other => other,
     };
-    Value::sequence(value.parts().into_iter().map(row).collect())
+    Value::sequence(value.parts().iter().cloned().map(row).collect())
 }
 
 /// `content`: strings next to each other are one, but in the text that stands for it.
@@ -586,10 +586,10 @@ fn content(value: &Value) -> Value {
     let mut out: Vec<Value> = Vec::new();
     let mut described = false;
     for part in value.parts() {
-        described |= part == Value::Delim('/');
-        match (out.last_mut().filter(|_| !described), &part) {
+        described |= *part == Value::Delim('/');
+        match (out.last_mut().filter(|_| !described), part) {
             (Some(Value::Str(before)), Value::Str(more)) => *before = Arc::from(format!("{before}{more}")),
-            _ => out.push(part),
+            _ => out.push(part.clone()),
         }
     }
     Value::sequence(out)
@@ -599,7 +599,7 @@ fn content(value: &Value) -> Value {
 fn alternates(value: &Value) -> Value {
     const ORDER: &[&str] =
         &["stylistic", "historical-forms", "swash", "ornaments", "annotation", "styleset", "character-variant"];
-    let mut parts = value.parts();
+    let mut parts = value.parts().to_vec();
     parts.sort_by_key(|part| match part {
         Value::Function(f) => ORDER.iter().position(|o| **o == *f.0),
         other => other.as_keyword().and_then(|k| ORDER.iter().position(|o| *o == k)),
@@ -610,7 +610,7 @@ fn alternates(value: &Value) -> Value {
 /// `text-emphasis-style`: marks are filled where nothing else is said, and their shape follows the lines
 /// (CSS Text Decoration 4, §4.1).
 fn emphasis(value: Value, env: &Env<'_>) -> Value {
-    let mut parts = value.parts();
+    let mut parts = value.parts().to_vec();
     if !parts.iter().any(|p| p.is("filled") || p.is("open")) {
         return value;
     }
@@ -631,13 +631,13 @@ fn paint_order(value: &Value) -> Value {
         given.iter().cloned().chain(rest).collect::<Vec<_>>()
     };
     let least = (1..=given.len()).find(|n| whole(&given[..*n]) == whole(&given)).unwrap_or(given.len());
-    Value::sequence(value.parts().into_iter().take(least).collect())
+    Value::sequence(value.parts().iter().cloned().take(least).collect())
 }
 
 /// `scale`: factors as numbers, and no more of them than are needed.
 fn scale(value: &Value) -> Value {
     let number = |p: Value| if let Value::Percentage(n) = p { Value::Number(n / 100.0) } else { p };
-    let mut parts: Vec<Value> = value.parts().into_iter().map(number).collect();
+    let mut parts: Vec<Value> = value.parts().iter().cloned().map(number).collect();
     if parts.len() == 3 && parts[2] == Value::Number(1.0) {
         parts.pop();
     }
@@ -649,7 +649,7 @@ fn scale(value: &Value) -> Value {
 
 /// `translate`: no more offsets than are needed.
 fn translate(value: &Value) -> Value {
-    let mut parts = value.parts();
+    let mut parts = value.parts().to_vec();
     while parts.len() > 1 && parts.last() == Some(&Value::px(0.0)) {
         parts.pop();
     }
