@@ -121,9 +121,8 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
         "frameborder" if is(&["iframe"]) => {
             number(value).is_none_or(|n| n == 0.0).then(|| "border-width: 0".to_owned())
         }
-        "valign" if table_part() || is(&["img"]) => {
-            matches!(&*lower(), "top" | "middle" | "bottom" | "baseline").then(|| format!("vertical-align: {}", lower()))
-        }
+        "valign" if table_part() || is(&["img"]) => matches!(&*lower(), "top" | "middle" | "bottom" | "baseline")
+            .then(|| format!("vertical-align: {}", lower())),
         "nowrap" if is(&["td", "th"]) => Some("white-space: nowrap".to_owned()),
         "clear" if is(&["br"]) => match &*lower() {
             "left" | "right" => Some(format!("clear: {}", lower())),

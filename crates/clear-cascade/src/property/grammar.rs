@@ -33,7 +33,8 @@ pub(super) fn match_value(property: PropertyId, slice: Slice<'_>) -> Result<Valu
 
 /// Matches a value against a grammar.
 pub(super) fn match_node(node: &Node, slice: Slice<'_>) -> Option<Value> {
-    match_items(node, slice).ok().map(join)
+    let mut run = Run::of(slice, false);
+    run.all(node).then(|| join(run.out))
 }
 
 /// Matches the value of a shorthand.
@@ -57,12 +58,15 @@ pub(super) fn join(mut items: Vec<Item>) -> Value {
     Value::sequence(items.into_iter().map(|i| i.value).collect())
 }
 
-/// Matches all of a run.
+/// Matches all of a run. What does not match is matched once more, to tell what would have done.
 fn match_items<'m>(node: &'m Node, slice: Slice<'m>) -> Result<Vec<Item>, Box<Run<'m>>> {
-    let slice = slice.trim();
-    let mut run = Run::new(slice, STEPS + (slice.to - slice.from) * STEPS_PER_TOKEN, 0);
-    let matched = run.matches(node);
-    if matched && !run.out.is_empty() { Ok(run.out) } else { Err(Box::new(run)) }
+    let mut run = Run::of(slice, false);
+    if run.all(node) {
+        return Ok(run.out);
+    }
+    let mut run = Run::of(slice, true);
+    run.all(node);
+    Err(Box::new(run))
 }
 
 /// Something to match or to do, at a token.
@@ -185,6 +189,8 @@ struct Run<'m> {
     steps: u32,
     /// Inside how many functions it is.
     depth: u32,
+    /// Whether it is remembered what would have done; otherwise, what cannot match is passed over.
+    explains: bool,
     /// The furthest token that was tried.
     furthest: u32,
     /// What would have done there.
@@ -192,8 +198,19 @@ struct Run<'m> {
 }
 
 impl<'m> Run<'m> {
+    /// An attempt on all of a value, white space around it left out.
+    fn of(slice: Slice<'m>, explains: bool) -> Self {
+        let slice = slice.trim();
+        Self::new(slice, STEPS + (slice.to - slice.from) * STEPS_PER_TOKEN, 0, explains)
+    }
+
+    /// Whether a grammar matches all of it, and something is there.
+    fn all(&mut self, node: &'m Node) -> bool {
+        self.matches(node) && !self.out.is_empty()
+    }
+
     /// An attempt that has matched nothing.
-    fn new(slice: Slice<'m>, steps: u32, depth: u32) -> Self {
+    fn new(slice: Slice<'m>, steps: u32, depth: u32, explains: bool) -> Self {
         Self {
             slice,
             out: Vec::new(),
@@ -203,6 +220,7 @@ impl<'m> Run<'m> {
             choices: Vec::new(),
             steps,
             depth,
+            explains,
             furthest: slice.from,
             wanted: Wanted::default(),
         }
@@ -262,7 +280,21 @@ impl<'m> Run<'m> {
             self.furthest = at;
             self.wanted.clear();
         }
-        at == self.furthest
+        at == self.furthest && self.explains
+    }
+
+    /// Whether a grammar may match at a token that is no white space; it may say so of one that does not.
+    fn may_match(&self, node: &Node, at: u32) -> bool {
+        let here = self.from(at);
+        match node {
+            _ if self.explains => true,
+            Node::Keyword(name) => here.is_ident(name),
+            Node::Function(name, _) => here.is_function(name),
+            Node::Square(_) => matches!(here.kind(), Some(Kind::Square(_))),
+            Node::Builtin(builtin, ..) => builtin.may_start(here.kind()),
+            Node::Label(inner, _) => self.may_match(inner, at),
+            _ => true,
+        }
     }
 
     /// Matches a grammar to the end of the run.
@@ -349,15 +381,14 @@ impl<'m> Run<'m> {
                 None => self.then(frame.next, at),
                 Some((one, rest)) => self.first(one, Step::Rest(rest), frame, at),
             },
-            Step::One(list) => match list.split_first() {
-                None => Flow::Missed,
-                Some((one, rest)) => {
-                    if !rest.is_empty() {
-                        self.or(Frame { step: Step::One(rest), ..frame }, at);
-                    }
-                    Flow::Go(Go { frame: Frame { step: Step::Node(one), ..frame }, at })
+            Step::One(list) => {
+                let at = self.skip(at);
+                let Some(first) = list.iter().position(|one| self.may_match(one, at)) else { return Flow::Missed };
+                if let rest @ [_, ..] = &list[first + 1..] {
+                    self.or(Frame { step: Step::One(rest), ..frame }, at);
                 }
-            },
+                Flow::Go(Go { frame: Frame { step: Step::Node(&list[first]), ..frame }, at })
+            }
             Step::Again(repeat, count, from) => {
                 if count > 0 && at <= from {
                     Flow::Missed
@@ -479,7 +510,8 @@ impl<'m> Run<'m> {
 
     /// Parts in any order, of which some have matched: one more, or no more.
     fn parts(&mut self, parts: Parts<'m>, frame: Frame<'m>, at: u32) -> Flow<'m> {
-        let free = |i: &u32| parts.mask & (1 << i) == 0;
+        let here = self.skip(at);
+        let free = |i: &u32| parts.mask & (1 << i) == 0 && self.may_match(&parts.list[*i as usize], here);
         let count = offset(parts.list.len().min(64));
         if let Some(part) = (parts.from..count).find(free) {
             self.or(Frame { step: Step::Parts(Parts { from: part + 1, ..parts }), ..frame }, at);
@@ -573,7 +605,7 @@ impl<'m> Run<'m> {
         if self.depth >= DEEPEST_FUNCTION {
             return None;
         }
-        let mut run = Run::new(block.inside().trim(), self.steps, self.depth + 1);
+        let mut run = Run::new(block.inside().trim(), self.steps, self.depth + 1, self.explains);
         let matched = run.matches(inner);
         self.steps = run.steps;
         if !matched {

@@ -1,7 +1,8 @@
 //! Sets of longhands.
 
-use std::collections::HashMap;
 use std::sync::LazyLock;
+
+use rustc_hash::FxHashMap;
 
 use super::PropertyId;
 
@@ -65,8 +66,8 @@ impl Longhands {
 }
 
 /// The longhands of each logical property group.
-static GROUPS: LazyLock<HashMap<&'static str, Longhands>> = LazyLock::new(|| {
-    let mut groups: HashMap<&str, Longhands> = HashMap::new();
+static GROUPS: LazyLock<FxHashMap<&'static str, Longhands>> = LazyLock::new(|| {
+    let mut groups: FxHashMap<&str, Longhands> = FxHashMap::default();
     for longhand in PropertyId::longhands().filter(|p| !p.row().group.is_empty()) {
         groups.entry(longhand.row().group).or_default().add(longhand);
     }

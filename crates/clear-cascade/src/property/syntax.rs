@@ -3,11 +3,13 @@
 //! Two notations of ours on top: `<type>@property` says that what matches there is the part of a shorthand that sets
 //! `property`, and `<custom-ident except a b>` leaves names out.
 
-use std::collections::HashMap;
 use std::sync::{LazyLock, OnceLock};
+
+use rustc_hash::FxHashMap;
 
 use super::{PropertyId, table};
 use crate::document::Name;
+use crate::syntax::Kind;
 
 /// A grammar.
 #[derive(Debug)]
@@ -145,11 +147,27 @@ pub(super) enum Builtin {
     Hash,
 }
 
+impl Builtin {
+    /// Whether a component of the type may start with a token.
+    pub(super) fn may_start(self, kind: Option<Kind>) -> bool {
+        let Some(kind) = kind else { return false };
+        match self {
+            Self::Anything | Self::SizeCalculation => true,
+            Self::Str | Self::Tag => kind == Kind::Str,
+            Self::Url => matches!(kind, Kind::Url | Kind::Function(_)),
+            Self::CustomIdent | Self::DashedIdent | Self::Ident => kind == Kind::Ident,
+            Self::Hash => matches!(kind, Kind::Hash(_)),
+            Self::Color => matches!(kind, Kind::Hash(_) | Kind::Ident | Kind::Function(_)),
+            _ => matches!(kind, Kind::Number(..) | Kind::Percentage(_) | Kind::Dimension(..) | Kind::Function(_)),
+        }
+    }
+}
+
 /// A named type: its grammar as text, and compiled once someone asked for it.
 type NamedType = (&'static str, OnceLock<Node>);
 
 /// The named types.
-static TYPES: LazyLock<HashMap<&'static str, NamedType>> =
+static TYPES: LazyLock<FxHashMap<&'static str, NamedType>> =
     LazyLock::new(|| table::TYPES.iter().map(|(n, s)| (*n, (*s, OnceLock::new()))).collect());
 
 /// The grammar of a named type.

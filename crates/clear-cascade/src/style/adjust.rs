@@ -1,8 +1,8 @@
 //! What the values of one element mean for each other, and what browsers force on some elements.
 
-use super::Style;
 use super::compute::initial;
 use super::entry::{Entry, Subject, Target};
+use super::{Inside, Style};
 use crate::cascade::Origin;
 use crate::document::{Element, Namespace};
 use crate::property::{PropertyId, id};
@@ -41,12 +41,12 @@ fn display(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
     if positioned && !style.get(id::FLOAT).is("none") {
         style.set(id::FLOAT, Value::keyword("none"));
     }
-    let in_ruby = parent.is_some_and(|p| p.inlinifies) && !positioned;
+    let in_ruby = parent.is_some_and(|p| p.inside.inlinifies) && !positioned;
     if in_ruby {
         style.set(id::FLOAT, Value::keyword("none"));
     }
     let floats = !style.get(id::FLOAT).is("none");
-    let in_flex = parent.is_some_and(|p| p.blockifies);
+    let in_flex = parent.is_some_and(|p| p.inside.blockifies);
     unusual_displays(style, subject);
     // CSS Writing Modes 4, §3.1: an inline box that runs another way than its parent is an `inline-block`.
     if style.get(id::DISPLAY).is("inline")
@@ -134,9 +134,10 @@ fn overflow(style: &mut Style) {
 /// How boxes are aligned that the element around aligns.
 fn alignment(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
     // `legacy`, the initial value, takes what is around it if that is `legacy` too (CSS Box Alignment 3, §6.1).
+    let outer = parent.map(|p| p.get(id::JUSTIFY_ITEMS)).filter(|o| !o.is("normal"));
+    style.asks_parent |= outer.is_some();
     if style.get(id::JUSTIFY_ITEMS).is("normal")
-        && let Some(outer) = parent.map(|p| p.get(id::JUSTIFY_ITEMS))
-        && !outer.is("normal")
+        && let Some(outer) = outer
         && outer.parts().iter().any(|p| p.is("legacy"))
     {
         style.set(id::JUSTIFY_ITEMS, outer.clone());
@@ -162,16 +163,17 @@ fn mathematics(style: &mut Style, subject: &Subject<'_>) {
 /// What the element does to the boxes of its children.
 fn inside(style: &mut Style, parent: Option<&Style>) {
     // Boxes in `display: contents` are in the box around it (CSS Display 3, §2.5).
-    style.blockifies = match keyword(style, id::DISPLAY) {
-        "contents" => parent.is_some_and(|p| p.blockifies),
+    let blockifies = match keyword(style, id::DISPLAY) {
+        "contents" => parent.is_some_and(|p| p.inside.blockifies),
         "flex" | "inline-flex" | "grid" | "inline-grid" | "math" | "block math" => true,
         _ => false,
     };
-    style.inlinifies = match keyword(style, id::DISPLAY) {
-        "contents" => parent.is_some_and(|p| p.inlinifies),
+    let inlinifies = match keyword(style, id::DISPLAY) {
+        "contents" => parent.is_some_and(|p| p.inside.inlinifies),
         "ruby" | "block ruby" | "ruby-text" => true,
         _ => false,
     };
+    style.inside = Inside { blockifies, inlinifies };
 }
 
 /// What may be left out of the layout remembers its size (CSS Contain 2, §4.2).

@@ -4,46 +4,60 @@ use std::hash::{Hash, Hasher};
 use std::sync::{Arc, Mutex, PoisonError};
 
 use rustc_hash::FxHasher;
-use smallvec::SmallVec;
 
 use super::entry::{Entry, Target};
 use super::gather::Matched;
-use super::{Style, Styles};
+use super::{Inside, Style, Styles};
 use crate::document::{ElementId, Name, Namespace};
 use crate::page::Page;
-use crate::property::Declared;
+use crate::property::{self, Declared};
 use crate::selector::PseudoElement;
 use crate::stylesheet::CustomDeclared;
 
 /// How many values are kept to be shared: what is alike mostly stands together, lists of thousands have few kinds of items, and more than
 /// a processor keeps at hand would cost pages without anything alike.
-const KEPT: usize = 256;
+const KEPT: usize = 1024;
 
 /// Attributes by which values go besides rules, on form controls and pictures.
 const TELLING: [&str; 6] = ["type", "multiple", "size", "src", "srcset", "alt"];
 
 /// All that the values of an element or pseudo-element go by.
-#[derive(Clone, Debug, PartialEq, Eq, Hash)]
-pub(super) struct Key {
-    /// Where the values are that it inherits: they stay where they are as long as keys to them.
-    parent: usize,
-    /// The pseudo-element.
-    pseudo: Option<PseudoElement>,
-    /// The name of the element.
-    name: Name,
-    /// Its namespace, and that of its parent.
-    namespaces: (Namespace, Option<Namespace>),
-    /// The rules that take it, each with the selector and the steps up to the scoping root.
-    rules: SmallVec<[(u32, u32, Option<u32>); 16]>,
+#[derive(Clone, Copy)]
+pub(super) struct Key<'k> {
+    /// What is the same for all its rules.
+    of: Of<'k>,
+    /// The rules that take it or its pseudo-elements.
+    matched: &'k [Matched<'k>],
+    /// The hash of all this.
+    hash: u64,
 }
 
-impl Key {
+/// What values go by, rules aside.
+#[derive(Clone, Copy, PartialEq, Eq, Hash)]
+struct Of<'k> {
+    /// Where the values are that it inherits: they stay where they are as long as keys to them. Of the parent's other values nothing
+    /// counts but what it does to the boxes inside.
+    heritage: usize,
+    /// That.
+    around: Inside,
+    /// The pseudo-element.
+    pseudo: Option<&'k PseudoElement>,
+    /// The name of the element.
+    name: &'k Name,
+    /// Its namespace, and that of its parent.
+    namespaces: (Namespace, Option<Namespace>),
+}
+
+/// A rule that takes an element: its number, that of the selector, and the steps up to the scoping root.
+type Ruled = (u32, Option<u32>, Option<u32>);
+
+impl<'k> Key<'k> {
     /// That of an element or a pseudo-element of it; nothing where it may go by what no other has.
     pub(super) fn of(
         styles: &Styles,
-        page: &Page,
-        (id, pseudo): (ElementId, Option<&PseudoElement>),
-        matched: &[Matched<'_>],
+        page: &'k Page,
+        (id, pseudo): (ElementId, Option<&'k PseudoElement>),
+        matched: &'k [Matched<'k>],
     ) -> Option<Self> {
         if page.counts_siblings {
             return None;
@@ -52,32 +66,35 @@ impl Key {
         if element.attributes.iter().any(|a| TELLING.contains(&&*a.name)) {
             return None;
         }
-        let mut rules = SmallVec::new();
+        let parent = styles.kept_parent(page, id, pseudo)?;
+        // What is not initial there may be taken over (CSS Box Alignment 3, §6.1).
+        if !parent.is_initial(property::id::JUSTIFY_ITEMS) {
+            return None;
+        }
+        let around = element.parent.map(|p| page.document.node(p).namespace);
+        let of = Of {
+            heritage: Arc::as_ptr(&parent.heritage).addr(),
+            around: parent.inside,
+            pseudo,
+            name: &element.name,
+            namespaces: (element.namespace, around),
+        };
+        let mut hasher = FxHasher::default();
+        of.hash(&mut hasher);
         for m in matched.iter().filter(|m| m.pseudo == pseudo) {
             let rule = &page.rules[m.rule as usize];
-            // What is around it, and `appearance`, may say that a rule does not count.
-            if !rule.within.containers.is_empty() || page.base_select == Some(rule.sheet) {
+            // What is around it, and `appearance`, may say that a rule does not count; rules of its own have no selectors.
+            if !rule.within.containers.is_empty() || page.base_select == Some(rule.sheet) || m.selector.is_none() {
                 return None;
             }
-            // Rules of its own have no selectors.
-            rules.push((m.rule, m.selector?, m.proximity));
+            (m.rule, m.selector).hash(&mut hasher);
         }
-        let parent = styles.kept_parent(page, id, pseudo)?;
-        let around = element.parent.map(|p| page.document.node(p).namespace);
-        Some(Self {
-            parent: std::ptr::from_ref(parent).addr(),
-            pseudo: pseudo.cloned(),
-            name: element.name.clone(),
-            namespaces: (element.namespace, around),
-            rules,
-        })
+        Some(Self { of, matched, hash: hasher.finish() })
     }
 
-    /// Where it is kept.
-    fn place(&self) -> usize {
-        let mut hasher = FxHasher::default();
-        self.hash(&mut hasher);
-        usize::try_from(hasher.finish() % KEPT as u64).unwrap_or_default()
+    /// The rules.
+    fn rules(&self) -> impl Iterator<Item = Ruled> {
+        self.matched.iter().filter(|m| m.pseudo == self.of.pseudo).map(|m| (m.rule, m.selector, m.proximity))
     }
 }
 
@@ -93,29 +110,72 @@ pub(super) fn go_by_attributes(page: &Page, entries: &[Entry<'_>]) -> bool {
     })
 }
 
-/// What may be kept at a place.
-type Kept = Option<(Key, Arc<Style>)>;
+/// Values, and all that they go by.
+#[derive(Debug)]
+struct Kept {
+    /// The hash of what follows.
+    hash: u64,
+    /// Where the inherited values are, and what is done to boxes.
+    inherits: (usize, Inside),
+    /// The pseudo-element.
+    pseudo: Option<PseudoElement>,
+    /// The name of the element.
+    name: Name,
+    /// Its namespace, and that of its parent.
+    namespaces: (Namespace, Option<Namespace>),
+    /// The rules.
+    rules: Box<[Ruled]>,
+    /// The values.
+    style: Arc<Style>,
+}
+
+impl Kept {
+    /// Whether they are for a key.
+    fn is_for(&self, key: &Key<'_>) -> bool {
+        let of = &key.of;
+        self.hash == key.hash
+            && self.inherits == (of.heritage, of.around)
+            && self.pseudo.as_ref() == of.pseudo
+            && self.name == *of.name
+            && self.namespaces == of.namespaces
+            && key.rules().eq(self.rules.iter().copied())
+    }
+}
 
 /// Values of some elements, by all that they go by.
 #[derive(Debug, Default)]
-pub(super) struct Alike(Mutex<Vec<Kept>>);
+pub(super) struct Alike(Mutex<Vec<Option<Kept>>>);
 
 impl Alike {
+    /// Where values for a key are kept.
+    fn place(key: &Key<'_>) -> usize {
+        usize::try_from(key.hash >> 40).unwrap_or_default() % KEPT
+    }
+
     /// The values for a key, if they are kept.
-    pub(super) fn get(&self, key: &Key) -> Option<Arc<Style>> {
+    pub(super) fn get(&self, key: &Key<'_>) -> Option<Arc<Style>> {
         let kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
-        let (other, style) = kept.get(key.place())?.as_ref()?;
-        (other == key).then(|| style.clone())
+        let found = kept.get(Self::place(key))?.as_ref()?;
+        found.is_for(key).then(|| found.style.clone())
     }
 
     /// Keeps values for a key, in the place of others where they are in its way.
-    pub(super) fn keep(&self, key: Key, style: Arc<Style>) {
+    pub(super) fn keep(&self, key: &Key<'_>, style: Arc<Style>) {
+        let of = &key.of;
+        let new = Kept {
+            hash: key.hash,
+            inherits: (of.heritage, of.around),
+            pseudo: of.pseudo.cloned(),
+            name: of.name.clone(),
+            namespaces: of.namespaces,
+            rules: key.rules().collect(),
+            style,
+        };
         let mut kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         if kept.is_empty() {
             kept.resize_with(KEPT, || None);
         }
-        let place = key.place();
-        kept[place] = Some((key, style));
+        kept[Self::place(key)] = Some(new);
     }
 }
 

@@ -16,7 +16,6 @@ use crate::page::Page;
 use crate::style::substitution::{self, Failure, Limit};
 use crate::stylesheet::CustomDeclared;
 use crate::syntax::Slice;
-use crate::syntax::substitution::Piece;
 use crate::value::{CustomText, CustomValue, Wide};
 
 /// The initial values of registered custom properties.
@@ -190,10 +189,7 @@ impl<'r, 's> Resolver<'r, 's> {
                 continue;
             }
             match entry.declaration.pieces(sheet) {
-                Some(pieces) => found.extend(pieces.iter().filter_map(|piece| match piece {
-                    Piece::Custom(name) => Some(name.clone()),
-                    Piece::Text(..) => None,
-                })),
+                Some(pieces) => pieces.iter().for_each(|piece| piece.each_name(&mut |name| found.push(name.clone()))),
                 None => found.extend(names_in(sheet.value(entry.declaration))),
             }
         }
@@ -355,7 +351,7 @@ impl substitution::Lookup for Resolver<'_, '_> {
         // Custom properties that a test asks about are worked out first, so that cycles are found.
         let known = names_in(function).into_iter().map(|name| (name.clone(), self.value(&name))).collect();
         let under = Arc::new(Customs::default());
-        let style = Style { custom: Customs::over(&under, known, Vec::new()), ..self.style.clone() };
+        let style = self.style.with_custom(Customs::over(&under, known, Vec::new()));
         query::test(self.subject.page, function, &style, &mut self.calls)
     }
 

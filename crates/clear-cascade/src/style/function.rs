@@ -149,7 +149,7 @@ impl Lookup for Frame<'_> {
             names.map(|name| (name.clone(), self.custom(&name).ok().map(|text| CustomText::new(&text)))).collect();
         let style = on.unwrap_or(self.style);
         let custom = Customs::over(&style.custom, values, Vec::new());
-        let style = Style { custom, ..style.clone() };
+        let style = style.with_custom(custom);
         self.outer.test(function, Some(&style))
     }
 

@@ -5,6 +5,7 @@ use std::cell::RefCell;
 use std::collections::VecDeque;
 
 use rustc_hash::FxHashMap;
+use smallvec::SmallVec;
 
 use super::entry::{Entry, Target};
 use super::{Styles, appearance};
@@ -446,12 +447,9 @@ fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) ->
     let sorted = |important: bool| {
         let rules = matched.iter().filter(|_| !important || some_important).map(|m| (*m, &page.rules[m.rule as usize]));
         let rules = rules.filter(|(_, rule)| !important || page.style_rule(rule).important);
-        let with_number = rules.map(|(m, rule)| {
-            let precedence = precedence(page, rule, m, important);
-            (precedence.number(), precedence, m, rule)
-        });
-        let mut rules: Vec<_> = with_number.collect();
-        rules.sort_by_key(|(number, precedence, ..)| (*number, precedence.order));
+        let number = |m: &Matched<'_>, rule| precedence(page, rule, m, important).number();
+        let mut rules: SmallVec<[_; 16]> = rules.map(|(m, rule)| (number(m, rule), rule.order, m)).collect();
+        rules.sort_by_key(|(number, order, _)| (*number, *order));
         rules
     };
     let all = matches!(wanted, Wanted::All | Wanted::For(_));
@@ -459,7 +457,9 @@ fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) ->
     let mut entries = VecDeque::with_capacity(64);
     let mut decided = Decided::default();
     for important in [true, false] {
-        for (_, precedence, m, rule) in sorted(important).into_iter().rev() {
+        for (.., m) in sorted(important).into_iter().rev() {
+            let rule = &page.rules[m.rule as usize];
+            let precedence = precedence(page, rule, m, important);
             let sheet = &page.sheets[rule.sheet as usize].sheet;
             for (i, declaration) in declarations(sheet, rule, important) {
                 if !all && decided.beats_all(declaration) {

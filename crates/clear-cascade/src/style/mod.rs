@@ -56,12 +56,23 @@ type Chunk = [Value; CHUNK];
 /// The computed values of an element or pseudo-element.
 #[derive(Clone, Debug)]
 pub(crate) struct Style {
-    /// The inherited longhands; the list and its chunks are shared as long as nothing in them is set.
-    inherited: Arc<Vec<Arc<Chunk>>>,
-    /// Of the others those that differ from their initial value, in the order of the table.
+    /// What those have of it that inherit from it; that of the parent, as long as nothing in it is changed.
+    heritage: Arc<Heritage>,
+    /// Of the longhands that do not inherit those that differ from their initial value, in the order of the table.
     reset: Vec<(PropertyId, Value)>,
     /// Bits of all that are among them, each of which stands for several longhands.
     present: u64,
+    /// How it treats the boxes of its children.
+    inside: Inside,
+    /// Whether it took something from its parent that is not passed on to all.
+    asks_parent: bool,
+}
+
+/// What is passed on to all that inherit from an element, and to its pseudo-elements.
+#[derive(Clone, Debug)]
+pub(crate) struct Heritage {
+    /// The inherited longhands; the list and its chunks are shared as long as nothing in them is set.
+    inherited: Arc<Vec<Arc<Chunk>>>,
     /// Custom properties.
     pub(crate) custom: Arc<Customs>,
     /// What relative units are relative to.
@@ -74,10 +85,23 @@ pub(crate) struct Style {
     font: compute::FontMemory,
     /// The colour of the page's `body`, inside of it in quirks mode: what tables have (Quirks Mode Standard, §3.8).
     body_color: Option<Value>,
-    /// Whether boxes inside are blockified, as in flex and grid containers.
+}
+
+/// What an element does to the boxes of its children.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+struct Inside {
+    /// Whether they are blockified, as in flex and grid containers.
     blockifies: bool,
-    /// Whether boxes inside are inlinified, as in ruby.
+    /// Whether they are inlinified, as in ruby.
     inlinifies: bool,
+}
+
+impl std::ops::Deref for Style {
+    type Target = Heritage;
+
+    fn deref(&self) -> &Heritage {
+        &self.heritage
+    }
 }
 
 /// The initial values, computed, by longhand.
@@ -99,43 +123,52 @@ static INITIAL_INHERITED: LazyLock<Arc<Vec<Arc<Chunk>>>> = LazyLock::new(|| {
 impl Style {
     /// Initial values throughout.
     pub(crate) fn initial() -> Self {
-        Self::start(None, Context::default())
+        Self::start(None)
+    }
+
+    /// Nothing but what is passed on.
+    fn of(heritage: Arc<Heritage>) -> Self {
+        Self { heritage, reset: Vec::new(), present: 0, inside: Inside::default(), asks_parent: false }
     }
 
     /// What initial values are computed on: no values at all.
     fn bare() -> Self {
-        Self {
+        Self::of(Arc::new(Heritage {
             inherited: Arc::default(),
-            reset: Vec::new(),
-            present: 0,
             custom: Arc::default(),
             context: Context::default(),
             flow: Flow::default(),
             dark: false,
             font: compute::FontMemory::default(),
             body_color: None,
-            blockifies: false,
-            inlinifies: false,
-        }
+        }))
     }
 
     /// Where an element starts from: its parent's inherited values, initial values for the rest.
-    fn start(parent: Option<&Style>, context: Context) -> Self {
-        Self {
-            inherited: parent.map_or(&*INITIAL_INHERITED, |p| &p.inherited).clone(),
-            context,
-            dark: parent.is_some_and(|p| p.dark),
-            font: parent.map(|p| p.font).unwrap_or_default(),
-            body_color: parent.and_then(|p| p.body_color.clone()),
-            blockifies: parent.is_some_and(|p| p.blockifies),
-            inlinifies: parent.is_some_and(|p| p.inlinifies),
-            ..Self::bare()
+    fn start(parent: Option<&Style>) -> Self {
+        if let Some(parent) = parent {
+            return Self { inside: parent.inside, ..Self::of(parent.heritage.clone()) };
         }
+        let mut style = Self::bare();
+        style.change().inherited = INITIAL_INHERITED.clone();
+        style
     }
 
     /// The style of a box that nothing is declared for and that is not there for layout (`display: contents`).
     fn boxed(&self) -> Self {
-        Self { custom: self.custom.clone(), flow: self.flow, ..Self::start(Some(self), self.context.clone()) }
+        Self::start(Some(self))
+    }
+
+    /// What is passed on, to be changed: from here on it is no longer the parent's.
+    fn change(&mut self) -> &mut Heritage {
+        Arc::make_mut(&mut self.heritage)
+    }
+
+    /// The same with other custom properties.
+    fn with_custom(&self, custom: Arc<Customs>) -> Self {
+        let mut style = self.clone();
+        style.change().custom = custom;
+        style
     }
 
     /// The initial value of a longhand, computed.
@@ -197,7 +230,8 @@ impl Style {
         let index = property.index();
         if property.inherits() {
             if self.inherited[index / CHUNK][index % CHUNK] != value {
-                Arc::make_mut(&mut Arc::make_mut(&mut self.inherited)[index / CHUNK])[index % CHUNK] = value;
+                let chunk = &mut Arc::make_mut(&mut self.change().inherited)[index / CHUNK];
+                Arc::make_mut(chunk)[index % CHUNK] = value;
             }
             return;
         }
@@ -263,7 +297,7 @@ impl Style {
         self.reset == other.reset
             && self.context == other.context
             && (self.flow, self.dark, self.font) == (other.flow, other.dark, other.font)
-            && (self.blockifies, self.inlinifies) == (other.blockifies, other.inlinifies)
+            && self.inside == other.inside
             && self.body_color == other.body_color
             && (Arc::ptr_eq(&self.inherited, &other.inherited) || chunks())
             && self.custom.is(&other.custom)
@@ -447,11 +481,11 @@ impl Styles {
 
     /// The values of an element whose parent is known, or of a pseudo-element of one that is known itself, from the rules that
     /// take it; shared with others that are alike.
-    fn of_rules(
+    fn of_rules<'p>(
         &self,
-        page: &Page,
-        (id, pseudo): (ElementId, Option<&PseudoElement>),
-        matched: &[Matched<'_>],
+        page: &'p Page,
+        (id, pseudo): (ElementId, Option<&'p PseudoElement>),
+        matched: &'p [Matched<'p>],
         wanted: Wanted<'_>,
     ) -> Arc<Style> {
         let custom = self.customs.get(&id).filter(|_| pseudo.is_none());
@@ -462,8 +496,8 @@ impl Styles {
         }
         let entries = entries_of(page, self, id, matched, pseudo, wanted);
         let style = Arc::new(self.compute_from(page, id, pseudo, &entries, custom));
-        if let Some(key) = key.filter(|_| !alike::go_by_attributes(page, &entries)) {
-            self.alike.keep(key, style.clone());
+        if let Some(key) = key.filter(|_| !style.asks_parent && !alike::go_by_attributes(page, &entries)) {
+            self.alike.keep(&key, style.clone());
         }
         style
     }

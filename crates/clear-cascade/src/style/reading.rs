@@ -31,40 +31,33 @@ impl Reading {
     }
 }
 
-/// How many texts are kept for a declaration, so that one that differs on every element does not fill the memory.
-const MOST_TEXTS: usize = 32;
+/// How many bytes of texts are kept, so that values that differ on every element do not fill the memory.
+const MOST_BYTES: usize = 1 << 22;
 
-/// What texts came to, by the address of the declaration, which stays where it is as long as its page is there.
+/// What texts came to as values of properties.
 #[derive(Debug, Default)]
-pub(crate) struct Readings(Mutex<FxHashMap<usize, Texts>>);
+pub(crate) struct Readings(Mutex<Known>);
 
-/// Texts and what they came to.
-type Texts = Vec<(Box<str>, Arc<Reading>)>;
-
-/// The address of a declaration.
-fn address(declaration: &Declaration) -> usize {
-    std::ptr::from_ref(declaration) as usize
+/// What is known of texts.
+#[derive(Debug, Default)]
+struct Known {
+    /// What each came to, by the property and whether the page is in quirks mode.
+    texts: FxHashMap<(PropertyId, bool), FxHashMap<Box<str>, Arc<Reading>>>,
+    /// How many bytes they have.
+    bytes: usize,
 }
 
 impl Readings {
-    /// What a declaration of a property comes to with a text.
-    pub(super) fn of(
-        &self,
-        declaration: &Declaration,
-        property: PropertyId,
-        text: String,
-        quirks: bool,
-    ) -> Arc<Reading> {
+    /// What a text comes to as the value of a property.
+    pub(super) fn of(&self, property: PropertyId, text: String, quirks: bool) -> Arc<Reading> {
         let known = || self.0.lock().unwrap_or_else(PoisonError::into_inner);
-        let key = address(declaration);
-        let found =
-            known().get(&key).and_then(|texts| texts.iter().find(|(t, _)| **t == *text).map(|(_, r)| r.clone()));
+        let found = known().texts.get(&(property, quirks)).and_then(|texts| texts.get(&*text).cloned());
         found.unwrap_or_else(|| {
             let reading = Arc::new(Reading::of(property, &text, quirks));
             let mut known = known();
-            let texts = known.entry(key).or_default();
-            if texts.len() < MOST_TEXTS {
-                texts.push((text.into(), reading.clone()));
+            if known.bytes + text.len() <= MOST_BYTES {
+                known.bytes += text.len();
+                known.texts.entry((property, quirks)).or_default().insert(text.into(), reading.clone());
             }
             reading
         })
@@ -82,7 +75,7 @@ impl Last {
         declaration: &Declaration,
         read: impl FnOnce() -> Option<Arc<Reading>>,
     ) -> Option<Arc<Reading>> {
-        let key = address(declaration);
+        let key = std::ptr::from_ref(declaration).addr();
         if let Some((_, known)) = self.0.borrow().as_ref().filter(|(last, _)| *last == key) {
             return known.clone();
         }

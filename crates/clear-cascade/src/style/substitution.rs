@@ -107,7 +107,8 @@ pub(crate) fn substitute_in(
 
 /// What [`write()`] does for a value that is taken apart.
 fn put_together(pieces: &Pieces, text: &str, lookup: &mut dyn Lookup) -> Result<String, Failure> {
-    let (mut out, mut failed) = (String::new(), None);
+    // Room for what mostly comes of it, so that it need not be moved.
+    let (mut out, mut failed) = (String::with_capacity(64), None);
     for piece in pieces {
         match piece {
             Piece::Text(from, to) => {
@@ -115,13 +116,16 @@ fn put_together(pieces: &Pieces, text: &str, lookup: &mut dyn Lookup) -> Result<
                 separate(&mut out, text);
                 out.push_str(text);
             }
-            Piece::Custom(name) => {
-                let text = lookup.custom(name).map_err(|failure| match failure {
-                    Failure::CutOff(_) => failure,
-                    _ if lookup.needs_itself() => Failure::Cycle,
-                    _ => Failure::Nothing,
-                });
-                if let Some(text) = going_on(text, &mut failed)? {
+            Piece::Custom(name, fallback) => {
+                let found = match (lookup.custom(name), fallback) {
+                    (Ok(text), _) => Ok(text),
+                    (Err(failure @ Failure::CutOff(_)), None) => Err(failure),
+                    // What needs itself is invalid, whatever it would fall back to.
+                    (Err(_), _) if lookup.needs_itself() => Err(Failure::Cycle),
+                    (Err(_), None) => Err(Failure::Nothing),
+                    (Err(_), Some(fallback)) => put_together(fallback, text, lookup).map(Arc::from),
+                };
+                if let Some(text) = going_on(found, &mut failed)? {
                     separate(&mut out, &text);
                     out.push_str(text.trim());
                 }

@@ -2,7 +2,6 @@
 
 use std::sync::Arc;
 
-
 use super::Style;
 use super::adjust;
 use super::cascaded::{Cascaded, Said, cascaded};
@@ -39,12 +38,19 @@ pub(crate) fn compute_style(
         root_line_height: root.map_or(19.2, |r| r.context.line_height),
         ..parent.map_or_else(Context::default, |p| p.context.clone())
     };
-    let mut style = Style::start(parent, context);
+    let mut style = Style::start(parent);
+    if style.context != context {
+        style.change().context = context;
+    }
     let known = subject.custom.filter(|_| subject.page.is_untyped() || !types_depend(entries));
-    style.custom = known.cloned().unwrap_or_else(|| custom::resolve(subject, entries, parent, &style));
+    let custom = known.cloned().unwrap_or_else(|| custom::resolve(subject, entries, parent, &style));
+    if !Arc::ptr_eq(&style.custom, &custom) {
+        style.change().custom = custom;
+    }
     let known = (style.context.font_size, style.context.line_height, style.dark);
     let mut work = Work { subject, entries, parent, root, style, last: Last::default() };
-    let slots = work.flow();
+    let mut slots = Slots { set: Longhands::default(), strongest: [0; PropertyId::COUNT] };
+    work.flow(&mut slots);
     work.style.expect(&slots.set);
     for property in FIRST {
         if property == id::COLOR {
@@ -68,7 +74,7 @@ pub(crate) fn compute_style(
     let mut style = work.style;
     let document = &subject.page.document;
     if document.quirks && subject.pseudo.is_none() && document.node(subject.element).is_html("body") {
-        style.body_color = Some(style.get(id::COLOR).clone());
+        style.change().body_color = Some(style.get(id::COLOR).clone());
     }
     adjust::adjust(&mut style, subject, parent, entries);
     style.settle();
@@ -111,17 +117,16 @@ struct Slots {
 }
 
 impl Slots {
-    /// Those of declarations, weakest first, as text flows.
-    fn of(entries: &[Entry<'_>], flow: Flow) -> Self {
-        let mut slots = Self { set: Longhands::default(), strongest: [0; PropertyId::COUNT] };
+    /// Takes down those of declarations, weakest first, as text flows.
+    fn fill(&mut self, entries: &[Entry<'_>], flow: Flow) {
+        self.set = Longhands::default();
         for (i, entry) in entries.iter().enumerate() {
             if let Target::Longhand(property) = entry.property {
                 let property = flow.physical(property);
-                slots.set.add(property);
-                slots.strongest[property.index()] = crate::source::offset(i);
+                self.set.add(property);
+                self.strongest[property.index()] = crate::source::offset(i);
             }
         }
-        slots
     }
 
     /// Whether some declaration sets a longhand.
@@ -152,18 +157,22 @@ struct Work<'w, 's> {
 }
 
 impl<'w, 's> Work<'w, 's> {
-    /// Finds out how text flows, on which the meaning of flow-relative properties depends; gives what is set as it flows.
-    fn flow(&mut self) -> Slots {
+    /// Finds out how text flows, on which the meaning of flow-relative properties depends, and what is set as it flows.
+    fn flow(&mut self, slots: &mut Slots) {
         let around = self.parent.map(|p| p.flow).unwrap_or_default();
-        let slots = Slots::of(self.entries, around);
+        slots.fill(self.entries, around);
         for property in [id::WRITING_MODE, id::DIRECTION] {
             self.apply_from(property, slots.strongest(property));
         }
         let text = |p: PropertyId| self.style.get(p).as_keyword().unwrap_or_default();
         let flow = Flow::new(text(id::WRITING_MODE), text(id::DIRECTION));
-        self.style.flow = flow;
-        self.style.context.vertical = flow.vertical;
-        if flow == around { slots } else { Slots::of(self.entries, flow) }
+        if (flow, flow.vertical) != (self.style.flow, self.style.context.vertical) {
+            let heritage = self.style.change();
+            (heritage.flow, heritage.context.vertical) = (flow, flow.vertical);
+        }
+        if flow != around {
+            slots.fill(self.entries, flow);
+        }
     }
 
     /// Sets a longhand from the declaration at a place, or one before it.
@@ -195,21 +204,29 @@ impl<'w, 's> Work<'w, 's> {
         }
         if property == id::FONT_SIZE {
             let parent = self.parent.map(|p| p.font).unwrap_or_default();
-            self.style.font = match &given {
+            let font = match &given {
                 Some(value) => compute::FontMemory::of(value, parent),
                 None if inherits => parent,
                 None => compute::FontMemory::default(),
             };
+            if font != self.style.font {
+                self.style.change().font = font;
+            }
         }
         let mut value = match (given, self.parent.filter(|_| inherits)) {
             (Some(value), _) => compute::compute(property, &value, &self.env(by)),
-            (None, Some(parent)) => parent.get(property).clone(),
+            (None, Some(parent)) => {
+                self.style.asks_parent |= !property.inherits();
+                parent.get(property).clone()
+            }
             (None, None) => compute::compute(property, &property.initial(), &self.env(None)),
         };
         if property == id::FONT_SIZE {
             let parent = self.parent.filter(|_| inherits).map(|p| p.context.font_size);
             let size = parent.or(value.as_px()).unwrap_or(16.0);
-            self.style.context.font_size = size;
+            if size != self.style.context.font_size {
+                self.style.change().context.font_size = size;
+            }
             value = Value::px(compute::legible(size, self.style.font));
         }
         self.style.set(property, value);
@@ -221,7 +238,8 @@ impl<'w, 's> Work<'w, 's> {
         let now = (self.style.context.font_size, self.style.context.line_height, self.style.dark);
         if now != known && !self.subject.page.is_untyped() {
             let resolve = || custom::resolve(self.subject, self.entries, self.parent, &self.style);
-            self.style.custom = self.subject.custom.cloned().unwrap_or_else(resolve);
+            let custom = self.subject.custom.cloned().unwrap_or_else(resolve);
+            self.style.change().custom = custom;
             self.last.forget();
         }
     }
@@ -241,23 +259,29 @@ impl<'w, 's> Work<'w, 's> {
         let style = &mut self.style;
         match property {
             id::COLOR_SCHEME => {
-                style.dark = adjust::is_dark(style.get(id::COLOR_SCHEME), self.subject);
+                let dark = adjust::is_dark(style.get(id::COLOR_SCHEME), self.subject);
+                if dark != style.dark {
+                    style.change().dark = dark;
+                }
             }
             id::FONT_SIZE => {
                 // A lone `monospace` has a smaller default, which shows where the size itself is inherited.
                 let size = compute::font_size_for_family(style, self.parent);
                 if let Some(size) = size {
                     style.set(id::FONT_SIZE, Value::px(compute::legible(size, style.font)));
-                    style.context.font_size = size;
+                    style.change().context.font_size = size;
                 }
                 if self.root.is_none() {
-                    style.context.root_font_size = style.context.font_size;
+                    style.change().context.root_font_size = style.context.font_size;
                 }
             }
             id::LINE_HEIGHT => {
-                style.context.line_height = compute::used_line_height(style);
+                let height = compute::used_line_height(style);
+                if height != style.context.line_height {
+                    style.change().context.line_height = height;
+                }
                 if self.root.is_none() {
-                    style.context.root_line_height = style.context.line_height;
+                    style.change().context.root_line_height = height;
                 }
             }
             _ => {}
@@ -280,7 +304,7 @@ pub(crate) fn said(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style, last
     let reading = last.of(entry.declaration, || {
         let text = substituted_text(subject, entry, style).ok()?;
         let quirks = page.sheets[entry.sheet as usize].sheet.quirks;
-        Some(subject.readings.of(entry.declaration, written, text, quirks))
+        Some(subject.readings.of(written, text, quirks))
     });
     match reading.as_deref() {
         Some(Reading::Wide(wide)) => Said::Wide(*wide),

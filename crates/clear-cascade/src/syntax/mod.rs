@@ -525,12 +525,24 @@ impl<'t> Slice<'t> {
 
     /// Whether the first token is this identifier, in any case.
     pub(crate) fn is_ident(self, name: &str) -> bool {
-        self.peek().is_some_and(|t| t.kind == Kind::Ident && self.name(t).eq_ignore_ascii_case(name))
+        self.peek().is_some_and(|t| t.kind == Kind::Ident && self.is_named(t, 0, name))
     }
 
     /// Whether the first token is this function, in any case.
     pub(crate) fn is_function(self, name: &str) -> bool {
-        self.peek().is_some_and(|t| matches!(t.kind, Kind::Function(_)) && self.name(t).eq_ignore_ascii_case(name))
+        self.peek().is_some_and(|t| matches!(t.kind, Kind::Function(_)) && self.is_named(t, 1, name))
+    }
+
+    /// Whether the name of a token, so many bytes before its end, is this one in any case.
+    fn is_named(self, token: Token, behind: usize, name: &str) -> bool {
+        let written = &self.tokens.text[token.start as usize..token.end as usize - behind];
+        // What has no escapes and no NUL in it is what is meant.
+        if written.len() == name.len() && written.eq_ignore_ascii_case(name) {
+            return true;
+        }
+        written.len() != name.len()
+            && memchr::memchr2(b'\\', 0, written.as_bytes()).is_some()
+            && self.name(token).eq_ignore_ascii_case(name)
     }
 }
 

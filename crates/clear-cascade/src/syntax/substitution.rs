@@ -13,7 +13,7 @@ pub(crate) fn is_replaced(name: &str) -> bool {
     FUNCTIONS.contains(&name) || name.starts_with("--")
 }
 
-/// A value in which nothing is replaced but `var()` without a fallback, taken apart.
+/// A value in which nothing is replaced but `var()`, taken apart.
 pub(crate) type Pieces = Vec<Piece>;
 
 /// A piece of a value.
@@ -21,14 +21,29 @@ pub(crate) type Pieces = Vec<Piece>;
 pub(crate) enum Piece {
     /// These bytes of the text.
     Text(u32, u32),
-    /// A custom property.
-    Custom(Name),
+    /// A custom property, and what it falls back to.
+    Custom(Name, Option<Pieces>),
 }
 
-/// Takes a value apart; nothing where more is to be replaced than plain `var()`, or brackets stay open.
+impl Piece {
+    /// Calls `f` with the custom properties that it names.
+    pub(crate) fn each_name(&self, f: &mut dyn FnMut(&Name)) {
+        if let Self::Custom(name, fallback) = self {
+            f(name);
+            fallback.iter().flatten().for_each(|piece| piece.each_name(f));
+        }
+    }
+}
+
+/// Takes a value apart; nothing where more is to be replaced than `var()`, or brackets stay open.
 pub(crate) fn pieces(value: Slice<'_>) -> Option<Pieces> {
+    pieces_in(value, 0)
+}
+
+/// The same of a value that is inside of so many brackets and fallbacks.
+fn pieces_in(value: Slice<'_>, mut open: u32) -> Option<Pieces> {
     let mut pieces = Pieces::new();
-    let (mut at, mut open) = (value.from, 0);
+    let mut at = value.from;
     while at < value.to {
         let here = Slice { from: at, ..value };
         let token = here.peek()?;
@@ -38,9 +53,15 @@ pub(crate) fn pieces(value: Slice<'_>) -> Option<Pieces> {
             Kind::Function(_) => {
                 let name = here.name(token).to_ascii_lowercase();
                 if name == "var" {
-                    let inside = here.inside().trim();
-                    let custom = inside.peek().filter(|t| t.kind == Kind::Ident && inside.from + 1 == inside.to)?;
-                    pieces.push(Piece::Custom(Name::from(inside.name(custom))));
+                    let (head, rest) = here.inside().split_at(|t| t.kind == Kind::Comma);
+                    let head = head.trim();
+                    let custom = head.peek().filter(|t| t.kind == Kind::Ident && head.from + 1 == head.to)?;
+                    let fallback = (!rest.is_empty()).then(|| Slice { from: rest.from + 1, ..rest }.trim());
+                    let fallback = fallback.map(|f| pieces_in(f, open + 1));
+                    if matches!(fallback, Some(None)) || open >= DEEPEST_SUBSTITUTION {
+                        return None;
+                    }
+                    pieces.push(Piece::Custom(Name::from(head.name(custom)), fallback.flatten()));
                     at = here.after_component();
                     continue;
                 }
@@ -176,15 +197,17 @@ mod tests {
     use crate::syntax::Tokens;
 
     #[test]
-    fn values_are_taken_apart_where_plain_var_is_all_that_is_replaced() {
-        let cases: [(&str, &[&str]); 14] = [
+    fn values_are_taken_apart_where_var_is_all_that_is_replaced() {
+        let cases: [(&str, &[&str]); 16] = [
             ("1px", &["1px"]),
             ("var(--a)", &["(--a)"]),
             (" calc(VAR( --a )*2) v\\61r(--b)x", &[" calc(", "(--a)", "*2) ", "(--b)", "x"]),
             ("[a/**/b]{var(--c)}", &["[a", "b]{", "(--c)", "}"]),
             ("", &[]),
-            ("var(--a,1px)", &["not"]),
-            ("var(--a,)", &["not"]),
+            ("var(--a, 1px )", &["(--a,[1px])"]),
+            ("var(--a,)", &["(--a,[])"]),
+            ("var( --a ,f(var(--b , c))d)e", &["(--a,[f( (--b,[c]) )d])", "e"]),
+            ("var(--a,env(x))", &["not"]),
             ("calc(var(--a", &["not"]),
             ("(var(--a)", &["not"]),
             ("env(x)", &["not"]),
@@ -194,13 +217,15 @@ mod tests {
             ("f(var())", &["not"]),
         ];
         for (text, expected) in cases {
-            let told = pieces(Tokens::read(text).all()).map_or(vec!["not".to_owned()], |pieces| {
+            fn tell(text: &str, pieces: &[Piece]) -> Vec<String> {
                 let told = pieces.iter().map(|piece| match piece {
                     Piece::Text(from, to) => text[*from as usize..*to as usize].to_owned(),
-                    Piece::Custom(name) => format!("({name})"),
+                    Piece::Custom(name, None) => format!("({name})"),
+                    Piece::Custom(name, Some(fallback)) => format!("({name},[{}])", tell(text, fallback).join(" ")),
                 });
                 told.collect()
-            });
+            }
+            let told = pieces(Tokens::read(text).all()).map_or(vec!["not".to_owned()], |pieces| tell(text, &pieces));
             assert_eq!(told, expected, "{text}");
         }
     }

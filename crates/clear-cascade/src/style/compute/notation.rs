@@ -386,6 +386,7 @@ fn color_method(mut method: Vec<Value>, all_legacy: bool) -> Vec<Value> {
 
 /// Four sides written as few as they can be.
 pub(super) fn fold_sides(value: &Value) -> Value {
+    let Value::Sequence(_) = value else { return value.clone() };
     let mut parts = value.parts().to_vec();
     let fill = parts.iter().position(|p| p.is("fill")).map(|i| parts.remove(i));
     if parts.len() == 4 && parts[1] == parts[3] {

@@ -379,8 +379,9 @@ fn transform(value: &Value) -> Value {
             return part.clone();
         };
         let arguments: Vec<Value> = f.1.iter().filter(|v| !matches!(v, Value::Delim(','))).cloned().collect();
-        let make =
-            |name: &str, values: Vec<Value>| Value::function(Name::from(name), Value::comma_list(values).parts().to_vec());
+        let make = |name: &str, values: Vec<Value>| {
+            Value::function(Name::from(name), Value::comma_list(values).parts().to_vec())
+        };
         match (&*f.0, arguments.as_slice()) {
             ("translate", [x]) | ("translatex", [x]) => make("translate", vec![x.clone(), zero()]),
             ("translatey", [y]) => make("translate", vec![zero(), y.clone()]),
