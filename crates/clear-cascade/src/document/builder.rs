@@ -24,12 +24,13 @@ pub(crate) fn parse(source: SourceId, text: &str) -> Document {
     let sink = Positioned::new(source, text);
     let tokenizer = Tokenizer::new(sink, TokenizerOpts { discard_bom: false, ..TokenizerOpts::default() });
     let queue = BufferQueue::default();
+    let whole = StrTendril::from_slice(text);
     let mut from = 0;
     // Pieces end after each `>`, so that a tag token is known to end where its piece ends.
     while from < text.len() {
         let to = text[from..].find('>').map_or(text.len(), |n| from + n + 1);
         tokenizer.sink.piece_end.set(to);
-        queue.push_back(StrTendril::from_slice(&text[from..to]));
+        queue.push_back(whole.subtendril(offset(from), offset(to - from)));
         while !matches!(tokenizer.feed(&queue), TokenizerResult::Done) {}
         from = to;
     }
@@ -292,10 +293,11 @@ impl Tree {
         let quirks = self.quirks.get();
         let nodes = self.nodes.into_inner();
         let mark = Mark::of(text);
+        let count = nodes.iter().filter(|n| matches!(n.node, Node::Element(_))).count();
         let mut frozen = Freezer {
             mark,
-            nodes: &nodes,
-            elements: Vec::new(),
+            nodes,
+            elements: Vec::with_capacity(count),
             texts: Vec::new(),
             text,
             source: self.source,
@@ -305,16 +307,16 @@ impl Tree {
             numbers: Vec::new(),
             tree: 0,
         };
-        for child in &nodes[0].children {
-            frozen.take(*child);
+        for child in frozen.children(0) {
+            frozen.take(child);
         }
         let light = offset(frozen.elements.len());
         // Shadow trees may hold further hosts, which are found on the way.
         while (frozen.tree as usize) < frozen.shadows.len() {
             let contents = frozen.contents[frozen.tree as usize];
             frozen.tree += 1;
-            for child in &nodes[contents].children {
-                frozen.take(*child);
+            for child in frozen.children(contents) {
+                frozen.take(child);
             }
         }
         let assigned = assign_slots(&frozen.elements, &frozen.shadows, mark);
@@ -398,8 +400,8 @@ fn assign_slots(elements: &[Element], shadows: &[ShadowTree], mark: Mark) -> Has
 
 /// Turns the tree that was built into the arena of elements.
 struct Freezer<'t> {
-    /// The nodes that were built.
-    nodes: &'t [Linked],
+    /// The nodes that were built and are not yet taken.
+    nodes: Vec<Linked>,
     /// The elements so far.
     elements: Vec<Element>,
     /// Texts of style sheets in the page.
@@ -423,6 +425,11 @@ struct Freezer<'t> {
 }
 
 impl Freezer<'_> {
+    /// The nodes inside a node, which is taken.
+    fn children(&mut self, node: usize) -> std::vec::IntoIter<usize> {
+        std::mem::take(&mut self.nodes[node].children).into_iter()
+    }
+
     /// Makes a shadow tree of a `<template shadowrootmode>` in an element that may have one and has none yet.
     fn shadow(&mut self, element: &OpenElement, parent: Option<ElementId>) -> bool {
         let mode = element.attributes.iter().find(|a| &*a.name == "shadowrootmode" && a.namespace.is_empty());
@@ -443,20 +450,20 @@ impl Freezer<'_> {
 
     /// Takes a node at the top of the document and all inside it, without recursion: pages may nest deeply.
     fn take(&mut self, top: usize) {
-        let mut open: Vec<(ElementId, std::slice::Iter<'_, usize>)> = Vec::new();
+        let mut open: Vec<(ElementId, std::vec::IntoIter<usize>)> = Vec::new();
         let mut next = Some(top);
         loop {
             if let Some(node) = next.take() {
                 let parent = open.last().map(|(id, _)| *id);
-                match &self.nodes[node].node {
-                    Node::Element(element) if self.shadow(element, parent) => {}
+                match std::mem::replace(&mut self.nodes[node].node, Node::Container) {
+                    Node::Element(element) if self.shadow(&element, parent) => {}
                     Node::Element(element) => {
-                        let id = self.element(element, parent);
-                        open.push((id, self.nodes[node].children.iter()));
+                        let inside = self.children(node);
+                        open.push((self.element(*element, parent, inside.len()), inside));
                     }
                     Node::Text(run) => {
                         if let Some(parent) = parent {
-                            self.elements[parent.index()].children.push(Child::Text(Box::from(run.as_str())));
+                            self.elements[parent.index()].children.push(Child::Text(run.into_boxed_str()));
                         }
                     }
                     Node::Container | Node::Comment => {}
@@ -465,7 +472,7 @@ impl Freezer<'_> {
             match open.last_mut() {
                 None => return,
                 Some((id, children)) => match children.next() {
-                    Some(child) => next = Some(*child),
+                    Some(child) => next = Some(child),
                     None => {
                         let id = *id;
                         open.pop();
@@ -476,8 +483,8 @@ impl Freezer<'_> {
         }
     }
 
-    /// Adds one element.
-    fn element(&mut self, from: &OpenElement, parent: Option<ElementId>) -> ElementId {
+    /// Adds one element, which has so many nodes inside.
+    fn element(&mut self, from: OpenElement, parent: Option<ElementId>, inside: usize) -> ElementId {
         let id = self.mark.at(self.elements.len());
         let value = |name: &str| from.attributes.iter().find(|a| &*a.name == name && a.namespace.is_empty());
         let tops = self.shadows.get_mut((self.tree as usize).wrapping_sub(1)).filter(|_| parent.is_none());
@@ -504,18 +511,26 @@ impl Freezer<'_> {
             let mut seen = FxHashSet::default();
             classes.retain(|class| seen.insert(class.clone()));
         }
+        let written_id = value("id").filter(|a| !a.value.is_empty()).map(|a| Name::from(&*a.value));
+        if let Some(style) = value("style") {
+            let raw = &self.text[style.value_span.start as usize..style.value_span.end as usize];
+            let steps = positions::decoded_steps(raw, &style.value, style.value_span.start);
+            if steps.len() > 1 {
+                self.texts.push((id, OffsetMap::steps(self.source, steps), Box::from(&*style.value)));
+            }
+        }
         self.elements.push(Element {
             name: Name::parsed(from.name.local.clone()),
             namespace: Namespace::of(&from.name.ns),
-            id: value("id").filter(|a| !a.value.is_empty()).map(|a| Name::from(&*a.value)),
+            id: written_id,
             classes,
-            attributes: from.attributes.clone(),
+            attributes: from.attributes,
             tag: from.tag,
             parent,
             previous,
             next: None,
             position,
-            children: Vec::new(),
+            children: Vec::with_capacity(inside),
             depth,
             tree: self.tree,
             shadow: 0,
@@ -523,13 +538,6 @@ impl Freezer<'_> {
         self.numbers.push(from.number);
         if let Some(tag) = from.end_tag {
             self.end_tags.insert(id, tag);
-        }
-        if let Some(style) = value("style") {
-            let raw = &self.text[style.value_span.start as usize..style.value_span.end as usize];
-            let steps = positions::decoded_steps(raw, &style.value, style.value_span.start);
-            if steps.len() > 1 {
-                self.texts.push((id, OffsetMap::steps(self.source, steps), Box::from(&*style.value)));
-            }
         }
         id
     }

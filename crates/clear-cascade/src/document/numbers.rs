@@ -49,6 +49,8 @@ struct Numbered {
     parent: u32,
     /// The sibling before it.
     previous: u32,
+    /// Its place among its siblings, from 1.
+    position: u32,
     /// Where its classes start, and where those of the next element do.
     classes: (u32, u32),
     /// Where its attributes start, and where those of the next element do.
@@ -96,6 +98,7 @@ impl Numbers {
                 id,
                 parent: at(element.parent),
                 previous: at(element.previous),
+                position: element.position,
                 classes: (classes, offset(numbers.classes.len())),
                 sketches: (sketches, offset(numbers.sketches.len())),
             });
@@ -159,6 +162,11 @@ impl Numbers {
     /// The sibling before it.
     pub(crate) fn previous(&self, element: u32) -> Option<u32> {
         Some(self.elements[element as usize].previous).filter(|previous| *previous != NONE)
+    }
+
+    /// Its place among its siblings, from 1.
+    pub(crate) fn position(&self, element: u32) -> u32 {
+        self.elements[element as usize].position
     }
 
     /// Whether the value of one of its attributes may have a text in it.

@@ -95,8 +95,8 @@ mod tests {
         some.iter().rev().for_each(|p| set.add(*p));
         assert_eq!(set.iter().collect::<Vec<_>>(), some);
         assert!(set.has_all(&some) && !set.has_all(&[some[0], PropertyId(0)]));
-        let places = set.places();
-        assert_eq!(places.count(), some.len());
-        assert!(some.iter().enumerate().all(|(i, p)| places.of(*p) == i));
+        assert_eq!(set.reset_count(), some.iter().filter(|p| !p.inherits()).count());
+        set.remove(some[0]);
+        assert_eq!(set.iter().collect::<Vec<_>>(), some[1..]);
     }
 }

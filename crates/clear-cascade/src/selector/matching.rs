@@ -36,6 +36,8 @@ pub(crate) struct Matcher<'d> {
     looked: Option<RefCell<Looked>>,
     /// Climbs from one element to its ancestors that have failed for the anchor at hand: the compound and the ancestor.
     climbed: RefCell<FxHashSet<(usize, ElementId)>>,
+    /// The place of the first sibling that the steps from an address on take, by that address and the element around; none is at 0.
+    pub(super) first: RefCell<FxHashMap<(usize, u32), u32>>,
     /// Places among siblings that fit `of S`, by the address of S, the direction and the element.
     nth_of: RefCell<FxHashMap<(usize, bool, ElementId), u32>>,
 }
@@ -70,6 +72,7 @@ impl<'d> Matcher<'d> {
             nested: RefCell::default(),
             looked: None,
             climbed: RefCell::default(),
+            first: RefCell::default(),
             nth_of: RefCell::default(),
         }
     }

@@ -108,9 +108,8 @@ impl Steps {
 
     /// Writes down the steps of a selector that was read. Nothing where it is matched as it is.
     pub(crate) fn of(&mut self, selector: &Selector, numbers: &Numbers) -> Option<Way> {
-        let looks = selector.compounds[1..].iter().any(|c| c.combinator == Combinator::SubsequentSibling);
         let elsewhere = selector.slotted.is_some() || selector.compounds.iter().any(|c| c.namespace.is_some());
-        if looks || elsewhere || selector.compounds.len() > MOST_COMPOUNDS {
+        if elsewhere || selector.compounds.len() > MOST_COMPOUNDS {
             return None;
         }
         let start = offset(self.list.len());
@@ -155,6 +154,13 @@ impl Steps {
                 }
             }
         };
+        if combinator == Combinator::SubsequentSibling
+            && let Some(parent) = numbers.parent(element)
+        {
+            let first = self.first_child(at + 1, matcher, numbers, parent);
+            let before = first.is_some_and(|place| place < numbers.position(element));
+            return if before { Outcome::Taken } else { Outcome::MissedSiblings };
+        }
         let outwards = matches!(combinator, Combinator::Descendant | Combinator::Child);
         let mut here = element;
         loop {
@@ -165,11 +171,28 @@ impl Steps {
             // As `Matcher::try_compound` goes on.
             match (self.walk(at + 1, matcher, numbers, next), combinator) {
                 (outcome @ (Outcome::Taken | Outcome::Missed), _) => return outcome,
-                (outcome, Combinator::NextSibling | Combinator::SubsequentSibling) => return outcome,
+                (outcome @ Outcome::MissedSiblings, Combinator::SubsequentSibling) => return outcome,
+                (outcome, Combinator::NextSibling) => return outcome,
                 (_, Combinator::Child) => return Outcome::MissedSiblings,
-                (_, Combinator::Descendant) => here = next,
+                (_, Combinator::Descendant | Combinator::SubsequentSibling) => here = next,
             }
         }
+    }
+
+    /// The place of the first child of an element that the steps from a place on take: the same for all its siblings that look for one
+    /// before them.
+    fn first_child(&self, start: usize, matcher: &Matcher<'_>, numbers: &Numbers, parent: u32) -> Option<u32> {
+        let key = (std::ptr::from_ref(&self.list[start]).addr(), parent);
+        let known = matcher.first.borrow().get(&key).copied();
+        let place = known.unwrap_or_else(|| {
+            let parent = matcher.document.id(parent);
+            let mut children = parent.into_iter().flat_map(|p| matcher.document.node(p).child_elements());
+            let first = children.find(|c| self.walk(start, matcher, numbers, c.number()) == Outcome::Taken);
+            let place = first.map_or(0, |first| numbers.position(first.number()));
+            matcher.first.borrow_mut().insert(key, place);
+            place
+        });
+        Some(place).filter(|place| *place > 0)
     }
 
     /// The step behind a condition, if that holds for an element.
@@ -228,6 +251,8 @@ struct Compiler<'c, 't> {
     pseudo: Option<&'t str>,
     /// The `:not()` that is open.
     not: Option<OpenNot>,
+    /// The namespace of attributes, once one was met.
+    no_namespace: Option<NamespaceTest>,
 }
 
 /// A `:not()` while it is compiled.
@@ -258,6 +283,7 @@ impl<'c, 't> Compiler<'c, 't> {
             specificity: Specificity::default(),
             pseudo: None,
             not: None,
+            no_namespace: None,
         }
     }
 
@@ -357,9 +383,11 @@ impl<'c, 't> Compiler<'c, 't> {
         let test = test.map(|(operator, value)| (operator, Box::from(value.name())));
         let sketch = test.as_ref().map_or(0, |(_, value)| sketch(value));
         self.needs(Key::Attribute(lower.clone(), sketch), 2);
+        let namespace = self.no_namespace.get_or_insert_with(|| NamespaceTest::Is("".into())).clone();
+        let name = if *lower == *written { lower.clone() } else { Name::from(&*written) };
         self.condition(Simple::Attribute(Box::new(AttributeTest {
-            namespace: NamespaceTest::Is("".into()),
-            name: Name::from(&*written),
+            namespace,
+            name,
             caseless: is_caseless(&lower),
             lower,
             sketch,
@@ -420,9 +448,7 @@ impl<'c, 't> Compiler<'c, 't> {
         if self.compounds.len() == 1 && asks_no_more {
             return Way::All;
         }
-        // Looking for an earlier sibling costs the square of their number where what came of it is not kept.
-        let looks = self.compounds[1..].iter().any(|(_, c)| *c == Combinator::SubsequentSibling);
-        if looks || self.compounds.len() > MOST_COMPOUNDS {
+        if self.compounds.len() > MOST_COMPOUNDS {
             return Way::Selector;
         }
         let start = offset(self.steps.list.len());

@@ -39,6 +39,7 @@ use std::borrow::Cow;
 use std::sync::{Arc, LazyLock, OnceLock};
 
 use rustc_hash::FxHashMap;
+use smallvec::SmallVec;
 
 use self::alike::{Alike, Key};
 use crate::document::{Element, ElementId, Name};
@@ -441,7 +442,7 @@ impl Styles {
     pub(crate) fn ensure(&self, page: &Page, matcher: &Matcher<'_>, id: ElementId, wanted: Wanted<'_>) {
         let around = page.document.flat_lineage(id).chain([page.document.root()]);
         let unknown = |e: &ElementId| self.list.get(e.index()).is_some_and(|s| s.pseudos.get().is_none());
-        let mut open: Vec<ElementId> = around.take_while(unknown).collect();
+        let mut open: SmallVec<[ElementId; 4]> = around.take_while(unknown).collect();
         while let Some(next) = open.pop() {
             if unknown(&next) {
                 self.compute(page, matcher, next, wanted);
@@ -465,7 +466,13 @@ impl Styles {
         let was = known.and_then(|k| k.own.get());
         let own = place.own.get_or_init(|| shared(self.of_rules(page, (id, None), &matched, wanted), was));
         let element = page.document.node(id);
-        let mut names: Vec<&PseudoElement> = matched.iter().filter_map(|m| m.pseudo).collect();
+        // Few names, each of many rules.
+        let mut names: SmallVec<[&PseudoElement; 8]> = SmallVec::new();
+        for name in matched.iter().filter_map(|m| m.pseudo) {
+            if !names.iter().any(|known| std::ptr::eq(*known, name)) {
+                names.push(name);
+            }
+        }
         names.sort_unstable();
         names.dedup();
         names.retain(|name| {

@@ -115,13 +115,25 @@ fn after_white(text: &[u8], mut at: usize) -> Option<usize> {
     }
 }
 
+/// Which bytes tell something about where a block ends.
+static TELLING: [bool; 256] = {
+    let (mut telling, mut at) = ([false; 256], 0);
+    let bytes = b"{}()[]\\@\0\"'/";
+    while at < bytes.len() {
+        telling[bytes[at] as usize] = true;
+        at += 1;
+    }
+    telling
+};
+
 /// Where the closing bracket of a block stands whose inside starts at a byte; nothing where more is in it than declarations, or
 /// where its bytes alone do not tell.
 fn plain_block(text: &[u8], start: usize) -> Option<usize> {
     let mut open: SmallVec<[u8; 8]> = SmallVec::new();
     let mut at = start;
     loop {
-        let byte = *text.get(at)?;
+        at += text[at..].iter().position(|b| TELLING[usize::from(*b)])?;
+        let byte = text[at];
         at += 1;
         match byte {
             b'}' => return open.is_empty().then_some(at - 1),

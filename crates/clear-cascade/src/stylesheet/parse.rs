@@ -494,7 +494,7 @@ impl<'t> Parser<'t> {
         self.item(Item::Rule(rule));
         let (prelude, end) = (self.map.span(start, to), self.map.at(part.end));
         let written = &tokens.text[part.start as usize..part.end as usize];
-        let important = written.contains('!');
+        let important = memchr::memchr(b'!', written.as_bytes()).is_some();
         let body = match written.trim_ascii().is_empty() {
             true => Body::Read(Vec::new()),
             false => Body::Unread(Unread { rule, part, told: self.told, contents: OnceLock::new() }),
