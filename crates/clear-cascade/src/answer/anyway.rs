@@ -68,7 +68,7 @@ impl Study {
         entries: &[Entry<'_>],
         style: &Style,
     ) -> Option<Anyway> {
-        let rule = entries.iter().find(|e| e.declaration.span == declaration)?.rule;
+        let rule = entries.iter().find(|e| e.declaration.span == declaration)?.rule();
         let parent = match about.pseudo {
             Some(_) => Some(about.element),
             None => self.page.document.flat_parent(about.element),
@@ -83,8 +83,8 @@ impl Study {
             let next = entries.iter().rev().filter(of_it).find(|e| e.declaration.span != declaration);
             let by = match next {
                 // Who writes one value above another has browsers in mind that do not know the other.
-                Some(next) if next.rule == rule => return None,
-                Some(next) => match next.precedence.origin {
+                Some(next) if next.rule() == rule => return None,
+                Some(next) => match next.origin() {
                     Origin::Defaults => Anyway::Defaults,
                     _ => Anyway::Declared(self.sources.placed(next.declaration.span)),
                 },

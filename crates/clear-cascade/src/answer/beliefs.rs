@@ -44,7 +44,7 @@ impl Settled<'_, '_> {
 
     /// A belief about the winner and one that lost to it.
     fn between(&self, winner: &Entry<'_>, loser: &Entry<'_>, stage: Stage) -> Option<String> {
-        let (w, l) = (&winner.precedence, &loser.precedence);
+        let (w, l) = (&winner.precedence(), &loser.precedence());
         if w.origin != Origin::Author || l.origin != Origin::Author {
             return None;
         }
@@ -93,8 +93,8 @@ impl Settled<'_, '_> {
     /// How far the ancestor is that a selector names last before its subject.
     fn steps_to_ancestor(&self, entry: &Entry<'_>) -> Option<usize> {
         let study = self.study;
-        let rule = study.page.rules.get(entry.rule as usize)?;
-        let selector = study.page.selectors(rule).selectors.get(entry.selector? as usize)?;
+        let rule = study.page.rules.get(entry.rule() as usize)?;
+        let selector = study.page.selectors(rule).selectors.get(entry.selector()? as usize)?;
         let [.., outer, subject] = selector.compounds.as_slice() else { return None };
         if !matches!(subject.combinator, Combinator::Descendant | Combinator::Child) {
             return None;
@@ -106,13 +106,13 @@ impl Settled<'_, '_> {
     /// "Links do not inherit colour", and that a heavy rule on an ancestor should win over a light one here.
     fn against_the_parent(&self, winner: &Entry<'_>) -> Option<String> {
         let around = self.around.first()?;
-        if !self.inherits || !self.parent_differs || around.precedence.origin != Origin::Author {
+        if !self.inherits || !self.parent_differs || around.origin() != Origin::Author {
             return None;
         }
         let parent = self.study.page.document.label(self.study.page.document.flat_parent(self.element)?);
         let property = self.property;
         let link = self.study.page.document.node(self.element).is_html("a") && property == "color";
-        if winner.precedence.origin == Origin::Defaults {
+        if winner.origin() == Origin::Defaults {
             return Some(if link {
                 format!(
                     "Links do inherit colour, but a browser default declares one on the link itself, so what `{parent}` has stops there."
@@ -123,7 +123,7 @@ impl Settled<'_, '_> {
                 )
             });
         }
-        let heavy = around.precedence.important || around.precedence.specificity > winner.precedence.specificity;
+        let heavy = around.precedence().important || around.precedence().specificity > winner.precedence().specificity;
         heavy.then(|| {
             format!("However heavy the rule that sets `{property}` on `{parent}` is: inside it is only inherited, and any declaration on the element itself wins over that.")
         })
@@ -131,7 +131,7 @@ impl Settled<'_, '_> {
 
     /// "Overridden means deleted."
     fn what_stays(&self, winner: &Entry<'_>) -> Option<String> {
-        if winner.precedence.origin != Origin::Author || winner.selector.is_none() {
+        if winner.origin() != Origin::Author || winner.selector().is_none() {
             return None;
         }
         // A heavier rule that takes another declaration of the winner's rule, but says nothing of this property.

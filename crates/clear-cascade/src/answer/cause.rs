@@ -45,7 +45,7 @@ impl<'s> Causes<'s> {
     /// The physical longhands that declarations of the page set.
     pub(crate) fn set_by_page(&self) -> Longhands {
         let mut set = Longhands::default();
-        for entry in self.entries.iter().filter(|e| e.precedence.origin == Origin::Author) {
+        for entry in self.entries.iter().filter(|e| e.origin() == Origin::Author) {
             if let Target::Longhand(property) = entry.property {
                 set.add(self.style.flow.physical(property));
             }

@@ -70,7 +70,7 @@ impl Steps {
 
 /// The steps for the declaration that gives the value.
 pub(super) fn steps(subject: &About<'_>, entry: &Entry<'_>, asked: &Asked, style: &Style, value: &str) -> Steps {
-    let written = subject.study.page.sheets[entry.sheet as usize].sheet.value(entry.declaration);
+    let written = subject.study.page.sheets[entry.sheet() as usize].sheet.value(entry.declaration);
     let mut all = Steps::default();
     let steps = &mut all.put_in;
     let mut text = written.text().to_owned();
@@ -94,7 +94,7 @@ pub(super) fn steps(subject: &About<'_>, entry: &Entry<'_>, asked: &Asked, style
         return all;
     }
     let plain = property::parse_longhands(written_property, Tokens::read(&text).all().trim(), false);
-    let quirks = plain.is_err() && subject.study.page.sheets[entry.sheet as usize].sheet.quirks;
+    let quirks = plain.is_err() && subject.study.page.sheets[entry.sheet() as usize].sheet.quirks;
     if quirks && let Some(meant) = property::meant(written_property, Tokens::read(&text).all().trim()) {
         steps.push(format!(
             "`{}` stands for `{}`: the page is in quirks mode, where the unit of a length or the `#` of a colour may be missing",
@@ -167,7 +167,7 @@ fn substitution_steps(
     style: &Style,
     steps: &mut Vec<String>,
 ) -> Option<String> {
-    let written = subject.study.page.sheets[entry.sheet as usize].sheet.value(entry.declaration);
+    let written = subject.study.page.sheets[entry.sheet() as usize].sheet.value(entry.declaration);
     put_in::variables(subject, written, steps);
     put_in::calls(subject, written, style, steps);
     match substituted_text(&subject.computed(), entry, style) {
@@ -191,7 +191,7 @@ fn substitution_steps(
 /// The steps for a custom property: what is put in, and what `@property` makes of it.
 fn custom_steps(subject: &About<'_>, entry: &Entry<'_>, asked: &Asked, style: &Style, value: &str) -> Vec<String> {
     let study = subject.study;
-    let written = study.page.sheets[entry.sheet as usize].sheet.value(entry.declaration);
+    let written = study.page.sheets[entry.sheet() as usize].sheet.value(entry.declaration);
     let mut steps = Vec::new();
     put_in::variables(subject, written, &mut steps);
     put_in::calls(subject, written, style, &mut steps);

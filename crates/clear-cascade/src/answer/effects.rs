@@ -469,7 +469,7 @@ impl Study {
         property: PropertyId,
         winner: &Entry<'_>,
     ) -> Option<(&'static str, &'static str)> {
-        if winner.precedence.origin != Origin::Author {
+        if winner.origin() != Origin::Author {
             return None;
         }
         let document = &self.page.document;

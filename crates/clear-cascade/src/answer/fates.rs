@@ -257,10 +257,10 @@ impl Study {
                     Standing::Won => fate.wins.push(longhand),
                     Standing::Out { winner, stage, reason } => {
                         let (name, place) = (self.declared_in(winner), self.sources.placed(winner.declaration.span));
-                        let by_view = self.page.rules.get(winner.rule as usize).is_some_and(|r| self.is_by_view(r));
+                        let by_view = self.page.rules.get(winner.rule() as usize).is_some_and(|r| self.is_by_view(r));
                         // Whether it would lose were it not important.
-                        let plain = Precedence { important: false, ..winner.precedence };
-                        let important = winner.precedence.important && contender.precedence > plain;
+                        let plain = Precedence { important: false, ..winner.precedence() };
+                        let important = winner.precedence().important && contender.precedence() > plain;
                         fate.decides |= held.contest.source().1.is_some_and(|e| e.declaration.span == declaration.span);
                         fate.beaten_by.push(Beaten { at: place.clone(), by_view, important });
                         fate.loses.push((longhand, format!("to {name} in {place} at {}: {reason}", stage.name())));

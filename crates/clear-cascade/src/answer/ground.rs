@@ -77,7 +77,7 @@ impl<'s> Ground<'s> {
             let own = self.matched.iter().filter(|m| pseudo.is_some() && m.pseudo.is_none()).copied();
             outer.chain(own).filter_map(|m| self.prelude(m.rule)).collect()
         });
-        declarations.iter().any(|e| self.prelude(e.rule).is_some_and(|prelude| around.contains(&prelude)))
+        declarations.iter().any(|e| self.prelude(e.rule()).is_some_and(|prelude| around.contains(&prelude)))
     }
 
     /// The rules that would take it, each with the reason for which it is off: those that are off on the whole page first.
@@ -107,9 +107,9 @@ impl<'s> Ground<'s> {
             for own in self.entries() {
                 let rival = strongest[&own.property];
                 let heavier =
-                    rival.rule != own.rule && rival.precedence.origin == Origin::Author && rival.selector.is_some();
+                    rival.rule() != own.rule() && rival.origin() == Origin::Author && rival.selector().is_some();
                 if heavier {
-                    let found = rivals.entry(own.rule).or_default();
+                    let found = rivals.entry(own.rule()).or_default();
                     if found.len() < 2 && found.iter().all(|(property, _)| *property != own.property) {
                         found.push((own.property, rival.clone()));
                     }
@@ -117,6 +117,6 @@ impl<'s> Ground<'s> {
             }
             rivals
         });
-        rivals.get(&winner.rule)?.iter().find(|(property, _)| *property != winner.property).map(|(_, rival)| rival)
+        rivals.get(&winner.rule())?.iter().find(|(property, _)| *property != winner.property).map(|(_, rival)| rival)
     }
 }

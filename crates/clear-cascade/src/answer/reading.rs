@@ -87,11 +87,11 @@ impl Study {
             let winner = entries.iter().rev().find(|e| sets(e.property));
             // A shorthand resets much that nobody meant to say: worth a line is what a longhand says outright, and what
             // would be another value but for the page.
-            let told = winner.filter(|w| w.precedence.origin != Origin::Defaults).is_some_and(|w| {
+            let told = winner.filter(|w| w.origin() != Origin::Defaults).is_some_and(|w| {
                 let named = matches!(&w.declaration.property, crate::stylesheet::Property::Known(p) if p.is_longhand());
                 let changes = |e: &style::Entry<'_>| {
                     sets(e.property)
-                        && e.precedence.origin == Origin::Defaults
+                        && e.origin() == Origin::Defaults
                         && !matches!(e.declared, Some(Declared::Value(v)) if *v == property.initial())
                 };
                 let by_default = || entries.iter().any(changes);
@@ -137,11 +137,11 @@ impl Study {
         };
         let (origin, by, at) = match (given, from) {
             (Some(w), ValueFrom::Declared) => {
-                let by = match w.precedence.origin {
+                let by = match w.origin() {
                     Origin::PresentationalHint => "an HTML attribute".to_owned(),
                     _ => self.selector_text(&w).unwrap_or_else(|| "the style attribute".to_owned()),
                 };
-                (Some(w.precedence.origin), by, Some(self.sources.placed(w.declaration.span)))
+                (Some(w.origin()), by, Some(self.sources.placed(w.declaration.span)))
             }
             (_, ValueFrom::Inherited) => {
                 let outer = self.page.document.flat_parent(element);

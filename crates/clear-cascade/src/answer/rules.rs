@@ -52,7 +52,7 @@ impl Study {
     pub(crate) fn declared_in(&self, entry: &Entry<'_>) -> String {
         match self.selector_text(entry) {
             Some(selector) => format!("`{selector}`"),
-            None if entry.precedence.origin == Origin::PresentationalHint => "an HTML attribute".to_owned(),
+            None if entry.origin() == Origin::PresentationalHint => "an HTML attribute".to_owned(),
             None => "a `style` attribute".to_owned(),
         }
     }

@@ -531,8 +531,8 @@ impl Study {
 
     /// The selector of a rule that took an element, as written.
     pub(crate) fn selector_text(&self, entry: &Entry<'_>) -> Option<String> {
-        let rule = &self.page.rules.get(entry.rule as usize)?;
-        let selector = self.page.selectors(rule).selectors.get(entry.selector? as usize)?;
+        let rule = &self.page.rules.get(entry.rule() as usize)?;
+        let selector = self.page.selectors(rule).selectors.get(entry.selector()? as usize)?;
         Some(crate::text::shorten(self.sources.written(selector.span), 200))
     }
 }
@@ -644,7 +644,7 @@ impl<'s> Contest<'s> {
     /// What became of a contender.
     pub(super) fn standing(&self, one: &Entry<'s>) -> Standing<'_, 's> {
         let winner = &self.contenders[0];
-        let Some(stage) = cascade::out_at(&one.precedence, &winner.precedence) else { return Standing::Won };
+        let Some(stage) = cascade::out_at(&one.precedence(), &winner.precedence()) else { return Standing::Won };
         Standing::Out { winner, stage, reason: self.lost_reason(one, winner, stage) }
     }
 
@@ -694,7 +694,7 @@ impl<'s> Contest<'s> {
                 format!("`{}` does not inherit by itself; it does here since `inherit` is written.", self.asked.name)
             });
         }
-        let precedences: Vec<Precedence> = self.contenders.iter().map(|e| e.precedence).collect();
+        let precedences: Vec<Precedence> = self.contenders.iter().map(|e| e.precedence()).collect();
         let parent = study.page.document.flat_parent(self.element).filter(|_| self.pseudo.is_none() && inherits);
         let around = parent.map(|p| self.beside(p, None));
         let differs = parent.is_some_and(|p| {
@@ -759,7 +759,7 @@ impl<'s> Contest<'s> {
 
     /// The contenders with what became of each, and what the value would be without all of them.
     fn explained(&self) -> (Vec<Contender>, String) {
-        let precedences: Vec<Precedence> = self.contenders.iter().map(|e| e.precedence).collect();
+        let precedences: Vec<Precedence> = self.contenders.iter().map(|e| e.precedence()).collect();
         let stages = cascade::run(&precedences);
         let settled = stages.iter().flatten().max().copied();
         let mut without = self.without();
@@ -779,7 +779,7 @@ impl<'s> Contest<'s> {
 
     /// The declaration that decides, here or where the value is inherited from.
     fn decider(&self, cause: String, (contest, given): &(Contest<'s>, Entry<'s>)) -> Option<Decider> {
-        let precedences: Vec<Precedence> = contest.contenders.iter().map(|e| e.precedence).collect();
+        let precedences: Vec<Precedence> = contest.contenders.iter().map(|e| e.precedence()).collect();
         let stages = cascade::run(&precedences);
         let at = contest.contenders.iter().position(|e| e.declaration.span == given.declaration.span)?;
         let settled = stages.iter().flatten().max().copied();
@@ -812,10 +812,10 @@ impl<'s> Contest<'s> {
         reason: String,
     ) -> Contender {
         let study = self.study;
-        let sheet = &study.page.sheets[entry.sheet as usize].sheet;
+        let sheet = &study.page.sheets[entry.sheet() as usize].sheet;
         let span = entry.declaration.span;
         let source = study.sources.at(span.source);
-        let hint = entry.precedence.origin == Origin::PresentationalHint;
+        let hint = entry.origin() == Origin::PresentationalHint;
         Contender {
             outcome: if won { Outcome::Won } else { Outcome::Out },
             stage,
@@ -825,11 +825,16 @@ impl<'s> Contest<'s> {
             at: study.sources.placed(span),
             start: source.file_offset(span.start),
             end: source.file_offset(span.end),
-            origin: entry.precedence.origin,
-            important: entry.precedence.important,
-            layer: study.page.rules.get(entry.rule as usize).and_then(|r| study.page.layer_name(r)).map(str::to_owned),
+            origin: entry.origin(),
+            important: entry.precedence().important,
+            layer: study
+                .page
+                .rules
+                .get(entry.rule() as usize)
+                .and_then(|r| study.page.layer_name(r))
+                .map(str::to_owned),
             conditions: self.conditions(entry),
-            specificity: (!entry.precedence.attached && !hint).then_some(entry.precedence.specificity),
+            specificity: (!entry.precedence().attached && !hint).then_some(entry.precedence().specificity),
             selector: study.selector_text(entry),
             reason,
         }
@@ -845,7 +850,7 @@ impl Study {
             return false;
         };
         let contest = Contest::new(self, element, None, &asked);
-        let precedences: Vec<Precedence> = contest.contenders.iter().map(|e| e.precedence).collect();
+        let precedences: Vec<Precedence> = contest.contenders.iter().map(|e| e.precedence()).collect();
         let stages = cascade::run(&precedences);
         let one_winner =
             stages.iter().filter(|s| s.is_none()).count() <= 1 && stages.first().is_none_or(Option::is_none);

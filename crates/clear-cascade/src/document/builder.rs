@@ -250,7 +250,7 @@ impl Tree {
                         return;
                     }
                 }
-                let node = self.add(Node::Text(text.to_string()));
+                let node = self.add(Node::Text(String::from(&*text)));
                 self.insert(parent, index, NodeOrText::AppendNode(self.nameless(node)));
             }
         }

@@ -626,7 +626,7 @@ impl<'m> Run<'m> {
             return Flow::Missed;
         }
         if builtin == Builtin::Anything {
-            let value = Value::Raw(std::sync::Arc::from(here.text().trim()));
+            let value = Value::raw(here.text().trim());
             return self.push(value, self.slice.to, next);
         }
         if builtin == Builtin::SizeCalculation {
@@ -684,11 +684,11 @@ fn component(builtin: Builtin, range: (f64, f64), here: Slice<'_>) -> Option<(Va
             let color = value::color::parse(Slice { to: after, ..here }).filter(value::color::is_sound)?;
             Value::Color(std::sync::Arc::new(color))
         }
-        Builtin::Str => (token.kind == Kind::Str).then(|| Value::Str(std::sync::Arc::from(&*name())))?,
+        Builtin::Str => (token.kind == Kind::Str).then(|| Value::string(name()))?,
         Builtin::Tag => {
             let tag = (token.kind == Kind::Str).then(name)?;
             let fits = tag.len() == 4 && tag.bytes().all(|b| matches!(b, 0x20..=0x7E));
-            fits.then(|| Value::Str(std::sync::Arc::from(&*tag)))?
+            fits.then(|| Value::string(tag))?
         }
         Builtin::Url => return value::url(here).map(|u| (u, after)),
         Builtin::Ident => (token.kind == Kind::Ident).then(|| Value::Ident(Name::from(&*name())))?,
@@ -701,9 +701,7 @@ fn component(builtin: Builtin, range: (f64, f64), here: Slice<'_>) -> Option<(Va
             let name = (token.kind == Kind::Ident).then(name)?;
             name.starts_with("--").then(|| Value::Ident(Name::from(&*name)))?
         }
-        Builtin::Hash => {
-            matches!(token.kind, Kind::Hash(_)).then(|| Value::Raw(std::sync::Arc::from(format!("#{}", name()))))?
-        }
+        Builtin::Hash => matches!(token.kind, Kind::Hash(_)).then(|| Value::raw(format!("#{}", name())))?,
         Builtin::Zero => matches!(token.kind, Kind::Number(0.0, _)).then_some(Value::Number(0.0))?,
         Builtin::NumberWithin => {
             let everything = (f64::NEG_INFINITY, f64::INFINITY);

@@ -626,7 +626,7 @@ fn grid_template(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(Property
                     rows.push("auto".to_owned());
                 }
                 sized = false;
-                areas.push(Value::Str(std::sync::Arc::from(&*one.name(token))));
+                areas.push(Value::string(one.name(token)));
             }
             Kind::Square(_) => {
                 if !sized && !areas.is_empty() {

@@ -244,7 +244,7 @@ struct Compiler<'c, 't> {
     /// Whether it may take something, as far as is known.
     possible: bool,
     /// What the compound at hand must have, and how telling that is.
-    key: (Key, u32),
+    needs: (Needs, u32),
     /// What it weighs.
     specificity: Specificity,
     /// The pseudo-element it aims at.
@@ -253,6 +253,19 @@ struct Compiler<'c, 't> {
     not: Option<OpenNot>,
     /// The namespace of attributes, once one was met.
     no_namespace: Option<NamespaceTest>,
+}
+
+/// What a compound must have, while it is compiled.
+#[derive(Clone, Copy)]
+enum Needs {
+    /// The name of this number.
+    Name(u32),
+    /// The attribute that is tested in this place of the list of others.
+    Attribute(u32),
+    /// To be the root of the page.
+    Root,
+    /// Nothing in particular.
+    Any,
 }
 
 /// A `:not()` while it is compiled.
@@ -279,7 +292,7 @@ impl<'c, 't> Compiler<'c, 't> {
             conditions: Vec::new(),
             compounds: smallvec![(0, Combinator::Descendant)],
             possible: true,
-            key: (Key::Any, 0),
+            needs: (Needs::Any, 0),
             specificity: Specificity::default(),
             pseudo: None,
             not: None,
@@ -306,7 +319,7 @@ impl<'c, 't> Compiler<'c, 't> {
             Plain::Structural(name) => {
                 if let Some(pseudo) = PseudoClass::structural(name) {
                     if matches!(pseudo, PseudoClass::Root) {
-                        self.needs(Key::Root, 6);
+                        self.needs(Needs::Root, 6);
                     }
                     self.condition(Simple::PseudoClass(pseudo));
                 }
@@ -317,7 +330,7 @@ impl<'c, 't> Compiler<'c, 't> {
             }
             Plain::Combinator(combinator) => {
                 self.compounds.push((self.conditions.len(), combinator));
-                self.key = (Key::Any, 0);
+                self.needs = (Needs::Any, 0);
             }
             Plain::Not => {
                 let at = self.conditions.len();
@@ -353,9 +366,9 @@ impl<'c, 't> Compiler<'c, 't> {
     }
 
     /// Takes down what the compound at hand needs, if that tells more than what is known.
-    fn needs(&mut self, key: Key, rank: u32) {
-        if self.not.is_none() && rank > self.key.1 {
-            self.key = (key, rank);
+    fn needs(&mut self, needs: Needs, rank: u32) {
+        if self.not.is_none() && rank > self.needs.1 {
+            self.needs = (needs, rank);
         }
     }
 
@@ -368,7 +381,7 @@ impl<'c, 't> Compiler<'c, 't> {
         };
         self.weighs(specificity);
         let Some(number) = self.numbers.get(of, &written.name()) else { return self.impossible() };
-        self.needs(Key::Name(number), rank);
+        self.needs(Needs::Name(number), rank);
         self.conditions.push(match of {
             NameOf::Id => Step::Id(number),
             NameOf::Class => Step::Class(number),
@@ -382,7 +395,7 @@ impl<'c, 't> Compiler<'c, 't> {
         let lower = Name::from(crate::text::in_lower_case(&written));
         let test = test.map(|(operator, value)| (operator, Box::from(value.name())));
         let sketch = test.as_ref().map_or(0, |(_, value)| sketch(value));
-        self.needs(Key::Attribute(lower.clone(), sketch), 2);
+        self.needs(Needs::Attribute(offset(self.steps.others.len())), 2);
         let namespace = self.no_namespace.get_or_insert_with(|| NamespaceTest::Is("".into())).clone();
         let name = if *lower == *written { lower.clone() } else { Name::from(&*written) };
         self.condition(Simple::Attribute(Box::new(AttributeTest {
@@ -428,21 +441,34 @@ impl<'c, 't> Compiler<'c, 't> {
         let compiled = self.possible.then(|| {
             let way = self.way();
             let around = self.around();
-            Compiled { key: self.key.0.clone(), around, way, specificity: self.specificity, pseudo: self.pseudo }
+            Compiled { key: self.key(), around, way, specificity: self.specificity, pseudo: self.pseudo }
         });
         self.conditions.clear();
         self.compounds.truncate(1);
-        self.key = (Key::Any, 0);
+        self.needs = (Needs::Any, 0);
         self.specificity = Specificity::default();
         (self.possible, self.pseudo, self.not) = (true, None, None);
         compiled
+    }
+
+    /// What its subject must have.
+    fn key(&self) -> Key {
+        match self.needs.0 {
+            Needs::Name(number) => Key::Name(number),
+            Needs::Root => Key::Root,
+            Needs::Attribute(place) => match &self.steps.others[place as usize] {
+                Simple::Attribute(test) => Key::Attribute(test.lower.clone(), test.sketch),
+                _ => Key::Any,
+            },
+            Needs::Any => Key::Any,
+        }
     }
 
     /// Writes its steps down, where it has some.
     fn way(&mut self) -> Way {
         let asks_no_more = match &*self.conditions {
             [] => true,
-            [_] => matches!(self.key.0, Key::Name(_) | Key::Root),
+            [_] => matches!(self.needs.0, Needs::Name(_) | Needs::Root),
             _ => false,
         };
         if self.compounds.len() == 1 && asks_no_more {

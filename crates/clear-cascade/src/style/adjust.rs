@@ -394,5 +394,5 @@ fn is_redrawn(entries: &[Entry<'_>]) -> bool {
         Target::Longhand(p) => p.name().starts_with("background-") || p.name().starts_with("border-"),
         Target::Custom(_) => false,
     };
-    entries.iter().any(|e| e.precedence.origin == Origin::Author && looks(e))
+    entries.iter().any(|e| e.origin() == Origin::Author && looks(e))
 }

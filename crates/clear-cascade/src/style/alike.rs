@@ -1,6 +1,7 @@
 //! What is alike is computed once: elements that inherit the same values and that the same rules take share their own.
 
 use std::hash::{Hash, Hasher};
+use std::sync::atomic::{AtomicU32, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 
 use rustc_hash::FxHasher;
@@ -101,7 +102,7 @@ impl<'k> Key<'k> {
 /// Whether some of these declarations may go by attributes: by `attr()`, or by custom functions that have it in them.
 pub(super) fn go_by_attributes(page: &Page, entries: &[Entry<'_>]) -> bool {
     entries.iter().any(|entry| {
-        let sheet = &page.sheets[entry.sheet as usize].sheet;
+        let sheet = &page.sheets[entry.sheet() as usize].sheet;
         let replaced = || match entry.property {
             Target::Longhand(_) => matches!(entry.declared, Some(Declared::Substitute(_))),
             Target::Custom(_) => matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute),
@@ -144,7 +145,20 @@ impl Kept {
 
 /// Values of some elements, by all that they go by.
 #[derive(Debug, Default)]
-pub(super) struct Alike(Mutex<Vec<Option<Kept>>>);
+pub(super) struct Alike {
+    /// The values.
+    kept: Mutex<Vec<Option<Kept>>>,
+    /// How often values were looked for.
+    asked: AtomicU32,
+    /// How often some were found.
+    found: AtomicU32,
+}
+
+/// How often values are looked for before it is judged whether a page has much that is alike.
+const TRIALS: u32 = 1000;
+
+/// How seldom values are found where it is not: once in so many times.
+const SELDOM: u32 = 32;
 
 impl Alike {
     /// Where values for a key are kept.
@@ -152,11 +166,19 @@ impl Alike {
         usize::try_from(key.hash >> 40).unwrap_or_default() % KEPT
     }
 
+    /// Whether it is worth while to look: a page with next to nothing alike in it need not pay for it.
+    pub(super) fn pays(&self) -> bool {
+        let asked = self.asked.load(Ordering::Relaxed);
+        asked < TRIALS || self.found.load(Ordering::Relaxed) > asked / SELDOM
+    }
+
     /// The values for a key, if they are kept.
     pub(super) fn get(&self, key: &Key<'_>) -> Option<Arc<Style>> {
-        let kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
-        let found = kept.get(Self::place(key))?.as_ref()?;
-        found.is_for(key).then(|| found.style.clone())
+        self.asked.fetch_add(1, Ordering::Relaxed);
+        let kept = self.kept.lock().unwrap_or_else(PoisonError::into_inner);
+        let found = kept.get(Self::place(key))?.as_ref().filter(|found| found.is_for(key))?;
+        self.found.fetch_add(1, Ordering::Relaxed);
+        Some(found.style.clone())
     }
 
     /// Keeps values for a key, in the place of others where they are in its way.
@@ -171,7 +193,7 @@ impl Alike {
             rules: key.rules().collect(),
             style,
         };
-        let mut kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let mut kept = self.kept.lock().unwrap_or_else(PoisonError::into_inner);
         if kept.is_empty() {
             kept.resize_with(KEPT, || None);
         }

@@ -72,7 +72,7 @@ pub(crate) fn cascaded<'e, 's: 'e, T>(
 /// Whether a declaration that rolls back leaves another one out.
 fn leaves_out(from: &Entry<'_>, how: Wide, entry: &Entry<'_>) -> bool {
     let author = |o: Origin| matches!(o, Origin::Author | Origin::PresentationalHint);
-    let (a, b) = (&entry.precedence, &from.precedence);
+    let (a, b) = (&entry.precedence(), &from.precedence());
     match how {
         // The origin and all above it (CSS Cascade 5, §7.3.4).
         Wide::Revert => match b.origin {
@@ -81,7 +81,7 @@ fn leaves_out(from: &Entry<'_>, how: Wide, entry: &Entry<'_>) -> bool {
             Origin::Defaults => true,
         },
         // The rule (CSS Cascade 5, §7.3.6).
-        Wide::RevertRule => entry.rule == from.rule,
+        Wide::RevertRule => entry.rule() == from.rule(),
         // The layer and all that outranks it among normal declarations, where the tree comes first and the `style`
         // attribute is the last layer (CSS Cascade 5, §7.3.5).
         _ => {

@@ -36,8 +36,11 @@ pub(super) fn initial(property: PropertyId) -> Value {
 
 /// The computed value of a specified one.
 pub(super) fn compute(property: PropertyId, value: &Value, env: &Env<'_>) -> Value {
+    let (rule, renames) = (property.row().rule, property.row().renamed);
+    if rule == Rule::AsSpecified && renames.is_empty() && is_settled(value) {
+        return value.clone();
+    }
     // Other values depend on these, so that something must be taken for what `random()` draws.
-    let rule = property.row().rule;
     if let (Rule::FontSize | Rule::FontWeight | Rule::LineHeight | Rule::MathDepth, Value::Math(math)) = (rule, value) {
         let middle = math.in_the_middle();
         if middle != **math {
@@ -53,7 +56,6 @@ pub(super) fn compute(property: PropertyId, value: &Value, env: &Env<'_>) -> Val
         Rule::MathDepth => return math_depth(value, env),
         _ => {}
     }
-    let renames = property.row().renamed;
     let value = match value {
         settled if is_settled(settled) => settled.clone(),
         Value::Dimension(..) => value.absolute(&env.style.context),
@@ -106,12 +108,12 @@ fn generic(value: &Value, env: &Env<'_>) -> Value {
 }
 
 /// A URL made absolute; one that names a part of the page stays as it is (CSS Values 4, §4.5.1).
-fn absolute_url(url: &Arc<str>, base: Option<&Url>) -> Arc<str> {
+fn absolute_url(url: &Arc<String>, base: Option<&Url>) -> Arc<String> {
     // The path of a `data:` URL, which may be long, stays as it is; its query does not.
     if url.starts_with('#') || url.is_empty() || (url.starts_with("data:") && !url.contains('?')) {
         return url.clone();
     }
-    base.and_then(|b| b.join(url).ok()).map_or_else(|| url.clone(), |u| Arc::from(u.as_str()))
+    base.and_then(|b| b.join(url).ok()).map_or_else(|| url.clone(), |u| Arc::new(u.into()))
 }
 
 /// The colour of an element: `currentcolor` is the parent's.
@@ -391,7 +393,7 @@ fn family_name(name: &str) -> Value {
     if GENERIC.contains(&&*lower) && plain {
         return Value::Keyword(Name::from(lower));
     }
-    Value::Str(Arc::from(name))
+    Value::string(name)
 }
 
 /// A computed value as it is given out: colours worked out against the element's colour.

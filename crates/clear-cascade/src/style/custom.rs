@@ -37,10 +37,10 @@ pub(super) fn resolve(
 ) -> Arc<Customs> {
     let page = subject.page;
     let inherited = parent.map_or_else(|| initial_values(page, style), |p| p.custom.clone());
-    let (mut names, by_name) = names_of(entries);
-    if names.is_empty() && inherited.kept_back.is_empty() {
-        return inherited;
+    if let Some(own) = plain(page, entries, &inherited) {
+        return if own.is_empty() { inherited } else { Customs::over(&inherited, own, Vec::new()) };
     }
+    let (mut names, by_name) = names_of(entries);
     let mut resolver = Resolver::new(subject, entries, by_name, &inherited, style);
     let mut own = FxHashMap::with_capacity_and_hasher(names.len(), FxBuildHasher);
     let mut kept_back = Vec::new();
@@ -59,6 +59,26 @@ pub(super) fn resolve(
     } else {
         Customs::over(&inherited, own, kept_back)
     }
+}
+
+/// What an element changes whose declarations say nothing for custom properties but texts; nothing where more is to be done.
+fn plain(page: &Page, entries: &[Entry<'_>], inherited: &Customs) -> Option<FxHashMap<Name, Option<CustomValue>>> {
+    if !page.is_untyped() || !inherited.kept_back.is_empty() {
+        return None;
+    }
+    let mut said: SmallVec<[(&Name, &CustomValue); 16]> = SmallVec::new();
+    for entry in entries {
+        if let Target::Custom(name) = entry.property {
+            match entry.declaration.custom(&page.sheets[entry.sheet() as usize].sheet) {
+                CustomDeclared::Text(value) => said.push((name, value)),
+                _ => return None,
+            }
+        }
+    }
+    let mut own = FxHashMap::with_capacity_and_hasher(said.len(), FxBuildHasher);
+    own.extend(said.into_iter().map(|(name, value)| (name.clone(), Some(value.clone()))));
+    own.retain(|name, value| value.as_ref() != inherited.get(name));
+    Some(own)
 }
 
 /// One custom property of an element whose style is known.
@@ -154,7 +174,7 @@ impl<'r, 's> Resolver<'r, 's> {
         let [only] = self.by_name.get(name)?.as_slice() else { return None };
         let entry = &self.entries[*only as usize];
         let page = self.subject.page;
-        match entry.declaration.custom(&page.sheets[entry.sheet as usize].sheet) {
+        match entry.declaration.custom(&page.sheets[entry.sheet() as usize].sheet) {
             CustomDeclared::Text(value) if page.custom_syntax(name).is_none() => Some(Some(value.clone())),
             _ => None,
         }
@@ -184,7 +204,7 @@ impl<'r, 's> Resolver<'r, 's> {
         let mut found = Vec::new();
         for at in self.by_name.get(name).into_iter().flatten() {
             let entry = &self.entries[*at as usize];
-            let sheet = &self.subject.page.sheets[entry.sheet as usize].sheet;
+            let sheet = &self.subject.page.sheets[entry.sheet() as usize].sheet;
             if !matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute) {
                 continue;
             }
@@ -300,7 +320,7 @@ pub(super) fn said(
         Some(_) => Said::Wide(Wide::Unset),
         None => Said::Value(None),
     };
-    let sheet = &page.sheets[entry.sheet as usize].sheet;
+    let sheet = &page.sheets[entry.sheet() as usize].sheet;
     let text = match entry.declaration.custom(sheet) {
         CustomDeclared::Broken => return Said::Nothing,
         CustomDeclared::Wide(wide) => return Said::Wide(*wide),

@@ -1,10 +1,11 @@
 //! What one declaration says for one property of an element, and what it is said for.
 
+use std::rc::Rc;
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use crate::cascade::Precedence;
+use crate::cascade::{Origin, Precedence};
 use crate::document::{ElementId, Name};
 use crate::page::Page;
 use crate::property::{Declared, Flow, PropertyId};
@@ -24,14 +25,23 @@ pub(crate) struct Entry<'s> {
     pub(crate) declared: Option<&'s Declared>,
     /// The declaration.
     pub(crate) declaration: &'s Declaration,
-    /// The stylesheet it is in.
-    pub(crate) sheet: u32,
-    /// What decides about it.
-    pub(crate) precedence: Precedence,
+    /// Its place in its rule.
+    pub(super) place: u32,
+    /// How the rule takes the element.
+    pub(super) by: Rc<By>,
+}
+
+/// How a rule takes an element.
+#[derive(Debug)]
+pub(super) struct By {
     /// The rule's number, by its place in the page.
-    pub(crate) rule: u32,
+    pub(super) rule: u32,
+    /// The stylesheet it is in.
+    pub(super) sheet: u32,
     /// Which selector of the rule took the element.
-    pub(crate) selector: Option<u32>,
+    pub(super) selector: Option<u32>,
+    /// What decides about its declarations, their places in the rule aside.
+    pub(super) precedence: Precedence,
 }
 
 /// What a declaration comes to, as far as that is seen without working anything out.
@@ -46,12 +56,37 @@ pub(crate) enum Outright {
 }
 
 impl Entry<'_> {
+    /// The stylesheet it is in.
+    pub(crate) fn sheet(&self) -> u32 {
+        self.by.sheet
+    }
+
+    /// The rule's number, by its place in the page.
+    pub(crate) fn rule(&self) -> u32 {
+        self.by.rule
+    }
+
+    /// Which selector of the rule took the element.
+    pub(crate) fn selector(&self) -> Option<u32> {
+        self.by.selector
+    }
+
+    /// Whose it is.
+    pub(crate) fn origin(&self) -> Origin {
+        self.by.precedence.origin
+    }
+
+    /// What decides about it.
+    pub(crate) fn precedence(&self) -> Precedence {
+        Precedence { order: (self.by.precedence.order.0, self.place), ..self.by.precedence }
+    }
+
     /// What it comes to, where its own text tells.
     pub(crate) fn outright(&self, page: &Page) -> Outright {
         match (self.property, self.declared) {
             (_, Some(Declared::Value(_))) => Outright::Value,
             (_, Some(Declared::Wide(wide))) => Outright::Wide(*wide),
-            (Target::Custom(name), None) => match self.declaration.custom(&page.sheets[self.sheet as usize].sheet) {
+            (Target::Custom(name), None) => match self.declaration.custom(&page.sheets[self.by.sheet as usize].sheet) {
                 CustomDeclared::Text(_) if page.custom_syntax(name).is_none() => Outright::Value,
                 CustomDeclared::Wide(wide) => Outright::Wide(*wide),
                 _ => Outright::Open,

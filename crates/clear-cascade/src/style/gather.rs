@@ -3,11 +3,12 @@
 use super::query::containers_hold;
 use std::cell::RefCell;
 use std::collections::VecDeque;
+use std::rc::Rc;
 
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
-use super::entry::{Entry, Target};
+use super::entry::{By, Entry, Target};
 use super::{Styles, appearance};
 use crate::cascade::{Origin, Precedence};
 use crate::document::{ElementId, Name};
@@ -437,7 +438,7 @@ fn settles((target, declared): (Target<'_>, Option<&Declared>), declaration: &De
 
 /// Whether nothing weaker counts for the property of an entry.
 pub(crate) fn is_final(page: &Page, entry: &Entry<'_>) -> bool {
-    settles((entry.property, entry.declared), entry.declaration, &page.sheets[entry.sheet as usize].sheet)
+    settles((entry.property, entry.declared), entry.declaration, &page.sheets[entry.sheet() as usize].sheet)
 }
 
 /// What rules say, weakest first, as far as `wanted` asks for it: normal declarations in the order of their rules, then
@@ -459,14 +460,14 @@ fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) ->
     for important in [true, false] {
         for (.., m) in sorted(important).into_iter().rev() {
             let rule = &page.rules[m.rule as usize];
-            let precedence = precedence(page, rule, m, important);
+            let by = by(page, rule, m, important);
             let sheet = &page.sheets[rule.sheet as usize].sheet;
             for (i, declaration) in declarations(sheet, rule, important) {
                 if !all && decided.beats_all(declaration) {
                     continue;
                 }
                 each_target(sheet, declaration, &mut |target, declared| {
-                    let entry = || Entry::new(rule, m, precedence, (i, declaration), (target, declared));
+                    let entry = || Entry::new(&by, (i, declaration), (target, declared));
                     let wanted = match wanted {
                         Wanted::All => true,
                         Wanted::For(test) => test(target),
@@ -483,6 +484,12 @@ fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) ->
         }
     }
     Vec::from(entries)
+}
+
+/// How a rule takes an element, for its declarations that are important, or for those that are not.
+fn by(page: &Page, rule: &FlatRule, m: &Matched<'_>, important: bool) -> Rc<By> {
+    let precedence = precedence(page, rule, m, important);
+    Rc::new(By { rule: m.rule, sheet: rule.sheet, selector: m.selector, precedence })
 }
 
 /// What decides about the declarations of a rule that are important, or about those that are not.
@@ -503,11 +510,11 @@ fn precedence(page: &Page, rule: &FlatRule, m: &Matched<'_>, important: bool) ->
 pub(crate) fn add_entries<'s>(page: &'s Page, rule: &FlatRule, m: &Matched<'_>, entries: &mut Vec<Entry<'s>>) {
     let sheet = &page.sheets[rule.sheet as usize].sheet;
     for important in [false, true] {
-        let precedence = precedence(page, rule, m, important);
+        let by = by(page, rule, m, important);
         let start = entries.len();
         for (i, declaration) in declarations(sheet, rule, important) {
             each_target(sheet, declaration, &mut |target, declared| {
-                entries.push(Entry::new(rule, m, precedence, (i, declaration), (target, declared)));
+                entries.push(Entry::new(&by, (i, declaration), (target, declared)));
             });
         }
         entries[start..].reverse();
@@ -545,13 +552,10 @@ fn each_target<'s>(
 impl<'s> Entry<'s> {
     /// What a declaration of a rule says for one property; the declaration comes with its place in the rule.
     fn new(
-        rule: &FlatRule,
-        m: &Matched<'_>,
-        precedence: Precedence,
+        by: &Rc<By>,
         (place, declaration): (u32, &'s Declaration),
         (property, declared): (Target<'s>, Option<&'s Declared>),
     ) -> Self {
-        let precedence = Precedence { order: (rule.order, place), ..precedence };
-        Self { property, declared, declaration, sheet: rule.sheet, precedence, rule: m.rule, selector: m.selector }
+        Self { property, declared, declaration, place, by: by.clone() }
     }
 }

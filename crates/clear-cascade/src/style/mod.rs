@@ -473,12 +473,12 @@ impl Styles {
                 names.push(name);
             }
         }
-        names.sort_unstable();
-        names.dedup();
         names.retain(|name| {
             let content = || matched.iter().any(|m| m.pseudo == Some(*name) && page.gives_content(m.rule));
             appearance::is_picker(name) || may_be_generated(name, own, element, &content)
         });
+        names.sort_unstable();
+        names.dedup();
         let pseudos = names.into_iter().map(|name| {
             let was = known.and_then(|k| k.pseudos.get()?.iter().find(|(n, _)| n == name)).map(|(_, s)| s);
             (name.clone(), shared(self.of_rules(page, (id, Some(name)), &matched, wanted), was))
@@ -496,7 +496,7 @@ impl Styles {
         wanted: Wanted<'_>,
     ) -> Arc<Style> {
         let custom = self.customs.get(&id).filter(|_| pseudo.is_none());
-        let plain = matches!(wanted, Wanted::Effective) && custom.is_none();
+        let plain = matches!(wanted, Wanted::Effective) && custom.is_none() && self.alike.pays();
         let key = if plain { Key::of(self, page, (id, pseudo), matched) } else { None };
         if let Some(style) = key.as_ref().and_then(|key| self.alike.get(key)) {
             return style;

@@ -198,7 +198,7 @@ impl<'w, 's> Work<'w, 's> {
         let mut given = None;
         if let Cascaded::Value(value) = cascaded {
             given = Some(value);
-        } else if !inherits && property == id::COLOR && by.is_some_and(|e| e.precedence.origin == Origin::Defaults) {
+        } else if !inherits && property == id::COLOR && by.is_some_and(|e| e.origin() == Origin::Defaults) {
             // The one colour that browser defaults reset is that of tables in quirks mode.
             given = style.body_color.clone();
         }
@@ -250,7 +250,7 @@ impl<'w, 's> Work<'w, 's> {
             style: &self.style,
             parent: self.parent,
             root: self.root,
-            base: entry.map(|e| &self.subject.page.sheets[e.sheet as usize].base),
+            base: entry.map(|e| &self.subject.page.sheets[e.sheet() as usize].base),
         }
     }
 
@@ -303,7 +303,7 @@ pub(crate) fn said(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style, last
     let page = subject.page;
     let reading = last.of(entry.declaration, || {
         let text = substituted_text(subject, entry, style).ok()?;
-        let quirks = page.sheets[entry.sheet as usize].sheet.quirks;
+        let quirks = page.sheets[entry.sheet() as usize].sheet.quirks;
         Some(subject.readings.of(written, text, quirks))
     });
     match reading.as_deref() {
@@ -331,7 +331,7 @@ pub(crate) fn substituted_text(
     entry: &Entry<'_>,
     style: &Style,
 ) -> Result<String, substitution::Failure> {
-    let sheet = &subject.page.sheets[entry.sheet as usize].sheet;
+    let sheet = &subject.page.sheets[entry.sheet() as usize].sheet;
     let mut finished = Finished { subject, style, calls: substitution::Calls::default() };
     substitution::substitute_in(entry.declaration, sheet, &mut finished)
 }

@@ -233,7 +233,7 @@ pub(crate) enum Item {
     /// The `@function` rule with this index, in a group.
     Function(u32, Option<GroupId>),
     /// `@layer a, b.c;` in a group.
-    Layers(Vec<Vec<String>>, Option<GroupId>),
+    Layers(Box<[Vec<String>]>, Option<GroupId>),
 }
 
 /// `@import`

@@ -156,7 +156,7 @@ impl Tokens {
                     }
                     continue;
                 };
-                let kind = with_number(kind, &text[start..end], start);
+                let kind = with_number(kind, || &text[start..end], start);
                 counts_siblings |= matches!(kind, Kind::Function(_)) && may_count_siblings(&text[start..end]);
                 let opens = matches!(kind, Kind::Function(_) | Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_));
                 let at = offset(list.len());
@@ -283,13 +283,14 @@ fn kind_of(raw: &Raw<'_>) -> Option<Kind> {
     })
 }
 
-/// A kind with its number in double precision; `written` is its text, which starts at `start`.
-fn with_number(kind: Kind, written: &str, start: usize) -> Kind {
+/// A kind with its number in double precision; `written` gives its text, which starts at `start`.
+fn with_number<'t>(kind: Kind, written: impl FnOnce() -> &'t str, start: usize) -> Kind {
     let number = |text: &str| text.parse::<f64>().unwrap_or(0.0);
     match kind {
-        Kind::Number(_, integer) => Kind::Number(number(written), integer),
-        Kind::Percentage(_) => Kind::Percentage(number(written.trim_end_matches('%'))),
+        Kind::Number(_, integer) => Kind::Number(number(written()), integer),
+        Kind::Percentage(_) => Kind::Percentage(number(written().trim_end_matches('%'))),
         Kind::Dimension(..) => {
+            let written = written();
             let length = number_length(written);
             Kind::Dimension(number(&written[..length]), offset(start + length))
         }

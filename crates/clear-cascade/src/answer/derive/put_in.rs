@@ -242,7 +242,7 @@ fn setter_of<'s>(subject: &About<'s>, name: &str) -> Option<Setter<'s>> {
         let place = study.sources.placed(winner.declaration.span);
         let selector = study.declared_in(winner);
         Some(Setter {
-            value: study.page.sheets[winner.sheet as usize].sheet.value(winner.declaration),
+            value: study.page.sheets[winner.sheet() as usize].sheet.value(winner.declaration),
             cut_off: if let Err(Failure::CutOff(limit)) = text { Some(limit) } else { None },
             by: format!("{selector} in {place}"),
         })

@@ -15,7 +15,7 @@ use crate::stylesheet::{Note, NoteKind, Property};
 impl<'s> Contest<'s> {
     /// The conditions and scopes around a declaration, from the outside in.
     pub(super) fn conditions(&self, entry: &Entry<'s>) -> Vec<String> {
-        let rule = self.study.page.rules.get(entry.rule as usize);
+        let rule = self.study.page.rules.get(entry.rule() as usize);
         rule.map_or_else(Vec::new, |rule| self.study.conditions_around(rule))
     }
 

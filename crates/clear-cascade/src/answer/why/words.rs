@@ -69,7 +69,7 @@ impl<'s> Contest<'s> {
     /// A declaration in a few words: what took the element, and where it is.
     pub(super) fn name(&self, entry: &Entry<'s>) -> String {
         let place = self.study.sources.placed(entry.declaration.span);
-        match (entry.precedence.origin, self.study.selector_text(entry)) {
+        match (entry.origin(), self.study.selector_text(entry)) {
             (Origin::PresentationalHint, _) => match self.hint_attribute(entry) {
                 Some(name) => format!("the attribute `{name}` in {place}"),
                 None => format!("an attribute in {place}"),
@@ -122,7 +122,7 @@ impl<'s> Contest<'s> {
 
     /// Why a contender went out at a stage that the winner passed.
     pub(super) fn lost_reason(&self, entry: &Entry<'s>, winner: &Entry<'s>, stage: Stage) -> String {
-        let (a, b) = (&entry.precedence, &winner.precedence);
+        let (a, b) = (&entry.precedence(), &winner.precedence());
         match stage {
             Stage::Origin if b.important && !a.important => {
                 "the winner is `!important`, and this one is not".to_owned()
@@ -156,10 +156,10 @@ impl<'s> Contest<'s> {
     /// Why a layer lost.
     fn layer_reason(&self, entry: &Entry<'s>, winner: &Entry<'s>) -> String {
         let name = |e: &Entry<'s>| {
-            self.study.page.rules.get(e.rule as usize).and_then(|r| self.study.page.layer_name(r)).map(str::to_owned)
+            self.study.page.rules.get(e.rule() as usize).and_then(|r| self.study.page.layer_name(r)).map(str::to_owned)
         };
         let (own, other) = (name(entry), name(winner));
-        match (own, other, winner.precedence.important) {
+        match (own, other, winner.precedence().important) {
             (Some(own), None, false) => {
                 format!("it is in layer `{own}`, and styles outside layers outrank every layer")
             }

@@ -273,7 +273,7 @@ fn gradient(name: &str, parts: &[Value]) -> Vec<Value> {
 
 /// A calculation as an argument.
 fn calculation(value: Value) -> Value {
-    if let Value::Math(math) = value { Value::Raw(Arc::from(math.math.bare_text())) } else { value }
+    if let Value::Math(math) = value { Value::raw(math.math.bare_text()) } else { value }
 }
 
 /// A percentage as a number.

@@ -120,7 +120,7 @@ fn of_layer(rule: Rule, property: PropertyId) -> Option<fn(Vec<Value>) -> Value>
             _ => Value::sequence(parts),
         }),
         Rule::AnimationNames => Some(|parts| match parts.as_slice() {
-            [Value::Str(name)] if &**name != "none" => Value::Ident(Name::from(&**name)),
+            [Value::Str(name)] if name.as_str() != "none" => Value::Ident(Name::from(name.as_str())),
             _ => Value::sequence(parts),
         }),
         Rule::TimingFunctions => Some(timing_function),
@@ -526,7 +526,7 @@ fn path(value: &Value) -> Value {
     let [rule @ .., Value::Str(data)] = f.1.as_slice() else {
         return value.clone();
     };
-    let data = Value::Str(Arc::from(super::path::normal(data).unwrap_or_else(|| data.to_string())));
+    let data = Value::string(super::path::normal(data).unwrap_or_else(|| data.to_string()));
     Value::function(f.0.clone(), rule.iter().cloned().chain([data]).collect())
 }
 
@@ -575,7 +575,7 @@ fn areas(value: &Value) -> Value {
         Value::Str(text) => {
             let cells = crate::property::area_cells(&text).unwrap_or_default();
             let cells: Vec<&str> = cells.into_iter().map(|cell| cell.unwrap_or(".")).collect();
-            Value::Str(Arc::from(cells.join(" ")))
+            Value::string(cells.join(" "))
         }
         other => other,
     };
@@ -589,7 +589,7 @@ fn content(value: &Value) -> Value {
     for part in value.parts() {
         described |= *part == Value::Delim('/');
         match (out.last_mut().filter(|_| !described), part) {
-            (Some(Value::Str(before)), Value::Str(more)) => *before = Arc::from(format!("{before}{more}")),
+            (Some(Value::Str(before)), Value::Str(more)) => *before = Arc::new(format!("{before}{more}")),
             _ => out.push(part.clone()),
         }
     }

@@ -301,7 +301,7 @@ impl<'t> Parser<'t> {
         match layer_names(prelude).filter(|n| !n.is_empty()) {
             Some(names) => {
                 self.imports_over |= self.imported;
-                self.item(Item::Layers(names, around.group));
+                self.item(Item::Layers(names.into_boxed_slice(), around.group));
             }
             None if prelude.is_empty() => {
                 let message = "`@layer` without a block needs names such as `base, theme`; it is dropped";
