@@ -31,6 +31,8 @@ pub(crate) struct Numbers {
     classes: Vec<u32>,
     /// The values of all attributes as sketches, each element's together.
     sketches: Vec<u64>,
+    /// Of each element that others are in, its names and those of the elements around it; the first is of none.
+    inside: Vec<NameSet>,
     /// Whether ids and classes count without case.
     quirks: bool,
 }
@@ -51,10 +53,46 @@ struct Numbered {
     previous: u32,
     /// Its place among its siblings, from 1.
     position: u32,
+    /// Which of the sets has the names of the elements around it.
+    around: u32,
+    /// Which of the sets has its own names too, once something is in it.
+    inside: u32,
     /// Where its classes start, and where those of the next element do.
     classes: (u32, u32),
     /// Where its attributes start, and where those of the next element do.
     sketches: (u32, u32),
+}
+
+/// The bit of a name in a [`NameSet`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(crate) struct Bit(u16);
+
+impl Bit {
+    /// That of no name, which every set has.
+    pub(crate) const NONE: Self = Self(u16::MAX);
+
+    /// That of the name with a number.
+    pub(crate) fn of(number: u32) -> Self {
+        let spread = u64::from(number).wrapping_mul(0x9e37_79b9_7f4a_7c15);
+        Self(u16::try_from(spread >> (64 - 9)).unwrap_or(0))
+    }
+}
+
+/// A set of names that may take in too many, but never too few: each name sets one of 512 bits.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct NameSet([u64; 8]);
+
+impl NameSet {
+    /// Adds the name with a number.
+    fn add(&mut self, number: u32) {
+        let Bit(bit) = Bit::of(number);
+        self.0[usize::from(bit / 64)] |= 1 << (bit % 64);
+    }
+
+    /// Whether all of some names may be in it.
+    pub(crate) fn holds(&self, names: &[Bit]) -> bool {
+        names.iter().all(|name| *name == Bit::NONE || self.0[usize::from(name.0 / 64)] & (1 << (name.0 % 64)) != 0)
+    }
 }
 
 /// A text as a set of pairs of bytes that stand beside each other, which may take in too many but never too few: no part of the text has
@@ -73,6 +111,7 @@ impl Numbers {
             elements: Vec::with_capacity(document.count()),
             classes: Vec::with_capacity(document.count()),
             sketches: Vec::with_capacity(document.count()),
+            inside: vec![NameSet::default()],
             quirks: document.quirks,
         };
         // Names that were met already are found by what they are, not by their letters.
@@ -93,17 +132,38 @@ impl Numbers {
                 numbers.classes[classes as usize..].sort_unstable();
             }
             numbers.sketches.extend(element.attributes.iter().map(|a| sketch(&a.value)));
+            let around = element.parent.map_or(0, |p| numbers.names_inside(p.number()));
             numbers.elements.push(Numbered {
                 name,
                 id,
                 parent: at(element.parent),
                 previous: at(element.previous),
                 position: element.position,
+                around,
+                inside: 0,
                 classes: (classes, offset(numbers.classes.len())),
                 sketches: (sketches, offset(numbers.sketches.len())),
             });
         }
         numbers
+    }
+
+    /// Which of the sets has the names of an element and of those around it; made where it is not there yet.
+    fn names_inside(&mut self, element: u32) -> u32 {
+        let of = &self.elements[element as usize];
+        if of.inside == 0 {
+            let mut names = self.inside[of.around as usize];
+            names.add(of.name);
+            self.id(element).iter().chain(self.classes(element)).for_each(|name| names.add(*name));
+            self.elements[element as usize].inside = offset(self.inside.len());
+            self.inside.push(names);
+        }
+        self.elements[element as usize].inside
+    }
+
+    /// The names of the elements around an element, in the same tree.
+    pub(crate) fn around(&self, element: u32) -> &NameSet {
+        &self.inside[self.elements[element as usize].around as usize]
     }
 
     /// Gives a name its number.

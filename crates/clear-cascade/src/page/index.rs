@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 use smallvec::{SmallVec, smallvec};
 
 use super::collect::{FlatRule, SheetEntry};
-use crate::document::{Document, Element, ElementId, Name, NameOf, Numbers};
+use crate::document::{Bit, Document, Element, ElementId, Name, NameOf, Numbers};
 use crate::selector::{
     Combinator, Key, Matcher, NamespaceTest, PseudoClass, PseudoElement, Selector, SelectorList, Simple, Specificity,
     Steps, Way,
@@ -27,7 +27,7 @@ pub(crate) struct Indexed {
     /// Which of its selectors.
     pub(crate) selector: u32,
     /// Names that some ancestor must have.
-    around: [u16; NEEDED],
+    around: [Bit; NEEDED],
     /// How it is found out what it takes.
     way: Way,
     /// Whether the selector alone says what it takes: no scope, no other tree, and nothing beside it.
@@ -61,40 +61,7 @@ pub(crate) struct RuleIndex {
     /// All others, sorted by the first name that an ancestor must have.
     any: Vec<Indexed>,
     /// These names, each with the end of the part of `any` that asks for it.
-    any_around: Vec<(u16, usize)>,
-}
-
-/// A set of names that may take in too many, but never too few: each name sets one of 512 bits.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(crate) struct Names([u64; 8]);
-
-/// No name.
-const NONE: u16 = u16::MAX;
-
-/// The bit of the name with a number.
-fn bit(number: u32) -> u16 {
-    let spread = u64::from(number).wrapping_mul(0x9e37_79b9_7f4a_7c15);
-    u16::try_from(spread >> (64 - 9)).unwrap_or(0)
-}
-
-impl Names {
-    /// Adds a name.
-    fn add(&mut self, bit: u16) {
-        self.0[usize::from(bit / 64)] |= 1 << (bit % 64);
-    }
-
-    /// Whether all of some names may be in it.
-    fn holds(&self, names: &[u16]) -> bool {
-        names.iter().all(|bit| *bit == NONE || self.0[usize::from(*bit / 64)] & (1 << (*bit % 64)) != 0)
-    }
-
-    /// The names of an element added to those of the elements around it.
-    pub(crate) fn with(mut self, numbers: &Numbers, element: ElementId) -> Self {
-        let element = element.number();
-        self.add(bit(numbers.name(element)));
-        numbers.id(element).into_iter().chain(numbers.classes(element).iter().copied()).for_each(|n| self.add(bit(n)));
-        self
-    }
+    any_around: Vec<(Bit, usize)>,
 }
 
 /// What a selector asks of the ancestors of its subject, the nearest first; nothing where it asks for a name that nothing has.
@@ -207,9 +174,9 @@ impl Making<'_> {
 }
 
 /// The bits of some names.
-fn bits(names: &[u32]) -> [u16; NEEDED] {
-    let mut bits = [NONE; NEEDED];
-    bits.iter_mut().zip(names).for_each(|(place, name)| *place = bit(*name));
+fn bits(names: &[u32]) -> [Bit; NEEDED] {
+    let mut bits = [Bit::NONE; NEEDED];
+    bits.iter_mut().zip(names).for_each(|(place, name)| *place = Bit::of(*name));
     bits
 }
 
@@ -274,9 +241,10 @@ impl RuleIndex {
         self.pseudos.get(indexed.pseudo? as usize)
     }
 
-    /// Calls `f` with the selectors that may take an element inside elements with some names. One may come several times.
-    pub(super) fn candidates(&self, document: &Document, id: ElementId, around: &Names, f: &mut impl FnMut(&Indexed)) {
+    /// Calls `f` with the selectors that may take an element. One may come several times.
+    pub(super) fn candidates(&self, document: &Document, id: ElementId, f: &mut impl FnMut(&Indexed)) {
         let (element, numbers): (&Element, _) = (document.node(id), document.numbers());
+        let around = numbers.around(id.number());
         let mut each = |bucket: &[Indexed]| bucket.iter().filter(|i| around.holds(&i.around)).for_each(&mut *f);
         let mut from = 0;
         for (name, end) in &self.any_around {

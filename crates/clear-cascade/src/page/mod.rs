@@ -172,8 +172,6 @@ pub(crate) struct Page {
     index: RuleIndex,
     /// Rules that are off by theirs, once somebody asked for them, and those of them that reach elements of other trees.
     off_index: OnceLock<(RuleIndex, Vec<u32>)>,
-    /// For each element, its names and those of the elements around it.
-    inside: Vec<index::Names>,
     /// Layers of the page's own styles, then of those of each shadow tree.
     pub(crate) layers: Vec<Layers>,
     /// By tree, the rules in it that reach elements of other trees: by `:host`, `::slotted()` or `::part()`.
@@ -205,7 +203,6 @@ impl Page {
             schemes: page_schemes(&document),
             off_index: OnceLock::new(),
             counts_siblings: collected.sheets.iter().any(|e| e.sheet.tokens.counts_siblings),
-            inside: names_inside(&document),
             document,
             viewing: options.viewing.clone(),
             sheets: collected.sheets,
@@ -296,9 +293,7 @@ impl Page {
 
     /// Calls `f` with those selectors of an index that may take an element, whatever their tree.
     pub(crate) fn candidates_in(&self, index: &RuleIndex, id: ElementId, f: &mut impl FnMut(&Indexed)) {
-        let element = self.document.node(id);
-        let around = element.parent.map(|p| self.inside[p.index()]).unwrap_or_default();
-        index.candidates(&self.document, id, &around, f);
+        index.candidates(&self.document, id, f);
     }
 
     /// Whether a rule may reach elements of other trees.
@@ -339,16 +334,6 @@ impl Page {
         let layers = self.layers.get(rule.tree.unwrap_or(0) as usize)?;
         (rule.within.layer != 0 && rule.origin == Origin::Author).then(|| layers.name(rule.within.layer)).flatten()
     }
-}
-
-/// For each element, its names and those of the elements around it.
-fn names_inside(document: &Document) -> Vec<index::Names> {
-    let mut inside: Vec<index::Names> = Vec::with_capacity(document.count());
-    for id in document.all_ids() {
-        let around = document.node(id).parent.map(|p| inside[p.index()]).unwrap_or_default();
-        inside.push(around.with(document.numbers(), id));
-    }
-    inside
 }
 
 /// The colour schemes of `<meta name=color-scheme>` (HTML Standard, "Standard metadata names").

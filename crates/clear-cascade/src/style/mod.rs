@@ -466,16 +466,18 @@ impl Styles {
         let was = known.and_then(|k| k.own.get());
         let own = place.own.get_or_init(|| shared(self.of_rules(page, (id, None), &matched, wanted), was));
         let element = page.document.node(id);
-        // Few names, each of many rules.
+        let may_be = |name: &PseudoElement, content: &dyn Fn() -> bool| {
+            appearance::is_picker(name) || may_be_generated(name, own, element, content)
+        };
+        // Few are there, each of which many rules may aim at.
         let mut names: SmallVec<[&PseudoElement; 8]> = SmallVec::new();
         for name in matched.iter().filter_map(|m| m.pseudo) {
-            if !names.iter().any(|known| std::ptr::eq(*known, name)) {
+            if !names.iter().any(|known| std::ptr::eq(*known, name)) && may_be(name, &|| true) {
                 names.push(name);
             }
         }
         names.retain(|name| {
-            let content = || matched.iter().any(|m| m.pseudo == Some(*name) && page.gives_content(m.rule));
-            appearance::is_picker(name) || may_be_generated(name, own, element, &content)
+            may_be(name, &|| matched.iter().any(|m| m.pseudo == Some(*name) && page.gives_content(m.rule)))
         });
         names.sort_unstable();
         names.dedup();

@@ -99,6 +99,11 @@ pub(crate) struct Tokens {
 
 /// What of a text is not read.
 pub(crate) trait LeaveOut {
+    /// How many tokens are expected in so many bytes. Minified text has one for every three bytes or so.
+    fn expected(&self, bytes: usize) -> usize {
+        bytes / 3 + 4
+    }
+
     /// Leaves out what stands at the start of the text; gives where to go on reading. What is left out may have tokens.
     fn start(&mut self, text: &str, list: &mut Vec<Token>) -> usize;
 
@@ -135,8 +140,7 @@ impl Tokens {
 
     /// Reads a part of a text.
     fn of(text: Arc<str>, part: Range<usize>, leave_out: &mut impl LeaveOut) -> Self {
-        // Minified text has a token for every three bytes or so.
-        let mut list: Vec<Token> = Vec::with_capacity(part.len() / 3 + 4);
+        let mut list: Vec<Token> = Vec::with_capacity(leave_out.expected(part.len()));
         let mut open: Vec<u32> = Vec::new();
         let mut odd_comments = Vec::new();
         let mut counts_siblings = false;

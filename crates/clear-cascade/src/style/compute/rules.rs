@@ -376,7 +376,7 @@ fn transform(value: &Value) -> Value {
     };
     let parts = value.parts().iter().cloned().map(|part| {
         let Value::Function(f) = &part else {
-            return part.clone();
+            return part;
         };
         let arguments: Vec<Value> = f.1.iter().filter(|v| !matches!(v, Value::Delim(','))).cloned().collect();
         let make = |name: &str, values: Vec<Value>| {
@@ -491,7 +491,7 @@ fn counters(value: &Value, increment: bool) -> Value {
 
 /// Numbers in a list as lengths in px.
 fn numbers_as_px(value: &Value) -> Value {
-    let parts = value.parts().iter().cloned().filter(|p| !matches!(p, Value::Delim(',')));
+    let parts = value.parts().iter().filter(|p| !matches!(p, Value::Delim(','))).cloned();
     Value::comma_list(parts.map(number_as_px).collect())
 }
 
@@ -632,7 +632,7 @@ fn paint_order(value: &Value) -> Value {
         given.iter().cloned().chain(rest).collect::<Vec<_>>()
     };
     let least = (1..=given.len()).find(|n| whole(&given[..*n]) == whole(&given)).unwrap_or(given.len());
-    Value::sequence(value.parts().iter().cloned().take(least).collect())
+    Value::sequence(value.parts().iter().take(least).cloned().collect())
 }
 
 /// `scale`: factors as numbers, and no more of them than are needed.
