@@ -194,7 +194,7 @@ impl Study {
             names.push(format!(".{class}"));
             names.push(format!("{name}.{class}"));
         }
-        if let [a, b, ..] = element.classes.as_slice() {
+        if let [a, b, ..] = &*element.classes {
             names.push(format!(".{}.{}", serialize_identifier(a), serialize_identifier(b)));
         }
         if let Some(own) = element.id.as_ref().filter(|i| any_id || !looks_made(i)) {

@@ -44,7 +44,7 @@ impl Study {
     /// The longhands that may be said otherwise for other states of elements, or in other media: whether something gives their value
     /// anyway is not known.
     pub(super) fn said_elsewhere(&self) -> FxHashSet<PropertyId> {
-        let rules = self.page.rules.iter().chain(&self.page.off_rules).filter(|r| r.origin == Origin::Author);
+        let rules = self.page.rules.iter().chain(&self.page.off_rules).filter(|r| r.within.origin == Origin::Author);
         let mut found = FxHashSet::default();
         for rule in rules {
             if rule.within.off.is_none() && !self.is_by_view(rule) && !waits(self.page.selectors(rule)) {

@@ -241,7 +241,7 @@ impl Study {
         let mut told: Vec<Option<(Vec<Said<'_>>, Vec<Tally>)>> = written.iter().map(|_| None).collect();
         let mut takes: Vec<(usize, Vec<ElementId>)> = vec![(0, Vec::new()); written.len()];
         let key = |rule: &FlatRule| {
-            let prelude = self.page.style_rule(rule).prelude;
+            let prelude = self.page.prelude(rule);
             (prelude.source, prelude.start, prelude.end)
         };
         let place: FxHashMap<_, usize> = written.iter().enumerate().map(|(i, w)| (key(w.rules[0]), i)).collect();
@@ -254,11 +254,11 @@ impl Study {
             let mut taken: Vec<(usize, Option<&PseudoElement>, &FlatRule)> = Vec::new();
             for m in &matched {
                 let rule = &self.page.rules[m.rule as usize];
-                if let (Origin::Author, Some(at)) = (rule.origin, place.get(&key(rule))) {
+                if let (Origin::Author, Some(at)) = (rule.within.origin, place.get(&key(rule))) {
                     taken.push((*at, m.pseudo, rule));
                 }
             }
-            for rule in self.page.off_candidates(element).into_iter().filter(|r| r.origin == Origin::Author) {
+            for rule in self.page.off_candidates(element).into_iter().filter(|r| r.within.origin == Origin::Author) {
                 if let Some(at) = place.get(&key(rule)) {
                     taken.extend(self.taken_by(&matcher, rule, element).iter().map(|m| (*at, m.pseudo, rule)));
                 }
@@ -268,8 +268,8 @@ impl Study {
             }
             if needed.is_some() {
                 let of_context = matched.iter().filter(|m| m.pseudo.is_none() && self.is_of_context(m));
-                let places = of_context
-                    .map(|m| self.sources.placed(self.page.style_rule(&self.page.rules[m.rule as usize]).prelude));
+                let places =
+                    of_context.map(|m| self.sources.placed(self.page.prelude(&self.page.rules[m.rule as usize])));
                 context.push((element, places.collect()));
             }
             taken.sort_by(|a, b| (a.1, a.0).cmp(&(b.1, b.0)));
@@ -290,7 +290,7 @@ impl Study {
                         let said = self.said_by(&written[at]);
                         let mut tallies: Vec<Tally> = said.iter().map(Tally::of).collect();
                         if let Some(needed) = needed {
-                            let at = self.sources.placed(self.page.style_rule(written[at].rules[0]).prelude);
+                            let at = self.sources.placed(self.page.prelude(written[at].rules[0]));
                             for tally in &mut tallies {
                                 tally.anyway = needed(&at, &tally.at).then_some(None);
                             }
@@ -329,7 +329,7 @@ impl Study {
         let rule = &self.page.rules[matched.rule as usize];
         let selector = matched.selector.and_then(|i| self.page.selectors(rule).selectors.get(i as usize));
         let around = selector.is_some_and(|s| s.compounds.len() > 1) || matched.proximity.is_some();
-        rule.origin == Origin::Author && around
+        rule.within.origin == Origin::Author && around
     }
 
     /// Whether a rule counts only at some widths or in some media.
@@ -339,7 +339,7 @@ impl Study {
             return true;
         }
         let mut group = entry.sheet.rules[rule.rule as usize].group;
-        while let Some(one) = group.and_then(|g| entry.sheet.groups.get(g.0 as usize)) {
+        while let Some(one) = group.and_then(|g| entry.sheet.groups.get(g.index())) {
             if matches!(one.kind, GroupKind::Media(_) | GroupKind::Container(_)) {
                 return true;
             }
@@ -352,8 +352,8 @@ impl Study {
     /// that are on first.
     fn written_rules(&self, of: impl Fn(Origin) -> bool) -> Vec<WrittenAt<'_>> {
         let mut found: BTreeMap<_, Vec<&FlatRule>> = BTreeMap::new();
-        for rule in self.page.rules.iter().chain(&self.page.off_rules).filter(|r| of(r.origin)) {
-            let prelude = self.page.style_rule(rule).prelude;
+        for rule in self.page.rules.iter().chain(&self.page.off_rules).filter(|r| of(r.within.origin)) {
+            let prelude = self.page.prelude(rule);
             found.entry((prelude.source, prelude.start, prelude.end)).or_default().push(rule);
         }
         found.into_values().map(|rules| WrittenAt { rules, declaration: None }).collect()
@@ -369,10 +369,10 @@ impl Study {
         let selectors = selectors.map(|s| Aimed { selector: text(s.span), specificity: s.specificity }).collect();
         let off = written.rules.iter().all(|r| r.within.off.is_some());
         Rule {
-            at: self.sources.placed(style_rule.prelude),
+            at: self.sources.placed(self.page.prelude(rule)),
             selectors,
             element: self.page.sheets[rule.sheet as usize].owner.filter(|_| attribute),
-            origin: rule.origin,
+            origin: rule.within.origin,
             layer: self.page.layer_name(rule).map(str::to_owned),
             conditions: self.conditions_around(rule),
             off: rule.within.off.as_ref().filter(|_| off).map(|off| self.off_in_words(off)),
@@ -403,7 +403,7 @@ impl Study {
         let sheet = &self.page.sheets[rule.sheet as usize].sheet;
         let mut group = sheet.rules[rule.rule as usize].group;
         let mut found = Vec::new();
-        while let Some(one) = group.and_then(|g| sheet.groups.get(g.0 as usize)) {
+        while let Some(one) = group.and_then(|g| sheet.groups.get(g.index())) {
             if !matches!(one.kind, GroupKind::Layer(_)) {
                 let text = crate::text::shorten(self.sources.written(one.span), 80);
                 found.push(format!("`{text}` ({})", self.sources.placed(one.span)));

@@ -179,8 +179,8 @@ impl Study {
                 });
             }
         }
-        let each = written.rules.chunk_by(|a, b| self.page.style_rule(a).prelude == self.page.style_rule(b).prelude);
-        let ends = |rules: &[&FlatRule]| rules.iter().map(|r| self.page.style_rule(r).end).max().unwrap_or_default();
+        let each = written.rules.chunk_by(|a, b| self.page.prelude(a) == self.page.prelude(b));
+        let ends = |rules: &[&FlatRule]| rules.iter().map(|r| self.page.end_of(r)).max().unwrap_or_default();
         for (note, end) in each.flat_map(|rules| self.dropped_in(rules).map(move |n| (n, ends(rules)))) {
             let whole = self.declaration_from(note.span, end);
             let end = note.span.start + crate::source::offset(whole.len());

@@ -131,7 +131,7 @@ impl Loser<'_> {
     fn candidates(&self, own: &Contender, winner: &Contender, stage: Stage) -> Vec<(String, Vec<Change>)> {
         let mut out = Vec::new();
         let written = winner.origin == Origin::Author;
-        let prelude = self.study.sources.placed(self.study.page.style_rule(self.rule).prelude);
+        let prelude = self.study.sources.placed(self.study.page.prelude(self.rule));
         if stage == Stage::Order && written && winner.selector.is_some() && self.rule.within.scopes.is_empty() {
             let to = Place::line(winner.at.file.clone(), self.last_line_of_rule(winner));
             let what = format!("move the rule below {}:{}", winner.at.file, winner.at.line);

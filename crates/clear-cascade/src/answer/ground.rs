@@ -63,7 +63,7 @@ impl<'s> Ground<'s> {
     /// The prelude of a rule that took something.
     fn prelude(&self, rule: u32) -> Option<Span> {
         let page = &self.about.study.page;
-        Some(page.style_rule(page.rules.get(rule as usize)?).prelude)
+        Some(page.prelude(page.rules.get(rule as usize)?))
     }
 
     /// Whether one of these declarations stands in a rule that takes an element around this one, too, or the element that this
@@ -88,7 +88,7 @@ impl<'s> Ground<'s> {
             let reached = style::Reached::new(&study.page, &matcher, element);
             let mut found: Vec<(&FlatRule, Matched<'_>)> = Vec::new();
             let may_take = study.page.off_candidates(element).into_iter();
-            for rule in may_take.filter(|r| r.origin == Origin::Author) {
+            for rule in may_take.filter(|r| r.within.origin == Origin::Author) {
                 let mut matched = Vec::new();
                 reached.by(rule, u32::MAX, &mut matched);
                 found.extend(matched.into_iter().map(|m| (rule, m)));

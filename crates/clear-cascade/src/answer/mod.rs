@@ -166,7 +166,7 @@ impl Study {
         self.page.document.ids().all(|id| {
             let mut plain = Vec::new();
             let tree = self.page.document.node(id).tree;
-            let here = |rule: &crate::page::FlatRule| rule.tree.is_none_or(|t| t == tree);
+            let here = |rule: &crate::page::FlatRule| rule.within.tree.is_none_or(|t| t == tree);
             let reached = crate::style::Reached::new(&self.page, &matcher, id);
             for (number, rule) in self.page.rules.iter().enumerate().filter(|(_, r)| here(r)) {
                 reached.by(rule, crate::source::offset(number), &mut plain);

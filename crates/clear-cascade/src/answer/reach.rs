@@ -234,7 +234,7 @@ impl Study {
                 (None, _) => list.selectors.iter().map(|s| written(s.span)).collect::<Vec<_>>().join(", "),
             },
             rule_at: match &named {
-                Named::Rule(w) => Some(self.sources.placed(self.page.style_rule(w.rules[0]).prelude)),
+                Named::Rule(w) => Some(self.sources.placed(self.page.prelude(w.rules[0]))),
                 Named::Selector(_) => None,
             },
             off: match &named {
@@ -287,7 +287,7 @@ impl Study {
 
     /// The attribute that a rule without selectors is of, in words.
     pub(super) fn attribute_named(&self, rule: &FlatRule) -> String {
-        let prelude = self.page.style_rule(rule).prelude;
+        let prelude = self.page.prelude(rule);
         let within = |a: &&Attribute| a.value_span.start <= prelude.start && prelude.start <= a.value_span.end;
         let found = self.page.document.all_ids().find_map(|e| {
             let attribute = self.page.document.node(e).attributes.iter().find(within)?;

@@ -361,8 +361,8 @@ impl Study {
             |r: &&&FlatRule| self.taken_by(asked.matcher, r, asked.element).iter().any(|m| m.pseudo == asked.pseudo);
         let taking: Vec<&FlatRule> = written.rules.iter().filter(takes).copied().collect();
         let rule = taking.first().copied().unwrap_or(written.rules[0]);
-        let prelude = self.page.style_rule(rule).prelude;
-        let alone = written.rules.iter().all(|r| self.page.style_rule(r).prelude == prelude);
+        let prelude = self.page.prelude(rule);
+        let alone = written.rules.iter().all(|r| self.page.prelude(r) == prelude);
         answer.rule_at = alone.then(|| self.sources.placed(prelude));
         answer.takes = !taking.is_empty();
         answer.notes = self.off_states(self.page.selectors(rule));
@@ -396,10 +396,14 @@ impl Study {
     /// The rules of the page's own sheets that are written with these selectors.
     fn rules_written(&self, list: &SelectorList) -> Vec<&FlatRule> {
         let printed = list.to_string();
-        let all =
-            self.page.rules.iter().chain(&self.page.off_rules).filter(|r| r.origin == Origin::Author && !r.attached);
+        let all = self
+            .page
+            .rules
+            .iter()
+            .chain(&self.page.off_rules)
+            .filter(|r| r.within.origin == Origin::Author && !r.within.attached);
         let mut found: Vec<&FlatRule> = all.filter(|r| self.page.selectors(r).to_string() == printed).collect();
-        found.sort_by_key(|r| (self.page.style_rule(r).prelude.source, self.page.style_rule(r).prelude.start));
+        found.sort_by_key(|r| (self.page.prelude(r).source, self.page.prelude(r).start));
         found
     }
 
@@ -410,15 +414,15 @@ impl Study {
         for (kind, name) in names.iter().filter(|(kind, _)| *kind != '[') {
             let (mut styled, mut rules, mut may_be_asked_for) = (Vec::new(), Vec::new(), false);
             let all = self.page.rules.iter().chain(&self.page.off_rules);
-            for rule in all.filter(|r| r.origin != Origin::Defaults) {
+            for rule in all.filter(|r| r.within.origin != Origin::Defaults) {
                 let mut others = Vec::new();
                 names_in(self.page.selectors(rule), &mut others);
                 for (k, other) in others {
                     // An attribute may ask for it by another name.
                     may_be_asked_for |= k == '[' && (&**other == "class") == (*kind == '.');
                     let here = k == *kind && other.eq_ignore_ascii_case(name);
-                    if here && rules.last() != Some(&self.page.style_rule(rule).prelude) {
-                        rules.push(self.page.style_rule(rule).prelude);
+                    if here && rules.last() != Some(&self.page.prelude(rule)) {
+                        rules.push(self.page.prelude(rule));
                     }
                     if k == *kind {
                         styled.push(other);
@@ -488,7 +492,7 @@ impl Study {
         element: ElementId,
     ) -> Result<(Matcher<'d>, ElementId), String> {
         let (document, label) = (&self.page.document, self.page.document.label(element));
-        let subject = if rule.tree.is_none_or(|t| t == document.node(element).tree) {
+        let subject = if rule.within.tree.is_none_or(|t| t == document.node(element).tree) {
             if selector.slotted.is_some() || !selector.parts.is_empty() {
                 return Err(format!("`{label}` is in the tree of the rule itself, and that reaches into another"));
             }
@@ -518,7 +522,7 @@ impl Study {
             }
         };
         if rule.within.scopes.is_empty() {
-            return Ok((matcher.with_tree(rule.tree.unwrap_or(0)), subject));
+            return Ok((matcher.with_tree(rule.within.tree.unwrap_or(0)), subject));
         }
         let sheet = &self.page.sheets[rule.sheet as usize];
         let roots = style::scoping_roots(matcher, &sheet.sheet, &rule.within.scopes, sheet.owner, subject);
@@ -548,7 +552,7 @@ impl Study {
         let label = document.label(element);
         let host = |tree: u32| document.host(tree).map(|h| document.label(h)).unwrap_or_default();
         let own = document.node(element).tree;
-        match rule.tree.unwrap_or(0) {
+        match rule.within.tree.unwrap_or(0) {
             0 => format!("`{label}` is in the shadow tree of `{}`, and the rule is not", host(own)),
             tree => format!("`{label}` is not in the shadow tree of `{}`, and the rule is", host(tree)),
         }

@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 use std::cell::{Cell, RefCell};
 use std::collections::HashMap;
+use std::num::NonZero;
 use std::rc::Rc;
 use std::sync::OnceLock;
 
@@ -129,7 +130,7 @@ struct CurrentTag {
     /// Its number among the start tags.
     number: Option<u32>,
     /// The element last created for it.
-    created: Option<usize>,
+    created: Option<u32>,
 }
 
 /// A node while the tree is built.
@@ -139,7 +140,7 @@ enum Node {
     /// An element.
     Element(Box<OpenElement>),
     /// A run of text.
-    Text(String),
+    Text(StrTendril),
     /// A comment or processing instruction.
     Comment,
 }
@@ -153,7 +154,7 @@ struct OpenElement {
     /// Its start tag.
     tag: Option<Span>,
     /// The fragment with the contents of a `<template>`.
-    contents: Option<usize>,
+    contents: Option<NonZero<u32>>,
     /// The number of its start tag, where that is its own.
     number: Option<u32>,
     /// The end tag that made it, which has no start tag.
@@ -162,14 +163,32 @@ struct OpenElement {
     integration_point: bool,
 }
 
-/// A node with its links.
+/// A node with its links to others, by their places among all nodes.
 struct Linked {
     /// What it is.
     node: Node,
     /// The node around it.
-    parent: Option<usize>,
-    /// The nodes inside, in order.
-    children: Vec<usize>,
+    parent: u32,
+    /// The node before it among its siblings.
+    previous: u32,
+    /// The node after it among its siblings.
+    next: u32,
+    /// The first node inside.
+    first: u32,
+    /// The last node inside.
+    last: u32,
+    /// How many nodes are inside.
+    inside: u32,
+}
+
+/// The place of no node.
+const NONE: u32 = u32::MAX;
+
+impl Linked {
+    /// A node without links.
+    fn new(node: Node) -> Self {
+        Self { node, parent: NONE, previous: NONE, next: NONE, first: NONE, last: NONE, inside: 0 }
+    }
 }
 
 /// The tree while it is built.
@@ -184,6 +203,8 @@ struct Tree {
     tag: RefCell<Option<CurrentTag>>,
     /// How the tags are nested as they are written.
     nesting: RefCell<Nesting>,
+    /// The names of elements so far.
+    names: RefCell<FxHashSet<Rc<QualName>>>,
     /// The name of what is no element.
     nameless: Rc<QualName>,
 }
@@ -192,7 +213,7 @@ struct Tree {
 #[derive(Clone)]
 struct Handle {
     /// Its place among all nodes.
-    node: usize,
+    node: u32,
     /// Its name; empty where it is no element.
     name: Rc<QualName>,
 }
@@ -200,60 +221,92 @@ struct Handle {
 impl Tree {
     /// An empty document.
     fn new(source: SourceId) -> Self {
-        let document = Linked { node: Node::Container, parent: None, children: Vec::new() };
         Self {
             source,
-            nodes: RefCell::new(vec![document]),
+            nodes: RefCell::new(vec![Linked::new(Node::Container)]),
             quirks: Cell::new(false),
             tag: RefCell::default(),
             nesting: RefCell::default(),
+            names: RefCell::default(),
             nameless: Rc::new(QualName::new(None, ns!(), local_name!(""))),
         }
     }
 
     /// The handle of what is no element.
-    fn nameless(&self, node: usize) -> Handle {
+    fn nameless(&self, node: u32) -> Handle {
         Handle { node, name: self.nameless.clone() }
     }
 
     /// Adds a node without links.
-    fn add(&self, node: Node) -> usize {
+    fn add(&self, node: Node) -> u32 {
         let mut nodes = self.nodes.borrow_mut();
-        nodes.push(Linked { node, parent: None, children: Vec::new() });
-        nodes.len() - 1
+        nodes.push(Linked::new(node));
+        offset(nodes.len() - 1)
+    }
+
+    /// The name of an element, shared by all that have it.
+    fn name(&self, name: QualName) -> Rc<QualName> {
+        let mut names = self.names.borrow_mut();
+        let known = names.get(&name).cloned();
+        known.unwrap_or_else(|| {
+            let name = Rc::new(name);
+            names.insert(name.clone());
+            name
+        })
     }
 
     /// Takes a node out of its parent.
-    fn detach(&self, node: usize) {
-        let mut nodes = self.nodes.borrow_mut();
-        if let Some(parent) = nodes[node].parent.take() {
-            nodes[parent].children.retain(|c| *c != node);
+    fn detach(&self, node: u32) {
+        let nodes = &mut **self.nodes.borrow_mut();
+        let Linked { parent, previous, next, .. } = nodes[node as usize];
+        if parent == NONE {
+            return;
         }
+        match nodes.get_mut(previous as usize) {
+            Some(previous) => previous.next = next,
+            None => nodes[parent as usize].first = next,
+        }
+        match nodes.get_mut(next as usize) {
+            Some(next) => next.previous = previous,
+            None => nodes[parent as usize].last = previous,
+        }
+        nodes[parent as usize].inside -= 1;
+        let linked = &mut nodes[node as usize];
+        (linked.parent, linked.previous, linked.next) = (NONE, NONE, NONE);
     }
 
-    /// Puts a node or text into a parent before the child at `index`; text joins text beside it.
-    fn insert(&self, parent: usize, index: usize, child: NodeOrText<Handle>) {
-        match child {
+    /// Puts a node or text into a parent before one of its children, or at its end; text joins text beside it.
+    fn insert(&self, parent: u32, before: u32, child: NodeOrText<Handle>) {
+        let node = match child {
             NodeOrText::AppendNode(Handle { node, .. }) => {
                 self.detach(node);
-                let mut nodes = self.nodes.borrow_mut();
-                let index = index.min(nodes[parent].children.len());
-                nodes[node].parent = Some(parent);
-                nodes[parent].children.insert(index, node);
+                node
             }
             NodeOrText::AppendText(text) => {
                 {
-                    let mut nodes = self.nodes.borrow_mut();
-                    let before = index.checked_sub(1).and_then(|i| nodes[parent].children.get(i).copied());
-                    if let Some(Node::Text(run)) = before.map(|b| &mut nodes[b].node) {
-                        run.push_str(&text);
+                    let nodes = &mut **self.nodes.borrow_mut();
+                    let last = nodes[parent as usize].last;
+                    let beside = nodes.get(before as usize).map_or(last, |before| before.previous);
+                    if let Some(Linked { node: Node::Text(run), .. }) = nodes.get_mut(beside as usize) {
+                        run.push_tendril(&text);
                         return;
                     }
                 }
-                let node = self.add(Node::Text(String::from(&*text)));
-                self.insert(parent, index, NodeOrText::AppendNode(self.nameless(node)));
+                self.add(Node::Text(text))
             }
+        };
+        let nodes = &mut **self.nodes.borrow_mut();
+        let previous = match nodes.get_mut(before as usize) {
+            Some(next) => std::mem::replace(&mut next.previous, node),
+            None => std::mem::replace(&mut nodes[parent as usize].last, node),
+        };
+        match nodes.get_mut(previous as usize) {
+            Some(previous) => previous.next = node,
+            None => nodes[parent as usize].first = node,
         }
+        nodes[parent as usize].inside += 1;
+        let linked = &mut nodes[node as usize];
+        (linked.parent, linked.previous, linked.next) = (parent, previous, before);
     }
 
     /// The attributes of html5ever with the places of the tag being worked on, or those of `like`.
@@ -307,17 +360,13 @@ impl Tree {
             numbers: Vec::new(),
             tree: 0,
         };
-        for child in frozen.children(0) {
-            frozen.take(child);
-        }
+        frozen.take_all(0);
         let light = offset(frozen.elements.len());
         // Shadow trees may hold further hosts, which are found on the way.
         while (frozen.tree as usize) < frozen.shadows.len() {
             let contents = frozen.contents[frozen.tree as usize];
             frozen.tree += 1;
-            for child in frozen.children(contents) {
-                frozen.take(child);
-            }
+            frozen.take_all(contents);
         }
         let assigned = assign_slots(&frozen.elements, &frozen.shadows, mark);
         let Freezer { elements, texts, mut shadows, end_tags, numbers, .. } = frozen;
@@ -415,7 +464,7 @@ struct Freezer<'t> {
     /// Shadow trees so far.
     shadows: Vec<ShadowTree>,
     /// The contents of the template of each shadow tree.
-    contents: Vec<usize>,
+    contents: Vec<u32>,
     /// End tags that made elements.
     end_tags: HashMap<ElementId, Span>,
     /// The numbers of the elements' own start tags.
@@ -424,10 +473,26 @@ struct Freezer<'t> {
     tree: u32,
 }
 
+/// An element of which not all that is inside is taken.
+struct Unfinished {
+    /// The element.
+    id: ElementId,
+    /// The node inside that is taken next.
+    next: u32,
+    /// What was taken.
+    children: Vec<Child>,
+    /// The last element among that.
+    last: Option<ElementId>,
+}
+
 impl Freezer<'_> {
-    /// The nodes inside a node, which is taken.
-    fn children(&mut self, node: usize) -> std::vec::IntoIter<usize> {
-        std::mem::take(&mut self.nodes[node].children).into_iter()
+    /// Takes all that is inside a node.
+    fn take_all(&mut self, node: u32) {
+        let mut next = self.nodes[node as usize].first;
+        while next != NONE {
+            self.take(next);
+            next = self.nodes[next as usize].next;
+        }
     }
 
     /// Makes a shadow tree of a `<template shadowrootmode>` in an element that may have one and has none yet.
@@ -444,52 +509,59 @@ impl Freezer<'_> {
         }
         outer.shadow = offset(self.shadows.len() + 1);
         self.shadows.push(ShadowTree { host, tops: Vec::new(), place: 0 });
-        self.contents.push(contents);
+        self.contents.push(contents.get());
         true
     }
 
     /// Takes a node at the top of the document and all inside it, without recursion: pages may nest deeply.
-    fn take(&mut self, top: usize) {
-        let mut open: Vec<(ElementId, std::vec::IntoIter<usize>)> = Vec::new();
-        let mut next = Some(top);
+    fn take(&mut self, top: u32) {
+        let mut open: Vec<Unfinished> = Vec::new();
+        let mut next = top;
         loop {
-            if let Some(node) = next.take() {
-                let parent = open.last().map(|(id, _)| *id);
-                match std::mem::replace(&mut self.nodes[node].node, Node::Container) {
-                    Node::Element(element) if self.shadow(&element, parent) => {}
+            if let Some(linked) = self.nodes.get_mut(next as usize) {
+                let (first, inside) = (linked.first, linked.inside as usize);
+                if let Some(around) = open.last_mut() {
+                    around.next = linked.next;
+                }
+                match std::mem::replace(&mut linked.node, Node::Container) {
+                    Node::Element(element) if self.shadow(&element, open.last().map(|around| around.id)) => {}
                     Node::Element(element) => {
-                        let inside = self.children(node);
-                        open.push((self.element(*element, parent, inside.len()), inside));
+                        let id = self.element(*element, open.last_mut());
+                        open.push(Unfinished { id, next: first, children: Vec::with_capacity(inside), last: None });
                     }
                     Node::Text(run) => {
-                        if let Some(parent) = parent {
-                            self.elements[parent.index()].children.push(Child::Text(run.into_boxed_str()));
+                        if let Some(around) = open.last_mut() {
+                            around.children.push(Child::Text(Box::from(&*run)));
                         }
                     }
                     Node::Container | Node::Comment => {}
                 }
             }
-            match open.last_mut() {
+            match open.last() {
                 None => return,
-                Some((id, children)) => match children.next() {
-                    Some(child) => next = Some(child),
-                    None => {
-                        let id = *id;
-                        open.pop();
+                Some(around) if around.next != NONE => next = around.next,
+                Some(_) => {
+                    if let Some(Unfinished { id, children, .. }) = open.pop() {
+                        self.elements[id.index()].children = children.into_boxed_slice();
                         self.style_text(id);
                     }
-                },
+                    next = NONE;
+                }
             }
         }
     }
 
-    /// Adds one element, which has so many nodes inside.
-    fn element(&mut self, from: OpenElement, parent: Option<ElementId>, inside: usize) -> ElementId {
+    /// Adds one element to those of the element around it.
+    fn element(&mut self, from: OpenElement, around: Option<&mut Unfinished>) -> ElementId {
         let id = self.mark.at(self.elements.len());
         let value = |name: &str| from.attributes.iter().find(|a| &*a.name == name && a.namespace.is_empty());
+        let parent = around.as_ref().map(|around| around.id);
         let tops = self.shadows.get_mut((self.tree as usize).wrapping_sub(1)).filter(|_| parent.is_none());
-        let previous = match (parent, tops) {
-            (Some(p), _) => self.elements[p.index()].child_elements().next_back(),
+        let previous = match (around, tops) {
+            (Some(around), _) => {
+                around.children.push(Child::Element(id));
+                around.last.replace(id)
+            }
             (None, Some(tree)) => {
                 tree.tops.push(id);
                 tree.tops.len().checked_sub(2).map(|i| tree.tops[i])
@@ -500,9 +572,6 @@ impl Freezer<'_> {
         let depth = parent.map_or(0, |p| self.elements[p.index()].depth + 1);
         if let Some(previous) = previous {
             self.elements[previous.index()].next = Some(id);
-        }
-        if let Some(parent) = parent {
-            self.elements[parent.index()].children.push(Child::Element(id));
         }
         let white = |c: char| matches!(c, '\t' | '\n' | '\x0C' | '\r' | ' ');
         let classes = value("class").into_iter().flat_map(|a| a.value.split(white)).filter(|c| !c.is_empty());
@@ -523,14 +592,14 @@ impl Freezer<'_> {
             name: Name::parsed(from.name.local.clone()),
             namespace: Namespace::of(&from.name.ns),
             id: written_id,
-            classes,
-            attributes: from.attributes,
+            classes: classes.into_boxed_slice(),
+            attributes: from.attributes.into_boxed_slice(),
             tag: from.tag,
             parent,
             previous,
             next: None,
             position,
-            children: Vec::with_capacity(inside),
+            children: Box::default(),
             depth,
             tree: self.tree,
             shadow: 0,
@@ -596,7 +665,7 @@ impl TreeSink for Tree {
     }
 
     fn create_element(&self, name: QualName, attrs: Vec<html5ever::Attribute>, flags: ElementFlags) -> Handle {
-        let contents = flags.template.then(|| self.add(Node::Container));
+        let contents = flags.template.then(|| self.add(Node::Container)).and_then(NonZero::new);
         let mut current = self.tag.borrow_mut();
         let source = self.source;
         let own = current.as_mut().filter(|t| {
@@ -623,7 +692,7 @@ impl TreeSink for Tree {
         }
         if let Some(reopened) = reopened {
             let mut nodes = self.nodes.borrow_mut();
-            let (before, after) = nodes.split_at_mut(reopened);
+            let (before, after) = nodes.split_at_mut(reopened as usize);
             if let Node::Element(e) = &mut after[0].node
                 && let Some((span, places)) = Self::original(before, &e.name, &e.attributes)
             {
@@ -637,7 +706,7 @@ impl TreeSink for Tree {
         let end_tag = current.as_ref().filter(|c| c.is_end && tag.is_none() && c.name == name.local);
         let end_tag = end_tag.map(|c| Span { source, start: c.start, end: c.end });
         let integration_point = flags.mathml_annotation_xml_integration_point;
-        let name = Rc::new(name);
+        let name = self.name(name);
         let node = self.add(Node::Element(Box::new(OpenElement {
             name: name.clone(),
             attributes,
@@ -662,12 +731,11 @@ impl TreeSink for Tree {
     }
 
     fn append(&self, parent: &Handle, child: NodeOrText<Handle>) {
-        let index = self.nodes.borrow()[parent.node].children.len();
-        self.insert(parent.node, index, child);
+        self.insert(parent.node, NONE, child);
     }
 
     fn append_based_on_parent_node(&self, element: &Handle, previous: &Handle, child: NodeOrText<Handle>) {
-        if self.nodes.borrow()[element.node].parent.is_some() {
+        if self.nodes.borrow()[element.node as usize].parent != NONE {
             self.append_before_sibling(element, child);
         } else {
             self.append(previous, child);
@@ -677,8 +745,8 @@ impl TreeSink for Tree {
     fn append_doctype_to_document(&self, _: StrTendril, _: StrTendril, _: StrTendril) {}
 
     fn get_template_contents(&self, target: &Handle) -> Handle {
-        match &self.nodes.borrow()[target.node].node {
-            Node::Element(e) => e.contents.map_or_else(|| target.clone(), |contents| self.nameless(contents)),
+        match &self.nodes.borrow()[target.node as usize].node {
+            Node::Element(e) => e.contents.map_or_else(|| target.clone(), |contents| self.nameless(contents.get())),
             _ => target.clone(),
         }
     }
@@ -695,14 +763,9 @@ impl TreeSink for Tree {
         if let NodeOrText::AppendNode(node) = &child {
             self.detach(node.node);
         }
-        let place = {
-            let nodes = self.nodes.borrow();
-            // What is put before a table comes where it was just opened: at the end of its parent.
-            let place = |p: usize| Some((p, nodes[p].children.iter().rposition(|c| *c == sibling.node)?));
-            nodes[sibling.node].parent.and_then(place)
-        };
-        if let Some((parent, index)) = place {
-            self.insert(parent, index, child);
+        let parent = self.nodes.borrow()[sibling.node as usize].parent;
+        if parent != NONE {
+            self.insert(parent, sibling.node, child);
         }
     }
 
@@ -710,7 +773,7 @@ impl TreeSink for Tree {
         let current = self.tag.borrow();
         let places = current.as_ref().map_or(&[][..], |t| &t.places);
         let new = self.attributes(attrs, places);
-        if let Node::Element(e) = &mut self.nodes.borrow_mut()[target.node].node {
+        if let Node::Element(e) = &mut self.nodes.borrow_mut()[target.node as usize].node {
             let known: FxHashSet<Name> = e.attributes.iter().map(|a| a.name.clone()).collect();
             e.attributes.extend(new.into_iter().filter(|a| !known.contains(&a.name)));
         }
@@ -721,15 +784,82 @@ impl TreeSink for Tree {
     }
 
     fn reparent_children(&self, node: &Handle, new_parent: &Handle) {
-        let mut nodes = self.nodes.borrow_mut();
-        let children = std::mem::take(&mut nodes[node.node].children);
-        for child in &children {
-            nodes[*child].parent = Some(new_parent.node);
+        loop {
+            let first = self.nodes.borrow()[node.node as usize].first;
+            if first == NONE {
+                return;
+            }
+            self.insert(new_parent.node, NONE, NodeOrText::AppendNode(self.nameless(first)));
         }
-        nodes[new_parent.node].children.extend(children);
     }
 
     fn is_mathml_annotation_xml_integration_point(&self, handle: &Handle) -> bool {
-        matches!(&self.nodes.borrow()[handle.node].node, Node::Element(e) if e.integration_point)
+        matches!(&self.nodes.borrow()[handle.node as usize].node, Node::Element(e) if e.integration_point)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The body of a page: each element with what is inside in brackets.
+    fn tree(page: &str) -> String {
+        let document = parse(SourceId::QUESTION, page);
+        let mut text = String::new();
+        let mut open = vec![(document.ids().find(|id| document.node(*id).is_html("body")).unwrap(), 0)];
+        while let Some((id, at)) = open.pop() {
+            let element = document.node(id);
+            if at == 0 {
+                text += &format!("{}(", element.name);
+                let elements: Vec<ElementId> = element.child_elements().collect();
+                for (i, child) in elements.iter().enumerate() {
+                    let child = document.node(*child);
+                    let before = i.checked_sub(1).map(|b| elements[b]);
+                    let after = elements.get(i + 1).copied();
+                    assert_eq!((child.parent, child.previous, child.next), (Some(id), before, after), "{page}");
+                    assert_eq!((child.position as usize, child.depth), (i + 1, element.depth + 1), "{page}");
+                }
+            }
+            match element.children.get(at) {
+                None => text.push(')'),
+                Some(child) => {
+                    open.push((id, at + 1));
+                    match child {
+                        Child::Text(run) => text += &format!("{run:?} "),
+                        Child::Element(inside) => open.push((*inside, 0)),
+                    }
+                }
+            }
+        }
+        text
+    }
+
+    /// Pages and their bodies. The first five are worked through in the HTML Standard, §13.2.10 "An introduction to error handling and
+    /// strange cases in the parser".
+    const TREES: &[(&str, &str)] = &[
+        ("<p>1<b>2<i>3</b>4</i>5</p>", r#"body(p("1" b("2" i("3" ))i("4" )"5" ))"#),
+        ("<b>1<p>2</b>3</p>", r#"body(b("1" )p(b("2" )"3" ))"#),
+        ("<table><b><tr><td>aaa</td></tr>bbb</table>ccc", r#"body(b()b("bbb" )table(tbody(tr(td("aaa" ))))b("ccc" ))"#),
+        (
+            "<p><b class=x><b class=x><b><b class=x><b class=x><b>X<p>X",
+            r#"body(p(b(b(b(b(b(b("X" )))))))p(b(b(b(b(b("X" )))))))"#,
+        ),
+        (
+            "<a href=a>a<a href=b>b<table><a href=c>c<tr><td>d</table>e",
+            r#"body(a("a" )a("b" a("c" )table(tbody(tr(td("d" )))))a("e" ))"#,
+        ),
+        ("<table>x<tr>y<td>z", r#"body("xy" table(tbody(tr(td("z" )))))"#),
+        ("a<!-- -->b<p>c<?d>e", r#"body("a" "b" p("c" "e" ))"#),
+        ("<div><template><p>a</template>b", r#"body(div(template()"b" ))"#),
+        ("<body>a</body>b<i>c", r#"body("ab" i("c" ))"#),
+        ("<select><option>b<hr><optgroup>c", r#"body(select(option("b" )hr()optgroup("c" )))"#),
+        ("<svg><p>a<svg><g>c<foreignObject><p>d", r#"body(svg()p("a" svg(g("c" foreignObject(p("d" ))))))"#),
+    ];
+
+    #[test]
+    fn trees_are_those_of_the_standard() {
+        for (page, expected) in TREES {
+            assert_eq!(tree(page), *expected, "{page}");
+        }
     }
 }

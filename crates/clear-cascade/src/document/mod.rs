@@ -235,11 +235,11 @@ pub struct Element {
     /// The namespace of the name.
     pub namespace: Namespace,
     /// Its attributes in written order; of two with one name the first.
-    pub attributes: Vec<Attribute>,
+    pub attributes: Box<[Attribute]>,
     /// Its id, where it has a non-empty one.
     pub id: Option<Name>,
     /// Its classes in written order.
-    pub classes: Vec<Name>,
+    pub classes: Box<[Name]>,
     /// The start tag; none where the parser implied the element.
     pub tag: Option<Span>,
     /// The element around it.
@@ -251,7 +251,7 @@ pub struct Element {
     /// Its place among its sibling elements, from 1.
     pub position: u32,
     /// Its child nodes, comments left out.
-    pub children: Vec<Child>,
+    pub children: Box<[Child]>,
     /// How many elements of its tree are around it.
     pub(crate) depth: u32,
     /// The tree it is in: 0 for the page, else the number of a shadow tree.

@@ -57,10 +57,10 @@ struct Numbered {
     around: u32,
     /// Which of the sets has its own names too, once something is in it.
     inside: u32,
-    /// Where its classes start, and where those of the next element do.
-    classes: (u32, u32),
-    /// Where its attributes start, and where those of the next element do.
-    sketches: (u32, u32),
+    /// Where its classes end; they start where those of the element before it end.
+    classes: u32,
+    /// Where its attributes end.
+    sketches: u32,
 }
 
 /// The bit of a name in a [`NameSet`].
@@ -118,7 +118,7 @@ impl Numbers {
         let mut met: [FxHashMap<&Name, u32>; 3] = Default::default();
         let at = |id: Option<ElementId>| id.map_or(NONE, ElementId::number);
         for element in document.all_ids().map(|id| document.node(id)) {
-            let (classes, sketches) = (offset(numbers.classes.len()), offset(numbers.sketches.len()));
+            let classes = numbers.classes.len();
             let mut number = |numbers: &mut Self, of: NameOf, name| {
                 *met[of as usize].entry(name).or_insert_with(|| numbers.add(of, name))
             };
@@ -129,7 +129,7 @@ impl Numbers {
                 numbers.classes.push(class);
             }
             if element.classes.len() > super::FEW {
-                numbers.classes[classes as usize..].sort_unstable();
+                numbers.classes[classes..].sort_unstable();
             }
             numbers.sketches.extend(element.attributes.iter().map(|a| sketch(&a.value)));
             let around = element.parent.map_or(0, |p| numbers.names_inside(p.number()));
@@ -141,8 +141,8 @@ impl Numbers {
                 position: element.position,
                 around,
                 inside: 0,
-                classes: (classes, offset(numbers.classes.len())),
-                sketches: (sketches, offset(numbers.sketches.len())),
+                classes: offset(numbers.classes.len()),
+                sketches: offset(numbers.sketches.len()),
             });
         }
         numbers
@@ -204,8 +204,8 @@ impl Numbers {
 
     /// The numbers of its classes.
     pub(crate) fn classes(&self, element: u32) -> &[u32] {
-        let (from, to) = self.elements[element as usize].classes;
-        &self.classes[from as usize..to as usize]
+        let (from, to) = self.range(element, |of| of.classes);
+        &self.classes[from..to]
     }
 
     /// Whether it has a class.
@@ -236,7 +236,14 @@ impl Numbers {
 
     /// The values of its attributes as sketches, in their order.
     pub(crate) fn sketches(&self, element: u32) -> &[u64] {
-        let (from, to) = self.elements[element as usize].sketches;
-        &self.sketches[from as usize..to as usize]
+        let (from, to) = self.range(element, |of| of.sketches);
+        &self.sketches[from..to]
+    }
+
+    /// Where something of an element starts and ends that each element has some of.
+    fn range(&self, element: u32, end: impl Fn(&Numbered) -> u32) -> (usize, usize) {
+        let element = element as usize;
+        let from = element.checked_sub(1).map_or(0, |before| end(&self.elements[before]));
+        (from as usize, end(&self.elements[element]) as usize)
     }
 }

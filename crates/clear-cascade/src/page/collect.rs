@@ -21,7 +21,7 @@ use crate::cascade::{LayerId, Layers, Origin};
 use crate::document::{Document, ElementId};
 use crate::source::{Loader, OffsetMap, Source, SourceKind, Sources, Span, offset};
 use crate::stylesheet::{
-    self, GroupId, GroupKind, Item, Note, NoteKind, Registration, Stylesheet, media::MediaQueryList,
+    self, GroupId, GroupKind, Item, Met, Note, NoteKind, Registration, Stylesheet, media::MediaQueryList,
 };
 use crate::viewing::Viewing;
 
@@ -45,14 +45,8 @@ pub(crate) struct FlatRule {
     pub(crate) sheet: u32,
     /// Its index there.
     pub(crate) rule: u32,
-    /// Whose it is.
-    pub(crate) origin: Origin,
     /// The place of its layer.
     pub(crate) layer: LayerId,
-    /// Whether it is of a `style` attribute.
-    pub(crate) attached: bool,
-    /// The tree whose elements it is for: 0 for the page, else a shadow tree; nothing where it is for all.
-    pub(crate) tree: Option<u32>,
     /// Its place among all rules.
     pub(crate) order: u32,
     /// What holds where it is written.
@@ -60,8 +54,14 @@ pub(crate) struct FlatRule {
 }
 
 /// What holds for the rules in a group, or at the top of a sheet.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug)]
 pub(crate) struct Within {
+    /// Whose they are.
+    pub(crate) origin: Origin,
+    /// Whether they are of a `style` attribute.
+    pub(crate) attached: bool,
+    /// The tree whose elements they are for: 0 for the page, else a shadow tree; nothing where they are for all.
+    pub(crate) tree: Option<u32>,
     /// The layer, by its number among the origin's.
     pub(crate) layer: usize,
     /// Why rules are off, where they are.
@@ -380,37 +380,42 @@ impl Collector<'_> {
         if inside.origin == Origin::Author {
             self.notes.push(Noted::In(sheet.clone(), left_out.clone()));
         }
-        let imports = sheet.items.iter().filter_map(|(_, item)| match item {
-            Item::Import(import) => base.join(&import.href).ok(),
-            _ => None,
-        });
-        self.prepare(imports);
+        self.prepare(sheet.imports().filter_map(|import| base.join(&import.href).ok()));
         let entry =
             || SheetEntry { sheet: sheet.clone(), base: base.clone(), owner: inside.owner, by_media: inside.by_media };
         // Imports come before all else, so that the sheet's number is known when something else comes.
         let mut number = None;
+        self.pending.reserve(sheet.rules.len());
         let top = Arc::new(Within::of(inside));
         let mut states: Vec<Arc<Within>> = Vec::with_capacity(sheet.groups.len());
-        for (statement, item) in &sheet.items {
-            if !matches!(item, Item::Import(_)) {
+        for (statement, met) in sheet.in_order() {
+            if !matches!(met, Met::Item(Item::Import(_))) {
                 number = Some(number.unwrap_or_else(|| self.entered(entry())));
             }
-            if *statement >= left_out.start
+            if statement >= left_out.start
                 && let Some(by) = patch.take()
             {
                 self.sheet(&by.clone().into(), base, inside);
             }
-            if left_out.contains(statement) {
+            if left_out.contains(&statement) {
                 // Groups are found by their numbers.
-                states.extend(matches!(item, Item::Group(_)).then(Arc::default));
+                states.extend(matches!(met, Met::Item(Item::Group(_))).then(|| top.clone()));
                 continue;
             }
-            let state_in = |group: Option<GroupId>| group.map_or(&top, |g: GroupId| &states[g.0 as usize]);
+            let state_in = |group: Option<GroupId>| group.map_or(&top, |g: GroupId| &states[g.index()]);
             let number = number.unwrap_or_default();
+            let item = match met {
+                Met::Item(item) => item,
+                Met::Rule(index) => {
+                    let within = state_in(sheet.rules[index as usize].group).clone();
+                    self.rule((number, index), within);
+                    continue;
+                }
+            };
             match item {
                 Item::Group(id) => {
-                    let around = state_in(sheet.groups[id.0 as usize].parent);
-                    let state = self.group(sheet, id.0, around, inside);
+                    let around = state_in(sheet.groups[id.index()].parent);
+                    let state = self.group(sheet, *id, around, inside);
                     states.push(Arc::new(state));
                 }
                 Item::Layers(names, group) => {
@@ -426,10 +431,6 @@ impl Collector<'_> {
                 }
                 Item::Function(index, group) => {
                     self.functions.extend(inside.defined(state_in(*group), (number, *index)));
-                }
-                Item::Rule(index) => {
-                    let within = state_in(sheet.rules[*index as usize].group).clone();
-                    self.rule((number, *index), inside.origin, inside.tree, within, false);
                 }
             }
         }
@@ -465,8 +466,8 @@ impl Collector<'_> {
     }
 
     /// The state inside a group.
-    fn group(&mut self, sheet: &Stylesheet, id: u32, around: &Within, inside: &Inside) -> Within {
-        let group = &sheet.groups[id as usize];
+    fn group(&mut self, sheet: &Stylesheet, id: GroupId, around: &Within, inside: &Inside) -> Within {
+        let group = &sheet.groups[id.index()];
         let mut state = around.clone();
         let off = |reason: String| Some(Off { reason, span: group.span });
         match &group.kind {
@@ -484,8 +485,8 @@ impl Collector<'_> {
                     };
                 }
             }
-            GroupKind::Scope(_) => state.scopes.insert(0, id),
-            GroupKind::Container(query) if query.ask_for_styles() => state.containers.push(id),
+            GroupKind::Scope(_) => state.scopes.insert(0, offset(id.index())),
+            GroupKind::Container(query) if query.ask_for_styles() => state.containers.push(offset(id.index())),
             GroupKind::Container(query) => {
                 let reason = format!("its container query `{}` needs layout, which is not done here", query.text);
                 let message = format!(
@@ -504,30 +505,21 @@ impl Collector<'_> {
     }
 
     /// Takes a rule in.
-    fn rule(
-        &mut self,
-        (sheet, rule): (u32, u32),
-        origin: Origin,
-        tree: Option<u32>,
-        within: Arc<Within>,
-        attached: bool,
-    ) {
+    fn rule(&mut self, (sheet, rule): (u32, u32), within: Arc<Within>) {
         let order = offset(self.pending.len());
-        self.pending.push(FlatRule { sheet, rule, origin, layer: LayerId::UNLAYERED, attached, tree, order, within });
+        self.pending.push(FlatRule { sheet, rule, layer: LayerId::UNLAYERED, order, within });
     }
 
     /// Puts layers in order and parts rules that are on from those that are off.
     fn finish(mut self, own: &[(ElementId, u32)]) -> (Collected, Parsed) {
         let orders: Vec<Vec<LayerId>> = self.layers.iter().map(Layers::order).collect();
-        let mut rules = Vec::with_capacity(self.pending.len());
-        let mut off_rules = Vec::new();
-        let mut places: Vec<Option<u32>> = Vec::with_capacity(self.pending.len());
-        for mut rule in std::mem::take(&mut self.pending) {
-            rule.layer = orders[layers_of(rule.origin, rule.tree)][rule.within.layer];
+        let (mut rules, mut off_rules) = (std::mem::take(&mut self.pending), Vec::new());
+        rules.retain_mut(|rule| {
+            rule.layer = orders[layers_of(rule.within.origin, rule.within.tree)][rule.within.layer];
             let on = rule.within.off.is_none();
-            places.push(on.then(|| offset(rules.len())));
-            if on { rules.push(rule) } else { off_rules.push(rule) }
-        }
+            off_rules.extend((!on).then(|| rule.clone()));
+            on
+        });
         let registrations = in_order(std::mem::take(&mut self.registrations), &orders);
         let registrations = registrations.map(|r| (r.name.clone(), r)).collect();
         let name = |(sheet, function): (u32, u32)| {
@@ -536,10 +528,9 @@ impl Collector<'_> {
         let functions = in_order(std::mem::take(&mut self.functions), &orders);
         let functions = functions.map(|place| (name(place), place)).collect();
         let mut own_rules: FxHashMap<ElementId, Vec<u32>> = FxHashMap::default();
+        // Those of single elements are the last, and none of them is off.
         for (id, place) in own {
-            if let Some(place) = places[*place as usize] {
-                own_rules.entry(*id).or_default().push(place);
-            }
+            own_rules.entry(*id).or_default().push(place - offset(off_rules.len()));
         }
         let layers = self.layers.split_off(2);
         let collected = Collected {
@@ -560,7 +551,14 @@ impl Collector<'_> {
 impl Within {
     /// What holds at the top of a sheet.
     fn of(inside: &Inside) -> Self {
-        Self { layer: inside.layer, off: inside.off.clone(), ..Self::default() }
+        let Inside { origin, tree, layer, off, .. } = inside;
+        Self { layer: *layer, off: off.clone(), ..Self::new(*origin, *tree) }
+    }
+
+    /// What holds where nothing else is around.
+    fn new(origin: Origin, tree: Option<u32>) -> Self {
+        let (scopes, containers) = (Vec::new(), Vec::new());
+        Self { origin, attached: false, tree, layer: 0, off: None, scopes, containers }
     }
 }
 

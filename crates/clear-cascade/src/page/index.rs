@@ -195,7 +195,7 @@ impl RuleIndex {
             let rule = offset(rule);
             let sheet = &sheets[flat.sheet as usize].sheet;
             let style_rule = &sheet.rules[flat.rule as usize];
-            let alone = flat.within.scopes.is_empty() && flat.tree.is_none_or(|t| t == 0);
+            let alone = flat.within.scopes.is_empty() && flat.within.tree.is_none_or(|t| t == 0);
             let Some(written) = sheet.plain_selectors(style_rule) else {
                 making.read(rule, sheet.selectors(style_rule), alone, states, &mut known);
                 continue;

@@ -19,7 +19,7 @@ use crate::cascade::{Layers, Origin};
 use crate::document::{Document, ElementId};
 use crate::property::id;
 use crate::selector::{Matcher, SelectorList};
-use crate::source::{Loader, Sources};
+use crate::source::{Loader, Sources, Span};
 use crate::stylesheet::{Declaration, Property, Registration, StyleRule, Stylesheet, function::CustomFunction};
 use crate::viewing::Viewing;
 
@@ -253,6 +253,16 @@ impl Page {
         &self.sheets[rule.sheet as usize].sheet.rules[rule.rule as usize]
     }
 
+    /// Where the selectors of a rule are written.
+    pub(crate) fn prelude(&self, rule: &FlatRule) -> Span {
+        self.sheets[rule.sheet as usize].sheet.prelude(self.style_rule(rule))
+    }
+
+    /// Where the block of a rule ends, as a byte of its source.
+    pub(crate) fn end_of(&self, rule: &FlatRule) -> u32 {
+        self.sheets[rule.sheet as usize].sheet.end_of(self.style_rule(rule))
+    }
+
     /// Whether a rule may give a pseudo-element content.
     pub(crate) fn gives_content(&self, rule: u32) -> bool {
         let about_content = |d: &Declaration| matches!(d.property, Property::Known(id::CONTENT | id::ALL));
@@ -270,7 +280,7 @@ impl Page {
         let tree = self.document.node(id).tree;
         let one_tree = self.document.shadow_count() == 0;
         self.candidates_in(&self.index, id, &mut |found| {
-            if one_tree || self.rules[found.rule as usize].tree.is_none_or(|t| t == tree) {
+            if one_tree || self.rules[found.rule as usize].within.tree.is_none_or(|t| t == tree) {
                 f(found);
             }
         });
@@ -312,7 +322,7 @@ impl Page {
             return found;
         }
         for (i, rule) in self.rules.iter().enumerate() {
-            if let Some(tree) = rule.tree.filter(|_| self.crosses(rule)) {
+            if let Some(tree) = rule.within.tree.filter(|_| self.crosses(rule)) {
                 found[tree as usize].push(crate::source::offset(i));
             }
         }
@@ -331,8 +341,10 @@ impl Page {
 
     /// The name of the layer of a rule.
     pub(crate) fn layer_name(&self, rule: &FlatRule) -> Option<&str> {
-        let layers = self.layers.get(rule.tree.unwrap_or(0) as usize)?;
-        (rule.within.layer != 0 && rule.origin == Origin::Author).then(|| layers.name(rule.within.layer)).flatten()
+        let layers = self.layers.get(rule.within.tree.unwrap_or(0) as usize)?;
+        (rule.within.layer != 0 && rule.within.origin == Origin::Author)
+            .then(|| layers.name(rule.within.layer))
+            .flatten()
     }
 }
 
@@ -342,4 +354,15 @@ fn page_schemes(document: &Document) -> Vec<String> {
     let mut meta = meta.filter(|e| e.attribute("name").is_some_and(|n| n.eq_ignore_ascii_case("color-scheme")));
     let content = meta.find_map(|e| e.attribute("content")).unwrap_or("normal");
     content.split_whitespace().map(str::to_ascii_lowercase).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::document::Element;
+
+    #[test]
+    fn what_pages_have_many_of_stays_small() {
+        assert_eq!((size_of::<StyleRule>(), size_of::<FlatRule>(), size_of::<Element>()), (64, 24, 120));
+    }
 }

@@ -438,7 +438,7 @@ impl Facts {
     ) {
         let rule = tallied.written.rules[0];
         let style_rule = study.page.style_rule(rule);
-        let at = study.sources.placed(style_rule.prelude);
+        let at = study.sources.placed(study.page.prelude(rule));
         let list = study.page.selectors(rule);
         let off = tallied.written.rules.iter().all(|r| r.within.off.is_some());
         let near = |facts: &RuleFacts| match list.selectors.as_slice() {
@@ -464,7 +464,7 @@ impl Facts {
             off,
             states: list.parts().any(|part| is_state(&part.simple)),
             nested: list.parts().any(|part| matches!(part.simple, Simple::Nesting(Some(_)))),
-            group: style_rule.group.map(|group| group.0),
+            group: style_rule.group.map(|group| crate::source::offset(group.index())),
             names: names(list),
             near: None,
             declarations: Vec::new(),
@@ -496,7 +496,7 @@ impl Facts {
                 reads,
             });
         }
-        if rule.origin == Origin::Author {
+        if rule.within.origin == Origin::Author {
             match self.rules.entry(at) {
                 Entry::Vacant(free) => _ = free.insert(facts),
                 Entry::Occupied(mut known) => known.get_mut().add(facts),

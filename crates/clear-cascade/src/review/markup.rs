@@ -8,7 +8,7 @@ use crate::document::{Child, ElementRef, Namespace};
 use crate::near;
 use crate::source::{OffsetMap, Place, Source, SourceId, SourceKind, Span};
 use crate::study::Study;
-use crate::stylesheet::{self, Declaration, GroupKind, Item, Stylesheet, media::MediaQueryList};
+use crate::stylesheet::{self, Declaration, GroupKind, Stylesheet, media::MediaQueryList};
 use crate::syntax::Tokens;
 use crate::text;
 
@@ -180,11 +180,7 @@ fn never(study: &Study, found: &mut BTreeMap<Place, Oddity>) {
                 take(list, group.span);
             }
         }
-        for (_, item) in &entry.sheet.items {
-            if let Item::Import(import) = item {
-                take(&import.media, import.span);
-            }
-        }
+        entry.sheet.imports().for_each(|import| take(&import.media, import.span));
     }
 }
 

@@ -13,6 +13,7 @@ pub use loader::{FileLoader, LoadError, Loaded, Loader, MemoryLoader};
 pub(crate) use place::keys;
 pub use place::{NoPlace, Place};
 
+use std::num::NonZero;
 use std::sync::{Arc, LazyLock, OnceLock};
 
 /// The address that a page's site is taken to have, for URLs that are made absolute.
@@ -42,7 +43,7 @@ pub(crate) fn site() -> url::Url {
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct SourceId(u32);
+pub struct SourceId(NonZero<u32>);
 
 impl SourceId {
     /// The bits that tell the tables apart; those above are the number of the text, so that texts are in order though they be of
@@ -52,15 +53,15 @@ impl SourceId {
     /// The id of the text at an index of the table with a mark.
     fn of(index: usize, mark: u32) -> Self {
         let most = (1 << (u32::BITS - Self::MARK)) - 1;
-        Self(offset(index).min(most) << Self::MARK | mark)
+        Self(NonZero::<u32>::MIN.saturating_add(offset(index).min(most) << Self::MARK | mark))
     }
 
     /// The id of a text that came with a question, as a selector does: it is in no table, and spans in it are offsets in that text.
-    pub const QUESTION: Self = Self(u32::MAX);
+    pub const QUESTION: Self = Self(NonZero::<u32>::MAX);
 
     /// The index in its table.
     fn index(self) -> usize {
-        (self.0 >> Self::MARK) as usize
+        ((self.0.get() - 1) >> Self::MARK) as usize
     }
 }
 
@@ -614,6 +615,6 @@ mod tests {
 
     #[test]
     fn spans_stay_small() {
-        assert_eq!(size_of::<Span>(), 12);
+        assert_eq!((size_of::<Span>(), size_of::<Option<Span>>()), (12, 12));
     }
 }

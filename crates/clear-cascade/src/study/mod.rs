@@ -350,7 +350,7 @@ impl Study {
     pub fn notes(&self) -> &[Note] {
         self.all_notes.get_or_init(|| {
             let mut notes: Vec<Note> = self.notes.iter().flat_map(Noted::all).cloned().collect();
-            let own = |r: &&FlatRule| !matches!(r.origin, Origin::Defaults | Origin::PresentationalHint);
+            let own = |r: &&FlatRule| !matches!(r.within.origin, Origin::Defaults | Origin::PresentationalHint);
             for rule in self.page.rules.iter().chain(&self.page.off_rules).filter(own) {
                 let sheet = &self.page.sheets[rule.sheet as usize].sheet;
                 for declaration in self.page.declarations(rule) {

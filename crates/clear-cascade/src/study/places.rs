@@ -119,10 +119,10 @@ impl Study {
         let source = self.file_named(file)?;
         let text = self.sources.at(source);
         let mut all: Vec<&FlatRule> = self.page.rules.iter().chain(&self.page.off_rules).collect();
-        all.retain(|r| self.page.style_rule(r).prelude.source == source);
+        all.retain(|r| self.page.prelude(r).source == source);
         let nothing = || {
             let after = text.line_range(line).map_or(0, |(start, _)| start);
-            let next = all.iter().map(|r| self.page.style_rule(r).prelude).filter(|p| p.start >= after);
+            let next = all.iter().map(|r| self.page.prelude(r)).filter(|p| p.start >= after);
             let next = next.min_by_key(|p| p.start).map(|p| self.rule_and_place(p));
             PlaceError::NoRule { file: file.clone(), line, next }
         };
@@ -146,12 +146,12 @@ impl Study {
     /// The innermost of some rules that a byte is in, and the declaration.
     fn innermost<'s>(&'s self, all: &[&'s FlatRule], at: u32) -> Option<WrittenAt<'s>> {
         let inside = |r: &&&FlatRule| {
-            let rule = self.page.style_rule(r);
-            rule.prelude.start <= at && at <= rule.end.max(rule.prelude.end)
+            let prelude = self.page.prelude(r);
+            prelude.start <= at && at <= self.page.end_of(r).max(prelude.end)
         };
         // Where one ends right before the next begins, the byte is in the next.
-        let found = all.iter().filter(inside).max_by_key(|r| self.page.style_rule(r).prelude.start)?;
-        let of = self.same_rule(all, self.page.style_rule(found).prelude);
+        let found = all.iter().filter(inside).max_by_key(|r| self.page.prelude(r).start)?;
+        let of = self.same_rule(all, self.page.prelude(found));
         let here = |d: &&Declaration| d.span.start <= at && at < d.span.end.max(d.span.start + 1);
         let mut declarations = of.iter().flat_map(|r| self.page.declarations(r));
         let dropped = || self.dropped_in(&of).find(|n| n.span.start <= at && at <= n.span.end).map(|n| n.span);
@@ -162,12 +162,12 @@ impl Study {
     /// The notes of what was dropped in the block of a rule, rules in it aside.
     pub(crate) fn dropped_in<'s>(&'s self, rules: &[&'s FlatRule]) -> impl Iterator<Item = &'s Note> {
         let first = rules.first().map(|r| (self.page.style_rule(r), &self.page.sheets[r.sheet as usize].sheet));
-        let end = rules.iter().map(|r| self.page.style_rule(r).end).max();
+        let end = rules.iter().map(|r| self.page.end_of(r)).max();
         first.into_iter().flat_map(move |(rule, sheet)| {
-            let end = end.unwrap_or(rule.end);
+            let (prelude, end) = (sheet.prelude(rule), end.unwrap_or_else(|| sheet.end_of(rule)));
             // An attribute is all block.
             let attribute = rule.is_attribute();
-            let from = if attribute { rule.prelude.start } else { rule.prelude.end };
+            let from = if attribute { prelude.start } else { prelude.end };
             let inside = move |at: u32| from <= at && (at < end || attribute && at == end);
             // A bracket or comment that is never closed is no declaration.
             let open =
@@ -177,8 +177,9 @@ impl Study {
                 kind && !open(self.sources.written(n.span))
             };
             let deeper = move |n: &Note| {
-                let nested = |r: &&StyleRule| inside(r.prelude.start) && r.prelude != rule.prelude;
-                sheet.rules.iter().filter(nested).any(|r| (r.prelude.start..=r.end).contains(&n.span.start))
+                let nested = |r: &&StyleRule| inside(sheet.prelude(r).start) && sheet.prelude(r) != prelude;
+                let around = |r: &StyleRule| (sheet.prelude(r).start..=sheet.end_of(r)).contains(&n.span.start);
+                sheet.rules.iter().filter(nested).any(around)
             };
             let notes = sheet.notes_about(rule);
             let first = notes.partition_point(|n| n.span.start < from);
@@ -191,7 +192,7 @@ impl Study {
     /// Where several are, the places of their selectors; none where nothing is.
     fn on_line<'s>(&'s self, all: &[&'s FlatRule], (start, end): (u32, u32)) -> Result<WrittenAt<'s>, Vec<Span>> {
         let on_line = |span: Span| span.start <= end && span.end > start;
-        let mut preludes: Vec<Span> = all.iter().map(|r| self.page.style_rule(r).prelude).collect();
+        let mut preludes: Vec<Span> = all.iter().map(|r| self.page.prelude(r)).collect();
         preludes.retain(|p| on_line(*p));
         preludes.sort_by_key(|p| (p.start, p.end));
         preludes.dedup();
@@ -202,8 +203,8 @@ impl Study {
             _ => return Err(preludes),
         }
         let declared = |r: &&'s FlatRule| {
-            let rule = self.page.style_rule(r);
-            self.page.declarations(r).iter().filter(|d| on_line(d.span)).map(move |d| (rule.prelude, d.span))
+            let prelude = self.page.prelude(r);
+            self.page.declarations(r).iter().filter(|d| on_line(d.span)).map(move |d| (prelude, d.span))
         };
         let mut declarations: Vec<(Span, Span)> = all.iter().flat_map(declared).collect();
         declarations.sort_by_key(|(p, d)| (p.start, d.start));
@@ -228,7 +229,7 @@ impl Study {
     /// All that the page has of the rule whose selectors are at a place: as often as its sheet is brought, with what follows
     /// a nested rule.
     fn same_rule<'s>(&'s self, all: &[&'s FlatRule], prelude: Span) -> Vec<&'s FlatRule> {
-        all.iter().copied().filter(|r| self.page.style_rule(r).prelude == prelude).collect()
+        all.iter().copied().filter(|r| self.page.prelude(r) == prelude).collect()
     }
 
     /// The selectors of a rule as written, and where.

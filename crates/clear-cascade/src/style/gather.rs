@@ -144,7 +144,7 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
     pub(crate) fn each(&self, rule: &'s FlatRule, f: &mut dyn FnMut(usize, &'s Selector, Option<u32>)) {
         let (document, id) = (&self.page.document, self.id);
         for index in 0..self.page.selectors(rule).selectors.len() {
-            if rule.tree.is_none_or(|t| t == document.node(id).tree) {
+            if rule.within.tree.is_none_or(|t| t == document.node(id).tree) {
                 self.own(rule, index, f);
                 continue;
             }
@@ -179,13 +179,13 @@ impl<'s, 'r, 'd> Reached<'s, 'r, 'd> {
 
     /// How rules of the tree of a rule reach the element over the border of its own.
     pub(crate) fn ways(&self, rule: &FlatRule) -> impl Iterator<Item = &Across> {
-        let tree = rule.tree.unwrap_or(0);
+        let tree = rule.within.tree.unwrap_or(0);
         self.across.iter().filter(move |(t, _)| *t == tree).map(|(_, way)| way)
     }
 
     /// A matcher for the selectors of a rule, where it is in a shadow tree.
     pub(crate) fn in_tree_of(&self, rule: &FlatRule) -> Option<Matcher<'d>> {
-        rule.tree.filter(|t| *t > 0).map(|t| self.matcher.with_tree(t))
+        rule.within.tree.filter(|t| *t > 0).map(|t| self.matcher.with_tree(t))
     }
 
     /// Calls `f` where a selector takes the element, from one of the scoping roots around `inside` where there are scopes.
@@ -495,10 +495,10 @@ fn by(page: &Page, rule: &FlatRule, m: &Matched<'_>, important: bool) -> Rc<By> 
 /// What decides about the declarations of a rule that are important, or about those that are not.
 fn precedence(page: &Page, rule: &FlatRule, m: &Matched<'_>, important: bool) -> Precedence {
     Precedence {
-        origin: rule.origin,
+        origin: rule.within.origin,
         important,
-        context: page.document.tree_place(rule.tree.unwrap_or(0)),
-        attached: rule.attached,
+        context: page.document.tree_place(rule.within.tree.unwrap_or(0)),
+        attached: rule.within.attached,
         layer: rule.layer,
         specificity: m.specificity,
         proximity: m.proximity,
@@ -528,7 +528,7 @@ fn declarations<'s>(
     important: bool,
 ) -> impl Iterator<Item = (u32, &'s Declaration)> {
     // A presentational hint is never important.
-    let hint = rule.origin == Origin::PresentationalHint;
+    let hint = rule.within.origin == Origin::PresentationalHint;
     let all = sheet.declarations(&sheet.rules[rule.rule as usize]).iter().enumerate().rev();
     all.filter(move |(_, d)| important == (d.important && !hint)).map(|(i, d)| (crate::source::offset(i), d))
 }

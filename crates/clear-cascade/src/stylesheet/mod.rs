@@ -19,11 +19,12 @@ pub(crate) use declaration::{Declaration, Property};
 pub(crate) use parse::{Input, parse, parse_style_attribute, unknown_property_hint};
 
 use std::collections::HashMap;
+use std::num::NonZero;
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
 use crate::selector::SelectorList;
-use crate::source::{OffsetMap, SourceId, Span};
+use crate::source::{OffsetMap, SourceId, Span, offset};
 use crate::syntax::{Kind, Slice, Token, Tokens};
 
 /// Something the standard says to drop, or that cannot be decided here: with its place and the reason.
@@ -104,9 +105,8 @@ pub(crate) struct Stylesheet {
     pub(crate) rules: Vec<StyleRule>,
     /// The groups around rules.
     pub(crate) groups: Vec<Group>,
-    /// Rules, groups, imports and layer statements in order of appearance, each with where the statement at the top of the
-    /// sheet starts that it is in, as a byte of the text that was read.
-    pub(crate) items: Vec<(u32, Item)>,
+    /// All else in order of appearance.
+    items: Vec<Standing>,
     /// `@property` rules.
     pub(crate) registrations: Vec<Registration>,
     /// `@function` rules.
@@ -119,27 +119,43 @@ pub(crate) struct Stylesheet {
 
 /// The index of a group in its stylesheet.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) struct GroupId(pub(crate) u32);
+pub(crate) struct GroupId(NonZero<u32>);
 
-/// A style rule: selectors and declarations.
+impl GroupId {
+    /// That of the group at an index.
+    fn new(index: usize) -> Self {
+        Self(NonZero::<u32>::MIN.saturating_add(offset(index)))
+    }
+
+    /// The index itself.
+    pub(crate) fn index(self) -> usize {
+        self.0.get() as usize - 1
+    }
+}
+
+/// A style rule: selectors and declarations. Pages have tens of thousands of them, most of which are never asked for anything.
 #[derive(Debug)]
 pub(crate) struct StyleRule {
     /// The selectors that aim it, once they were read.
     selectors: OnceLock<Arc<SelectorList>>,
-    /// The bytes of the text at which they are written.
+    /// The declarations, once they were read; nothing for a block without any that was left unread.
+    contents: OnceLock<Box<Contents>>,
+    /// The bytes of the text at which the selectors are written.
     head: Range<u32>,
-    /// Whether they are plain.
-    plain: bool,
-    /// Where that is in the source.
-    pub(crate) prelude: Span,
-    /// The byte of the text at which its block ends: that of the closing bracket.
-    pub(crate) end: u32,
-    /// The declarations.
-    body: Body,
-    /// Whether some of them may be important.
-    pub(crate) important: bool,
+    /// The bytes of the text between the brackets of its block, as far as the block is its own.
+    block: Range<u32>,
+    /// Where the statement at the top of the sheet starts that it is in, as a byte of the text.
+    statement: u32,
+    /// Its number in the sheet.
+    number: u32,
     /// The innermost group around it.
     pub(crate) group: Option<GroupId>,
+    /// Whether its selectors are plain.
+    plain: bool,
+    /// What of the block is read.
+    body: Body,
+    /// Whether some of the declarations may be important.
+    pub(crate) important: bool,
 }
 
 impl StyleRule {
@@ -149,36 +165,28 @@ impl StyleRule {
     }
 }
 
-/// The declarations of a style rule, in written order.
-#[derive(Debug)]
+/// What of the block of a style rule is read with the sheet.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum Body {
-    /// They were read with the sheet.
-    Read(Vec<Declaration>),
-    /// They are read when someone asks for them.
-    Unread(Unread),
+    /// All of it, and what is dropped in it is told with the sheet.
+    Read,
+    /// Nothing: there is nothing in it.
+    Blank,
+    /// Nothing before someone asks for it: there are only declarations in it.
+    Unread {
+        /// Whether what is dropped in it is told.
+        told: bool,
+    },
 }
 
-/// A block with nothing but declarations in it.
-#[derive(Debug)]
-struct Unread {
-    /// The number of its rule.
-    rule: u32,
-    /// The bytes between its brackets.
-    part: Range<u32>,
-    /// Whether what is dropped in it is told.
-    told: bool,
-    /// What it says, once someone asked for it.
-    contents: OnceLock<Box<Contents>>,
-}
-
-/// What a block says that was left unread at first.
+/// What a block says.
 #[derive(Debug)]
 struct Contents {
-    /// Its tokens.
-    tokens: Tokens,
-    /// Its declarations.
+    /// Its tokens; nothing where they are among those of the sheet.
+    tokens: Option<Tokens>,
+    /// Its declarations, in written order.
     declarations: Vec<Declaration>,
-    /// What was dropped.
+    /// What was dropped, where that is not told with the sheet.
     notes: Vec<Note>,
 }
 
@@ -219,11 +227,28 @@ pub(crate) struct Scope {
     pub(crate) limits: Option<SelectorList>,
 }
 
-/// Something at the top of a stylesheet or group, in order of appearance.
+/// An item where it stands among the rules.
 #[derive(Debug)]
-pub(crate) enum Item {
+struct Standing {
+    /// Where the statement at the top of the sheet starts that it is in, as a byte of the text.
+    statement: u32,
+    /// How many rules come before it.
+    rules: u32,
+    /// What it is.
+    item: Item,
+}
+
+/// Something that stands in a stylesheet, style rules among the rest.
+pub(crate) enum Met<'s> {
     /// The style rule with this index.
     Rule(u32),
+    /// Something else.
+    Item(&'s Item),
+}
+
+/// Something at the top of a stylesheet or group that is no style rule.
+#[derive(Debug)]
+pub(crate) enum Item {
     /// A group begins.
     Group(GroupId),
     /// `@import`
@@ -289,13 +314,30 @@ impl Stylesheet {
         })
     }
 
+    /// Rules, groups, imports and layer statements in order of appearance, each with where the statement at the top of the
+    /// sheet starts that it is in, as a byte of the text that was read.
+    pub(crate) fn in_order(&self) -> impl Iterator<Item = (u32, Met<'_>)> {
+        let mut next = 0;
+        self.items.iter().map(Some).chain([None]).flat_map(move |standing| {
+            let end = standing.map_or(self.rules.len(), |s| s.rules as usize);
+            let rules = &self.rules[std::mem::replace(&mut next, end)..end];
+            let rules = rules.iter().map(|rule| (rule.statement, Met::Rule(rule.number)));
+            rules.chain(standing.map(|s| (s.statement, Met::Item(&s.item))))
+        })
+    }
+
+    /// What it imports, in order of appearance.
+    pub(crate) fn imports(&self) -> impl Iterator<Item = &Import> {
+        self.items.iter().filter_map(|s| match &s.item {
+            Item::Import(import) => Some(&**import),
+            _ => None,
+        })
+    }
+
     /// The tokens of a declaration's value.
     pub(crate) fn value(&self, declaration: &Declaration) -> Slice<'_> {
-        let contents = match &self.rules[declaration.rule as usize].body {
-            Body::Unread(block) => block.contents.get(),
-            Body::Read(_) => None,
-        };
-        let tokens = contents.map_or(&self.tokens, |c| &c.tokens);
+        let contents = self.rules[declaration.rule as usize].contents.get();
+        let tokens = contents.and_then(|c| c.tokens.as_ref()).unwrap_or(&self.tokens);
         Slice { tokens, from: declaration.value.0, to: declaration.value.1 }
     }
 
@@ -309,39 +351,43 @@ impl Stylesheet {
         rule.plain.then(|| (&*self.tokens.text, rule.head.start))
     }
 
-    /// The declarations of one of its rules.
-    pub(crate) fn declarations<'s>(&'s self, rule: &'s StyleRule) -> &'s [Declaration] {
-        match &rule.body {
-            Body::Read(declarations) => declarations,
-            Body::Unread(block) => &self.contents(block).declarations,
-        }
+    /// Where the selectors of one of its rules are written.
+    pub(crate) fn prelude(&self, rule: &StyleRule) -> Span {
+        self.map.span(rule.head.start, rule.head.end)
     }
 
-    /// What a block says that was left unread; read when first asked for, then kept.
-    fn contents<'s>(&'s self, block: &'s Unread) -> &'s Contents {
-        block
-            .contents
-            .get_or_init(|| Box::new(parse::contents(&self.map, self.tokens.left_out(block.part.clone()), block.rule)))
+    /// Where the block of one of its rules ends: at its closing bracket, as a byte of the source.
+    pub(crate) fn end_of(&self, rule: &StyleRule) -> u32 {
+        self.map.at(rule.block.end)
+    }
+
+    /// The declarations of one of its rules.
+    pub(crate) fn declarations<'s>(&'s self, rule: &'s StyleRule) -> &'s [Declaration] {
+        self.contents(rule).map_or(&[], |contents| &contents.declarations)
+    }
+
+    /// What the block of a rule says; read when first asked for, then kept.
+    fn contents<'s>(&'s self, rule: &'s StyleRule) -> Option<&'s Contents> {
+        let read = || Box::new(parse::contents(&self.map, self.tokens.left_out(rule.block.clone()), rule.number));
+        (rule.body != Body::Blank).then(|| &**rule.contents.get_or_init(read))
     }
 
     /// All that was dropped in the block of a rule, in written order, perhaps among what was dropped elsewhere.
     pub(crate) fn notes_about<'s>(&'s self, rule: &'s StyleRule) -> &'s [Note] {
-        match &rule.body {
+        match rule.body {
             // No block that is left unread is in one that is read.
-            Body::Read(_) => &self.outer_notes,
-            Body::Unread(block) if block.told => &self.contents(block).notes,
-            Body::Unread(_) => &[],
+            Body::Read | Body::Blank => &self.outer_notes,
+            Body::Unread { told: true } => self.contents(rule).map_or(&[], |contents| &contents.notes),
+            Body::Unread { told: false } => &[],
         }
     }
 
     /// What was dropped, in written order.
     pub(crate) fn notes(&self) -> &[Note] {
         self.notes.get_or_init(|| {
-            let unread = self.rules.iter().filter_map(|rule| match &rule.body {
-                Body::Unread(block) if block.told => Some(&self.contents(block).notes),
-                _ => None,
-            });
-            let mut notes: Vec<Note> = self.outer_notes.iter().chain(unread.flatten()).cloned().collect();
+            let told = self.rules.iter().filter(|rule| rule.body == Body::Unread { told: true });
+            let unread = told.filter_map(|rule| self.contents(rule)).flat_map(|contents| &contents.notes);
+            let mut notes: Vec<Note> = self.outer_notes.iter().chain(unread).cloned().collect();
             notes.sort_by_key(|n| n.span.start);
             notes
         })

@@ -211,12 +211,19 @@ mod tests {
             let told = all.map(|d| format!("{:?} {} {} {:?}", d.property, d.important, sheet.value(d).text(), d.span));
             told.collect::<Vec<_>>()
         };
-        let rules = sheet
-            .rules
-            .iter()
-            .map(|r| format!("{:?} {:?} {} {:?} {:?}", sheet.selectors(r), r.prelude, r.end, r.group, declared(r)));
+        let rules = sheet.rules.iter().map(|r| {
+            format!(
+                "{:?} {:?} {} {:?} {:?}",
+                sheet.selectors(r),
+                sheet.prelude(r),
+                sheet.end_of(r),
+                r.group,
+                declared(r)
+            )
+        });
         let rules: Vec<String> = rules.collect();
-        format!("{rules:#?} {:?} {:?} {:#?}", sheet.items, sheet.groups, sheet.notes())
+        let statements: Vec<u32> = sheet.in_order().map(|(statement, _)| statement).collect();
+        format!("{rules:#?} {:?} {statements:?} {:?} {:#?}", sheet.items, sheet.groups, sheet.notes())
     }
 
     /// How a text is read: how many of its rules are left out, and whether it says the same when nothing is.

@@ -10,7 +10,7 @@ use super::function::CustomFunction;
 use super::lost::{self, Behind, Lost};
 use super::outline::Outline;
 use super::{
-    Body, Contents, Group, GroupId, Item, Namespaces, Note, NoteKind, Registration, StyleRule, Stylesheet, Unread,
+    Body, Contents, Group, GroupId, Item, Namespaces, Note, NoteKind, Registration, Standing, StyleRule, Stylesheet,
 };
 use crate::limits::DEEPEST_RULE;
 use crate::property::PropertyId;
@@ -44,7 +44,6 @@ pub(super) fn sheet(input: &Input<'_>, tokens: Tokens) -> Stylesheet {
     let mut parser = Parser::new(&input.map, 0);
     let left_out = tokens.list.iter().filter(|t| matches!(t.kind, Kind::Rule(_))).count();
     parser.rules.reserve(left_out);
-    parser.items.reserve(left_out);
     parser.rules(tokens.all(), &Around { group: None, parent: None, depth: 0, scoped: false });
     for lost in lost::of_text(&tokens) {
         // What else is told of the text that it is in follows from it.
@@ -88,7 +87,7 @@ pub(super) fn contents(map: &OffsetMap, tokens: Tokens, rule: u32) -> Contents {
     }
     declarations.shrink_to_fit();
     let notes = parser.notes;
-    Contents { tokens, declarations, notes }
+    Contents { tokens: Some(tokens), declarations, notes }
 }
 
 /// What is around the rules being read.
@@ -110,8 +109,8 @@ struct Found {
     rules: Vec<StyleRule>,
     /// Groups.
     groups: Vec<Group>,
-    /// All in order.
-    items: Vec<(u32, Item)>,
+    /// All else in order.
+    items: Vec<Standing>,
     /// Custom properties that are registered.
     registrations: Vec<Registration>,
     /// Custom functions.
@@ -152,9 +151,9 @@ struct Parser<'t> {
     rules: Vec<StyleRule>,
     /// Groups.
     groups: Vec<Group>,
-    /// All in order, each with where the statement at the top of the sheet starts that it is in.
-    items: Vec<(u32, Item)>,
-    /// Where that statement starts.
+    /// All else in order.
+    items: Vec<Standing>,
+    /// Where the statement at the top of the sheet starts that is being read.
     statement: u32,
     /// Custom properties that are registered.
     registrations: Vec<Registration>,
@@ -207,14 +206,33 @@ impl<'t> Parser<'t> {
         self.map.span(start, end)
     }
 
-    /// Where a block ends whose inside this is: at its closing bracket, or at the end of the text.
-    fn end_of(&self, inside: Slice<'_>) -> u32 {
-        self.map.at(inside.behind())
-    }
-
     /// Adds an item.
     fn item(&mut self, item: Item) {
-        self.items.push((self.statement, item));
+        let (statement, rules) = (self.statement, self.number());
+        self.items.push(Standing { statement, rules, item });
+    }
+
+    /// Adds a rule that was read: its selectors, the bytes at which they are written, and its declarations in these bytes.
+    fn read(
+        &mut self,
+        (selectors, (start, to)): (Arc<SelectorList>, (u32, u32)),
+        (mut declarations, block): (Vec<Declaration>, Range<u32>),
+        group: Option<GroupId>,
+    ) {
+        declarations.shrink_to_fit();
+        let important = declarations.iter().any(|d| d.important);
+        self.rules.push(StyleRule {
+            selectors: OnceLock::from(selectors),
+            contents: OnceLock::from(Box::new(Contents { tokens: None, declarations, notes: Vec::new() })),
+            head: start..to,
+            block,
+            statement: self.statement,
+            number: self.number(),
+            group,
+            plain: false,
+            body: Body::Read,
+            important,
+        });
     }
 
     /// Takes a note.
@@ -258,7 +276,6 @@ impl<'t> Parser<'t> {
     /// Reads a `style` attribute. What would be a rule in a stylesheet is dropped whole.
     fn attribute(&mut self, mut rest: Slice<'t>) {
         let (start, end) = rest.range();
-        let prelude = self.map.span(start, end);
         let mut declarations = Vec::new();
         while let Some(token) = rest.peek() {
             let begin = rest;
@@ -283,12 +300,7 @@ impl<'t> Parser<'t> {
             }
         }
         let selectors = Arc::new(SelectorList { selectors: Vec::new(), dropped: Vec::new() });
-        self.item(Item::Rule(0));
-        let important = declarations.iter().any(|d| d.important);
-        let (selectors, body) = (OnceLock::from(selectors), Body::Read(declarations));
-        let (head, end) = (start..end, prelude.end);
-        let rule = StyleRule { selectors, head, plain: false, prelude, end, body, important, group: None };
-        self.rules.push(rule);
+        self.read((selectors, (start, end)), (declarations, start..end), None);
     }
 
     /// Reads one style rule.
@@ -406,14 +418,14 @@ impl<'t> Parser<'t> {
 
     /// Reads a block's contents: declarations and nested rules (CSS Syntax 3, "consume a block's contents").
     fn block(&mut self, mut rest: Slice<'t>, around: &Around, prelude: Slice<'t>) {
-        let place = (prelude, self.end_of(rest));
+        let place = (prelude, rest.range().0..rest.behind());
         let mut declarations = Vec::new();
         let mut first = true;
         while let Some(token) = rest.peek() {
             match token.kind {
                 Kind::Space | Kind::Semicolon => rest.from += 1,
                 Kind::AtKeyword => {
-                    self.flush(&mut declarations, around, place, &mut first);
+                    self.flush(&mut declarations, around, &place, &mut first);
                     self.at_rule(&mut rest, around);
                 }
                 _ => {
@@ -424,7 +436,7 @@ impl<'t> Parser<'t> {
                     if self.no_rule(&mut rest) {
                         continue;
                     }
-                    self.flush(&mut declarations, around, place, &mut first);
+                    self.flush(&mut declarations, around, &place, &mut first);
                     if around.depth > DEEPEST_RULE {
                         let (bad, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
                         rest = after;
@@ -438,7 +450,7 @@ impl<'t> Parser<'t> {
         }
         if first || !declarations.is_empty() {
             first = true;
-            self.flush(&mut declarations, around, place, &mut first);
+            self.flush(&mut declarations, around, &place, &mut first);
         }
     }
 
@@ -448,7 +460,7 @@ impl<'t> Parser<'t> {
         &mut self,
         declarations: &mut Vec<Declaration>,
         around: &Around,
-        place: (Slice<'t>, u32),
+        (prelude, block): &(Slice<'t>, Range<u32>),
         first: &mut bool,
     ) {
         if declarations.is_empty() && !*first {
@@ -458,19 +470,8 @@ impl<'t> Parser<'t> {
         let Some(selectors) = around.parent.clone() else {
             return;
         };
-        self.item(Item::Rule(crate::source::offset(self.rules.len())));
-        declarations.shrink_to_fit();
-        let (start, end) = place.0.range();
-        self.rules.push(StyleRule {
-            selectors: OnceLock::from(selectors),
-            head: start..end,
-            plain: false,
-            prelude: self.map.span(start, end),
-            end: place.1,
-            important: declarations.iter().any(|d| d.important),
-            body: Body::Read(std::mem::take(declarations)),
-            group: around.group,
-        });
+        let declared = (std::mem::take(declarations), block.clone());
+        self.read((selectors, prelude.range()), declared, around.group);
     }
 
     /// Makes a rule whose selectors and block are read when someone asks for them.
@@ -487,20 +488,22 @@ impl<'t> Parser<'t> {
         &mut self,
         tokens: &Tokens,
         ((start, to), selectors): ((u32, u32), OnceLock<Arc<SelectorList>>),
-        part: Range<u32>,
+        block: Range<u32>,
         group: Option<GroupId>,
     ) {
-        let rule = self.number();
-        self.item(Item::Rule(rule));
-        let (prelude, end) = (self.map.span(start, to), self.map.at(part.end));
-        let written = &tokens.text[part.start as usize..part.end as usize];
-        let important = memchr::memchr(b'!', written.as_bytes()).is_some();
-        let body = match written.trim_ascii().is_empty() {
-            true => Body::Read(Vec::new()),
-            false => Body::Unread(Unread { rule, part, told: self.told, contents: OnceLock::new() }),
-        };
-        let plain = selectors.get().is_none();
-        self.rules.push(StyleRule { selectors, head: start..to, plain, prelude, end, body, important, group });
+        let written = &tokens.text[block.start as usize..block.end as usize];
+        self.rules.push(StyleRule {
+            plain: selectors.get().is_none(),
+            selectors,
+            contents: OnceLock::new(),
+            head: start..to,
+            statement: self.statement,
+            number: self.number(),
+            group,
+            body: if written.trim_ascii().is_empty() { Body::Blank } else { Body::Unread { told: self.told } },
+            important: memchr::memchr(b'!', written.as_bytes()).is_some(),
+            block,
+        });
     }
 
     /// Reads a declaration. Nothing where the text is none and may be a nested rule; an empty one where it was dropped.

@@ -136,7 +136,7 @@ impl Study {
             Sides { here: self, there: &trial.study, pair: &there, too: "without it, too," }
         };
         let page = &sides.here.page;
-        let asked = |rule: &&FlatRule| rule.origin != Origin::Defaults && asks(page.selectors(rule));
+        let asked = |rule: &&FlatRule| rule.within.origin != Origin::Defaults && asks(page.selectors(rule));
         let mut rules: Vec<&FlatRule> = page.rules.iter().chain(&page.off_rules).filter(asked).collect();
         if rules.is_empty() {
             return vec![format!("no rule of the page asks for {what}")];
@@ -150,8 +150,8 @@ impl Study {
             let (verb, them) = if all == 1 { ("takes", "the rule that asks") } else { ("take", "the rules that ask") };
             return vec![format!("{them} for {what} {verb} none of these elements")];
         }
-        rules.sort_by_key(|r| (page.style_rule(r).prelude.source, page.style_rule(r).prelude.start));
-        let same = |a: &&FlatRule, b: &&FlatRule| page.style_rule(a).prelude == page.style_rule(b).prelude;
+        rules.sort_by_key(|r| (page.prelude(r).source, page.prelude(r).start));
+        let same = |a: &&FlatRule, b: &&FlatRule| page.prelude(a) == page.prelude(b);
         let written = rules.chunk_by(same).map(|c| WrittenAt { rules: c.to_vec(), declaration: None });
         written.flat_map(|w| sides.of_rule_on(&w, Some(&touched))).collect()
     }
@@ -159,7 +159,7 @@ impl Study {
     /// Why leaving a stylesheet out changes nothing.
     fn of_sheet(&self, file: &str) -> Option<String> {
         let source = self.file_named(file).ok()?;
-        let of = |rule: &&FlatRule| self.page.style_rule(rule).prelude.source == source;
+        let of = |rule: &&FlatRule| self.page.prelude(rule).source == source;
         let on: Vec<&FlatRule> = self.page.rules.iter().filter(of).collect();
         if let (true, Some(off)) = (on.is_empty(), self.page.off_rules.iter().find(of)) {
             let reason = off.within.off.as_ref().map(|o| self.off_in_words(o))?;
@@ -213,12 +213,12 @@ impl Trial {
             })
             .collect();
         let inside = |r: &&FlatRule| {
-            let at = page.style_rule(r).prelude;
+            let at = page.prelude(r);
             ranges.iter().any(|range| range.source == at.source && range.start <= at.start && at.start < range.end)
         };
         let mut found: Vec<&FlatRule> = page.rules.iter().chain(&page.off_rules).filter(inside).collect();
-        found.sort_by_key(|r| page.style_rule(r).prelude.start);
-        found.chunk_by(|a, b| page.style_rule(a).prelude == page.style_rule(b).prelude).map(<[_]>::to_vec).collect()
+        found.sort_by_key(|r| page.prelude(r).start);
+        found.chunk_by(|a, b| page.prelude(a) == page.prelude(b)).map(<[_]>::to_vec).collect()
     }
 }
 
@@ -235,7 +235,7 @@ impl Sides<'_> {
         let mut taken = study.taken(&named);
         taken.retain(|(e, _)| only.is_none_or(|only| only.contains(e)));
         let rule = written.rules[0];
-        let text = crate::text::shorten(study.sources.written(study.page.style_rule(rule).prelude), 80);
+        let text = crate::text::shorten(study.sources.written(study.page.prelude(rule)), 80);
         let said = study.said_by(written);
         if said.is_empty() {
             return vec![format!("`{text}` declares nothing")];
@@ -318,7 +318,7 @@ impl Sides<'_> {
     fn of_attribute(&self, element: ElementId, declarations: &str) -> Vec<String> {
         let study = self.here;
         let own = study.page.own_rules.get(&element).into_iter().flatten().map(|n| &study.page.rules[*n as usize]);
-        let Some(rule) = own.into_iter().find(|r| r.attached) else { return Vec::new() };
+        let Some(rule) = own.into_iter().find(|r| r.within.attached) else { return Vec::new() };
         let written = WrittenAt { rules: vec![rule], declaration: None };
         let count = Tokens::read(declarations.trim().trim_end_matches(';'))
             .list

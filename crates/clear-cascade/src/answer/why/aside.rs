@@ -32,7 +32,7 @@ impl<'s> Contest<'s> {
             let misspelt = misspelt.map(|n| {
                 let hint = n.hint.as_deref().unwrap_or_default();
                 let message = n.message.strip_suffix("; the declaration is dropped").unwrap_or(&n.message);
-                let end = self.study.page.style_rule(rule).end;
+                let end = self.study.page.end_of(rule);
                 let said = crate::text::shorten(&self.study.declaration_from(n.span, end), 80);
                 format!("`{said}` in {}: {message}; {hint}", self.study.sources.placed(n.span))
             });
@@ -95,7 +95,7 @@ impl<'s> Contest<'s> {
     fn dropped(&self, rule: &FlatRule) -> Vec<String> {
         let sheet = &self.study.page.sheets[rule.sheet as usize].sheet;
         let mut out = Vec::new();
-        if rule.origin == Origin::Defaults {
+        if rule.within.origin == Origin::Defaults {
             return out;
         }
         for declaration in sheet.declarations(&sheet.rules[rule.rule as usize]) {

@@ -7,12 +7,12 @@ use std::sync::Arc;
 
 use url::Url;
 
-use super::{Collector, Inside, Noted, Off, SheetEntry};
+use super::{Collector, Inside, Noted, Off, SheetEntry, Within};
 use crate::cascade::Origin;
 use crate::document::{Document, Element, ElementId, Namespace};
 use crate::page::hints;
 use crate::source::{OffsetMap, offset};
-use crate::stylesheet::{self, Item, NoteKind, media::MediaQueryList};
+use crate::stylesheet::{self, NoteKind, media::MediaQueryList};
 use crate::syntax::Tokens;
 
 /// What URLs of a page are relative to (HTML Standard, "document base URL").
@@ -216,11 +216,10 @@ impl Collector<'_> {
             self.notes.push(Noted::In(sheet.clone(), 0..0));
         }
         let number = offset(self.sheets.len());
-        for (_, item) in &sheet.items {
-            if let Item::Rule(index) = item {
-                own.push((id, offset(self.pending.len())));
-                self.rule((number, *index), origin, Some(tree), Arc::default(), attached);
-            }
+        let within = Arc::new(Within { attached, ..Within::new(origin, Some(tree)) });
+        for index in 0..offset(sheet.rules.len()) {
+            own.push((id, offset(self.pending.len())));
+            self.rule((number, index), within.clone());
         }
         self.sheets.push(SheetEntry { sheet, base: base.clone(), owner: Some(id), by_media: false });
     }

@@ -17,7 +17,7 @@ use crate::page::{self, FlatRule, SheetEntry};
 use crate::selector;
 use crate::source::{OffsetMap, Place, Source, SourceId, SourceKind, Span, offset};
 use crate::study::Study;
-use crate::stylesheet::{self, Import, Item, NoteKind, StyleRule};
+use crate::stylesheet::{self, Import, NoteKind};
 use crate::syntax::{Kind, Token, Tokens};
 
 /// The links and the imports that name a sheet, with what their URLs are relative to.
@@ -37,28 +37,41 @@ pub(super) struct Edits<'s> {
     /// taken off. Several changes of one attribute come to one edit.
     attributes: BTreeMap<(ElementId, String), Option<String>>,
     /// By text, what can be cut out of it, once something was.
-    written: FxHashMap<SourceId, Rc<Written<'s>>>,
+    written: FxHashMap<SourceId, Rc<Written>>,
+}
+
+/// Where a rule is written.
+#[derive(Clone, Copy)]
+struct WrittenRule {
+    /// Its selectors.
+    prelude: Span,
+    /// The end of its block.
+    end: u32,
+    /// Whether it is a `style` attribute.
+    attribute: bool,
 }
 
 /// What is written in the sheets and `style` attributes of a text, in the order of the text.
-struct Written<'s> {
+struct Written {
     /// The declarations.
     declarations: Vec<Span>,
     /// The rules, by their selectors, which no others stand in: as often as their sheet is brought.
-    rules: Vec<&'s StyleRule>,
+    rules: Vec<WrittenRule>,
 }
 
-impl<'s> Written<'s> {
+impl Written {
     /// What a page has of a text.
-    fn new(study: &'s Study, source: SourceId) -> Self {
-        let hints = study.page.rules.iter().filter(|r| r.origin == Origin::PresentationalHint);
+    fn new(study: &Study, source: SourceId) -> Self {
+        let hints = study.page.rules.iter().filter(|r| r.within.origin == Origin::PresentationalHint);
         let hints: FxHashSet<u32> = hints.map(|r| r.sheet).collect();
         let entries = study.page.sheets.iter().enumerate().filter(|(i, _)| !hints.contains(&offset(*i)));
         let entries = entries.filter(|(_, e)| e.sheet.source == source);
-        let (mut rules, mut declarations): (Vec<&StyleRule>, Vec<Span>) = Default::default();
-        for (_, entry) in entries {
-            rules.extend(&entry.sheet.rules);
-            declarations.extend(entry.sheet.rules.iter().flat_map(|r| entry.sheet.declarations(r)).map(|d| d.span));
+        let (mut rules, mut declarations): (Vec<WrittenRule>, Vec<Span>) = Default::default();
+        for sheet in entries.map(|(_, e)| &e.sheet) {
+            let written =
+                |r| WrittenRule { prelude: sheet.prelude(r), end: sheet.end_of(r), attribute: r.is_attribute() };
+            rules.extend(sheet.rules.iter().map(written));
+            declarations.extend(sheet.rules.iter().flat_map(|r| sheet.declarations(r)).map(|d| d.span));
         }
         rules.sort_by_key(|r| (r.prelude.start, r.prelude.end));
         declarations.sort_by_key(|d| (d.start, d.end));
@@ -80,7 +93,7 @@ impl<'s> Written<'s> {
     }
 
     /// The rule whose selectors are the first in a range.
-    fn rule(&self, (start, end): (u32, u32)) -> Option<&'s StyleRule> {
+    fn rule(&self, (start, end): (u32, u32)) -> Option<WrittenRule> {
         let from = self.rules.partition_point(|r| r.prelude.end < start);
         self.rules.get(from).copied().filter(|r| r.prelude.start <= end)
     }
@@ -218,9 +231,10 @@ impl<'s> Edits<'s> {
         let study = self.study;
         let on = |number: u32| {
             let own = |r: &FlatRule| r.sheet == number;
-            let rules = study.page.rules.iter().filter(|r| own(r) && r.origin == Origin::Author && !r.attached);
+            let rules =
+                study.page.rules.iter().filter(|r| own(r) && r.within.origin == Origin::Author && !r.within.attached);
             let off = study.page.off_rules.iter().any(|r| own(r) && study.page.style_rule(r).group.is_none());
-            let mut plain = rules.filter(|r| study.page.style_rule(r).group.is_none() && r.tree == Some(0));
+            let mut plain = rules.filter(|r| study.page.style_rule(r).group.is_none() && r.within.tree == Some(0));
             plain.next().is_some_and(|r| r.within.layer == 0) && !off
         };
         let imported = |e: &SheetEntry| {
@@ -383,7 +397,7 @@ impl<'s> Edits<'s> {
             None => {
                 let all = written.rules.iter().flat_map(|r| self.study.page.declarations(r));
                 let dropped = self.study.dropped_in(&written.rules).map(|n| n.span);
-                let text = self.study.sources.at(self.study.page.style_rule(written.rules[0]).prelude.source);
+                let text = self.study.sources.at(self.study.page.prelude(written.rules[0]).source);
                 let on_line = starts_on(text, line);
                 let mut here: Vec<Span> = all.map(|d| d.span).chain(dropped).filter(|s| on_line(*s)).collect();
                 here.sort_by_key(|s| s.start);
@@ -398,7 +412,7 @@ impl<'s> Edits<'s> {
                 }
             }
         };
-        Ok((span, written.rules[0].attached))
+        Ok((span, written.rules[0].within.attached))
     }
 
     /// `--move FILE=FILE`: what brings a sheet, before what brings another.
@@ -422,7 +436,7 @@ impl<'s> Edits<'s> {
         let study = self.study;
         let text = study.sources.at(source);
         let written = Rc::clone(self.written.entry(source).or_insert_with(|| Rc::new(Written::new(study, source))));
-        let whole_rule = |rule: &StyleRule| self.whole_rule(source, rule);
+        let whole_rule = |rule: WrittenRule| self.whole_rule(source, rule);
         let whole = |declaration: Span| self.whole_declaration(declaration);
         let found = match (column, text.line_range(line)) {
             (_, None) => None,
@@ -450,7 +464,7 @@ impl<'s> Edits<'s> {
     fn dropped_at(&self, place: &Place) -> Option<Range<u32>> {
         let written = self.study.written_at(place).ok()?;
         let span = written.declaration?;
-        let end = written.rules.iter().map(|r| self.study.page.style_rule(r).end).max()?;
+        let end = written.rules.iter().map(|r| self.study.page.end_of(r)).max()?;
         let whole = self.study.declaration_from(span, end);
         Some(self.whole_declaration(Span { end: span.start + offset(whole.len()), ..span }))
     }
@@ -460,8 +474,8 @@ impl<'s> Edits<'s> {
         let Place { file, line, .. } = at;
         let source = self.source(file)?;
         let written = self.study.written_at(at)?;
-        let prelude = self.study.page.style_rule(written.rules[0]).prelude;
-        if written.declaration.is_some() || written.rules[0].attached {
+        let prelude = self.study.page.prelude(written.rules[0]);
+        if written.declaration.is_some() || written.rules[0].within.attached {
             return Err(TrialError::Nothing { what: "selector", file: file.clone(), line: *line });
         }
         let tokens = Tokens::read(by);
@@ -524,10 +538,10 @@ impl<'s> Edits<'s> {
     }
 
     /// The bytes of a rule with its block.
-    fn whole_rule(&self, source: SourceId, rule: &StyleRule) -> Range<u32> {
+    fn whole_rule(&self, source: SourceId, rule: WrittenRule) -> Range<u32> {
         let text = self.text(source);
         let end = rule.end as usize;
-        let close = usize::from(text[end..].starts_with('}') && !rule.is_attribute());
+        let close = usize::from(text[end..].starts_with('}') && !rule.attribute);
         self.tidied(rule.prelude.start as usize, end + close, text)
     }
 
@@ -584,8 +598,7 @@ impl<'s> Edits<'s> {
         let links = links.filter_map(|(link, base, address)| (address == *url).then_some((link, base))).collect();
         let mut imports: Vec<(&Import, &Url)> = Vec::new();
         for entry in &page.sheets {
-            for (_, item) in &entry.sheet.items {
-                let Item::Import(import) = item else { continue };
+            for import in entry.sheet.imports() {
                 let known = imports.iter().any(|(other, _)| other.span == import.span);
                 let address = entry.base.join(&import.href).map(|mut address| {
                     address.set_fragment(None);

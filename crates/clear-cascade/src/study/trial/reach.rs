@@ -22,7 +22,7 @@ pub(super) fn take_over(before: &Study, after: &mut Study) {
     let (old, new) = differing(before, after);
     let plain = |study: &Study, range: &Range<usize>| {
         let mut rules = study.page.rules[range.clone()].iter();
-        rules.all(|rule| rule.tree == Some(0) && !study.page.style_rule(rule).is_attribute())
+        rules.all(|rule| rule.within.tree == Some(0) && !study.page.style_rule(rule).is_attribute())
     };
     if !plain(before, &old) || !plain(after, &new) {
         return;
@@ -57,11 +57,13 @@ fn only_rules_differ(before: &Study, after: &Study) -> bool {
 
 /// The rules of two studies that only one of them has: all between those that both start with and those that both end with.
 fn differing(before: &Study, after: &Study) -> (Range<usize>, Range<usize>) {
+    let of = |rule: &FlatRule| (rule.within.origin, rule.within.attached, rule.within.tree);
     let same = |(a, b): (&FlatRule, &FlatRule)| {
         let (of_a, of_b) = (&before.page.sheets[a.sheet as usize], &after.page.sheets[b.sheet as usize]);
         Arc::ptr_eq(&of_a.sheet, &of_b.sheet)
             && a.rule == b.rule
-            && (a.origin, a.layer, a.attached, a.tree) == (b.origin, b.layer, b.attached, b.tree)
+            && a.layer == b.layer
+            && of(a) == of(b)
             && of_a.owner == of_b.owner
             && of_a.base == of_b.base
     };

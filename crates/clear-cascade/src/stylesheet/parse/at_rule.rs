@@ -164,7 +164,7 @@ impl<'t> Parser<'t> {
             return;
         }
         let scoped = matches!(kind, GroupKind::Scope(_));
-        let id = GroupId(crate::source::offset(self.groups.len()));
+        let id = GroupId::new(self.groups.len());
         let span = self.span(head);
         self.groups.push(Group { parent: around.group, kind, span });
         self.item(Item::Group(id));
@@ -193,26 +193,26 @@ impl<'t> Parser<'t> {
 
     /// Reads the inside of `@scope`, where declarations and rules have different parents.
     fn scope_block(&mut self, mut rest: Slice<'t>, inside: &Around, root: &Around, head: Slice<'t>) {
-        let place = (head, self.end_of(rest));
+        let place = (head, rest.range().0..rest.behind());
         let mut declarations = Vec::new();
         while let Some(token) = rest.peek() {
             match token.kind {
                 Kind::Space | Kind::Semicolon => rest.from += 1,
                 Kind::AtKeyword => {
-                    self.flush(&mut declarations, root, place, &mut false);
+                    self.flush(&mut declarations, root, &place, &mut false);
                     self.at_rule(&mut rest, inside);
                 }
                 _ => match self.declaration(&mut rest) {
                     Some(declaration) => declarations.extend(declaration),
                     None if self.no_rule(&mut rest) => {}
                     None => {
-                        self.flush(&mut declarations, root, place, &mut false);
+                        self.flush(&mut declarations, root, &place, &mut false);
                         self.qualified_rule(&mut rest, inside);
                     }
                 },
             }
         }
-        self.flush(&mut declarations, root, place, &mut false);
+        self.flush(&mut declarations, root, &place, &mut false);
     }
 
     /// `@import URL layer supports() media;`
