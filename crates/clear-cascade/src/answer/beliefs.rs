@@ -139,7 +139,8 @@ impl Settled<'_, '_> {
         let (own, other) = (self.study.selector_text(winner)?, self.study.selector_text(rival)?);
         Some(format!(
             "`{other}` overrides another declaration of `{own}` (`{}`), but does not set `{}`: what is not declared again stays.",
-            rival.declaration.name, self.property
+            rival.declaration.name(),
+            self.property
         ))
     }
 }

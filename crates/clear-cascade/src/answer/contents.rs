@@ -273,10 +273,15 @@ impl Study {
                 context.push((element, places.collect()));
             }
             taken.sort_by(|a, b| (a.1, a.0).cmp(&(b.1, b.0)));
+            // Of many pseudo-elements, each is looked at with the rules that aim at it.
+            let mut matched = matched;
+            matched.sort_by_key(|m| m.pseudo);
             for of_one in taken.chunk_by(|a, b| a.1 == b.1) {
                 let pseudo = of_one[0].1;
-                let entries =
-                    style::entries_of(&self.page, self.styles(), element, &matched, pseudo, style::Wanted::All);
+                let own =
+                    matched.partition_point(|m| m.pseudo < pseudo)..matched.partition_point(|m| m.pseudo <= pseudo);
+                let own = &matched[own];
+                let entries = style::entries_of(&self.page, self.styles(), element, own, pseudo, style::Wanted::All);
                 let style = self.style_among(element, pseudo, &entries);
                 let mut contests = Contests::new(self, (element, pseudo), &style, &entries);
                 for by in of_one.chunk_by(|a, b| a.0 == b.0) {
@@ -385,7 +390,7 @@ impl Study {
         let told = |one: Said<'_>| {
             let source = self.sources.at(one.span.source);
             let (property, value, important) = match one.declaration {
-                Some((d, sheet)) => (d.name.to_string(), sheet.value(d).text().to_owned(), d.important),
+                Some((d, sheet)) => (d.name().to_owned(), sheet.value(d).text().to_owned(), d.important),
                 None => match one.fate.declaration.split_once(':') {
                     Some((name, value)) => (name.trim().to_owned(), value.trim().to_owned(), false),
                     None => (String::new(), one.fate.declaration.clone(), false),

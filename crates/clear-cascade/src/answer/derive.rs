@@ -125,7 +125,7 @@ pub(super) fn steps(subject: &About<'_>, entry: &Entry<'_>, asked: &Asked, style
         };
         all.part = Some(format!(
             "`{}: {}` → {how} `{}`: {part}",
-            entry.declaration.name,
+            entry.declaration.name(),
             crate::text::shorten(&text, 60),
             longhand.name()
         ));

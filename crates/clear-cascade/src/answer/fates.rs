@@ -169,7 +169,7 @@ impl Study {
             let sheet = &self.page.sheets[rule.sheet as usize].sheet;
             for d in self.page.declarations(rule) {
                 let text =
-                    format!("{}: {}{}", d.name, sheet.value(d).text(), if d.important { " !important" } else { "" });
+                    format!("{}: {}{}", d.name(), sheet.value(d).text(), if d.important { " !important" } else { "" });
                 let dropped = d.longhands(sheet).err().map(|m| told(&m.message, m.hint.as_deref()));
                 said.push(Said {
                     declaration: Some((d, sheet)),

@@ -238,10 +238,10 @@ pub(crate) fn differences(
     found: &mut Vec<Changed>,
 ) {
     let start = found.len();
-    let (own, other) = (a.style(id), b.style(then));
     if a.styles().are(id, b.styles(), then) {
         return;
     }
+    let (own, other) = (a.style(id), b.style(then));
     if !own.same_as(other, known) {
         between((a, id, Some(own)), None, (b, then, Some(other)), known, found);
     }

@@ -819,7 +819,7 @@ impl<'s> Contest<'s> {
         Contender {
             outcome: if won { Outcome::Won } else { Outcome::Out },
             stage,
-            property: entry.declaration.name.to_string(),
+            property: entry.declaration.name().to_owned(),
             value: sheet.value(entry.declaration).text().to_owned(),
             computes_to,
             at: study.sources.placed(span),

@@ -29,7 +29,7 @@ pub(crate) fn parse(source: SourceId, text: &str) -> Document {
     let mut from = 0;
     // Pieces end after each `>`, so that a tag token is known to end where its piece ends.
     while from < text.len() {
-        let to = text[from..].find('>').map_or(text.len(), |n| from + n + 1);
+        let to = memchr::memchr(b'>', &text.as_bytes()[from..]).map_or(text.len(), |n| from + n + 1);
         tokenizer.sink.piece_end.set(to);
         queue.push_back(whole.subtendril(offset(from), offset(to - from)));
         while !matches!(tokenizer.feed(&queue), TokenizerResult::Done) {}

@@ -76,7 +76,7 @@ pub(crate) struct Within {
 #[derive(Clone, Debug)]
 pub(crate) struct Off {
     /// The condition in words, and what would turn it on.
-    pub(crate) reason: String,
+    pub(crate) reason: Arc<str>,
     /// Where it is written.
     pub(crate) span: Span,
 }
@@ -211,6 +211,7 @@ pub(super) fn collect(
         registrations: Vec::new(),
         functions: Vec::new(),
         notes: Vec::new(),
+        media: FxHashMap::default(),
         parsed: Parsed { inside: HashMap::new(), ..known.clone() },
         known,
     };
@@ -267,6 +268,8 @@ struct Collector<'c> {
     functions: Vec<Layered<(u32, u32)>>,
     /// What was dropped.
     notes: Vec<Noted>,
+    /// Why media are off, as far as they were met; nothing for those that are on.
+    media: FxHashMap<String, Option<Arc<str>>>,
     /// What was read: a sheet linked twice is read once.
     parsed: Parsed,
     /// What was read before.
@@ -365,12 +368,18 @@ impl Collector<'_> {
     }
 
     /// Why something for these media is off.
-    fn off_for(&self, list: &MediaQueryList, span: Span) -> Option<Off> {
-        (!list.matches(self.viewing)).then(|| {
-            let on = list.turned_on_by(self.viewing).map(|how| format!("; it would be on {how}")).unwrap_or_default();
-            let seen = describe(self.viewing);
-            Off { reason: format!("it is for media `{}`, and the page is seen with {seen}{on}", list.text), span }
-        })
+    fn off_for(&mut self, list: &MediaQueryList, span: Span) -> Option<Off> {
+        let known = self.media.get(&list.text).cloned();
+        let reason = known.unwrap_or_else(|| {
+            let off = (!list.matches(self.viewing)).then(|| {
+                let on = list.turned_on_by(self.viewing).map(|how| format!("; it would be on {how}"));
+                let (seen, on) = (describe(self.viewing), on.unwrap_or_default());
+                Arc::from(format!("it is for media `{}`, and the page is seen with {seen}{on}", list.text))
+            });
+            self.media.insert(list.text.clone(), off.clone());
+            off
+        });
+        reason.map(|reason| Off { reason, span })
     }
 
     /// Takes a parsed sheet in: imports first, then its own rules, in order of appearance.
@@ -450,7 +459,7 @@ impl Collector<'_> {
     fn import(&mut self, import: &stylesheet::Import, base: &Url, inside: &Inside) {
         let media = self.off_for(&import.media, import.span);
         let supports =
-            (!import.supports).then(|| Off { reason: "its `supports()` does not hold".to_owned(), span: import.span });
+            (!import.supports).then(|| Off { reason: "its `supports()` does not hold".into(), span: import.span });
         let off = inside.off.clone().or(media).or(supports);
         let layers = &mut self.layers[inside.layers()];
         // Where a condition is off, the layer is not mentioned at all (CSS Cascade 5, §6.4.3).
@@ -469,11 +478,11 @@ impl Collector<'_> {
     fn group(&mut self, sheet: &Stylesheet, id: GroupId, around: &Within, inside: &Inside) -> Within {
         let group = &sheet.groups[id.index()];
         let mut state = around.clone();
-        let off = |reason: String| Some(Off { reason, span: group.span });
+        let off = |reason: &str| Some(Off { reason: reason.into(), span: group.span });
         match &group.kind {
             GroupKind::Media(list) => state.off = state.off.or_else(|| self.off_for(list, group.span)),
             GroupKind::Supports(false) => {
-                state.off = state.off.or_else(|| off("its `@supports` condition does not hold".to_owned()))
+                state.off = state.off.or_else(|| off("its `@supports` condition does not hold"))
             }
             GroupKind::Supports(true) => {}
             GroupKind::Layer(names) => {
@@ -494,11 +503,10 @@ impl Collector<'_> {
                     query.text
                 );
                 self.note(NoteKind::Undecided, group.span, message, None);
-                state.off = state.off.or_else(|| off(reason));
+                state.off = state.off.or_else(|| off(&reason));
             }
             GroupKind::StartingStyle => {
-                state.off =
-                    state.off.or_else(|| off("`@starting-style` counts only where a transition starts".to_owned()))
+                state.off = state.off.or_else(|| off("`@starting-style` counts only where a transition starts"))
             }
         }
         state

@@ -161,8 +161,13 @@ impl Making<'_> {
         index.starts = vec![0; self.numbers.count() + 1];
         self.named.iter().for_each(|(number, _)| index.starts[*number as usize + 1] += 1);
         (1..index.starts.len()).for_each(|i| index.starts[i] += index.starts[i - 1]);
-        self.named.sort_by_key(|(number, _)| *number);
-        index.named = self.named.into_iter().map(|(_, indexed)| indexed).collect();
+        let mut next = index.starts.clone();
+        index.named = self.named.iter().map(|(_, indexed)| *indexed).collect();
+        for (number, indexed) in self.named {
+            let next = &mut next[number as usize];
+            index.named[*next as usize] = indexed;
+            *next += 1;
+        }
         index.any.sort_by_key(|i| i.around[0]);
         let mut end = 0;
         for part in index.any.chunk_by(|a, b| a.around[0] == b.around[0]) {

@@ -210,5 +210,5 @@ fn css_in(text: &str) -> Option<&str> {
 
 /// Whether a declaration sets something that is no custom property.
 fn is_set(declaration: &Declaration, sheet: &Stylesheet) -> bool {
-    declaration.longhands(sheet).is_ok() && !declaration.name.starts_with("--")
+    declaration.longhands(sheet).is_ok() && !declaration.name().starts_with("--")
 }

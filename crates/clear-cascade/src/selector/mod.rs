@@ -17,7 +17,7 @@ mod steps;
 pub(crate) use matching::{Matcher, aims_at_host};
 pub use parse::SelectorError;
 pub(crate) use parse::{Context, parse_list};
-pub(crate) use plain::plain_list;
+pub(crate) use plain::PlainParts;
 pub use state::State;
 pub(crate) use steps::{Key, Steps, Way};
 

@@ -7,6 +7,7 @@
 use std::borrow::Cow;
 
 use super::{AttributeOperator, Combinator, PseudoClass, State};
+use crate::source::offset;
 
 /// What a plain selector is made of, in written order.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -57,18 +58,133 @@ impl<'t> Written<'t> {
 const PSEUDO_ELEMENTS: ([&str; 8], usize) =
     (["before", "after", "first-line", "first-letter", "placeholder", "selection", "marker", "backdrop"], 4);
 
-/// Goes over the selectors that stand before a block from a byte on, and calls `found` with what they are made of. Gives where the block
-/// starts, or nothing where the selectors are not plain.
-pub(crate) fn plain_list<'t>(text: &'t str, start: usize, found: impl FnMut(Plain<'t>)) -> Option<usize> {
-    let mut scan = Scan { text, at: start, inside: false, found };
-    loop {
-        scan.white();
-        scan.selector()?;
-        (scan.found)(Plain::End);
-        match scan.peek() {
-            b'{' => return Some(scan.at),
-            _ => scan.at += 1,
+/// What plain selectors of a text are made of, so that their bytes are gone over once, whatever is asked of them later.
+#[derive(Debug, Default)]
+pub(crate) struct PlainParts(Vec<Part>);
+
+/// A part as it is kept.
+#[derive(Clone, Copy, Debug, PartialEq)]
+struct Part {
+    /// The first byte of its name or value.
+    start: u32,
+    /// How many bytes that has.
+    length: u16,
+    /// What it is.
+    kind: Kind,
+    /// Whether its name or value has a backslash in it, whether the selector ends behind it, and whether the list does.
+    flags: u8,
+}
+
+/// What a part is.
+#[derive(Clone, Copy, Debug, PartialEq)]
+enum Kind {
+    /// An id.
+    Id,
+    /// A class.
+    Class,
+    /// An element name.
+    Type,
+    /// Any element.
+    Universal,
+    /// The name of an attribute.
+    Attribute,
+    /// What its value is compared with, and how.
+    Value(AttributeOperator),
+    /// A state, by its place among the names of states.
+    State(u8),
+    /// A pseudo-class that follows from where an element stands.
+    Structural,
+    /// A pseudo-element.
+    PseudoElement,
+    /// The end of a compound.
+    Combinator(Combinator),
+    /// The start of `:not()`.
+    Not,
+    /// The end of a compound in `:not()`.
+    Or,
+    /// The end of `:not()`.
+    EndNot,
+}
+
+/// There is a backslash in the name or value of a part.
+const ESCAPED: u8 = 1;
+/// A selector ends behind a part.
+const END: u8 = 2;
+/// A list ends behind a part.
+const LAST: u8 = 4;
+
+impl PlainParts {
+    /// Reads the selectors that stand before a block from a byte on. Gives where the block starts, or nothing where they are not plain;
+    /// then nothing of them is kept.
+    pub(crate) fn read(&mut self, text: &str, start: usize) -> Option<usize> {
+        let before = self.0.len();
+        let mut scan = Scan { text, at: start, inside: false, parts: &mut self.0 };
+        let block = scan.list();
+        if block.is_none() {
+            self.0.truncate(before);
         }
+        block
+    }
+
+    /// How many parts there are.
+    pub(crate) fn count(&self) -> u32 {
+        offset(self.0.len())
+    }
+
+    /// Leaves out all parts from a number on.
+    pub(crate) fn truncate(&mut self, count: u32) {
+        self.0.truncate(count as usize);
+    }
+
+    /// The number of the part behind the list that starts with one.
+    pub(crate) fn behind(&self, start: u32) -> u32 {
+        let list = &self.0[start as usize..];
+        start + offset(list.iter().position(|part| part.flags & LAST != 0).map_or(list.len(), |last| last + 1))
+    }
+
+    /// Calls `found` with what the selectors of a list are made of, by the number of its first part.
+    pub(crate) fn each<'t>(&self, start: u32, text: &'t str, mut found: impl FnMut(Plain<'t>)) {
+        let list = &self.0[start as usize..self.behind(start) as usize];
+        let mut parts = list.iter().peekable();
+        while let Some(part) = parts.next() {
+            let written = part.written(text);
+            let mut last = part;
+            let plain = match part.kind {
+                Kind::Id => Some(Plain::Id(written)),
+                Kind::Class => Some(Plain::Class(written)),
+                Kind::Type => Some(Plain::Type(written)),
+                Kind::Universal | Kind::Value(_) => None,
+                Kind::Attribute => {
+                    let value = parts.next_if(|next| matches!(next.kind, Kind::Value(_)));
+                    last = value.unwrap_or(part);
+                    Some(Plain::Attribute(written, value.and_then(|v| Some((v.operator()?, v.written(text))))))
+                }
+                Kind::State(place) => State::at(place).map(Plain::State),
+                Kind::Structural => Some(Plain::Structural(written.text)),
+                Kind::PseudoElement => Some(Plain::PseudoElement(written.text)),
+                Kind::Combinator(combinator) => Some(Plain::Combinator(combinator)),
+                Kind::Not => Some(Plain::Not),
+                Kind::Or => Some(Plain::Or),
+                Kind::EndNot => Some(Plain::EndNot),
+            };
+            plain.into_iter().for_each(&mut found);
+            if last.flags & END != 0 {
+                found(Plain::End);
+            }
+        }
+    }
+}
+
+impl Part {
+    /// Its name or value.
+    fn written(self, text: &str) -> Written<'_> {
+        let start = self.start as usize;
+        Written { text: &text[start..start + usize::from(self.length)], escaped: self.flags & ESCAPED != 0 }
+    }
+
+    /// How a value is compared.
+    fn operator(self) -> Option<AttributeOperator> {
+        if let Kind::Value(operator) = self.kind { Some(operator) } else { None }
     }
 }
 
@@ -82,19 +198,62 @@ static IN_NAMES: [bool; 256] = {
     in_names
 };
 
+/// The next byte from one on that does not stand in names.
+fn past_name(bytes: &[u8], mut at: usize) -> usize {
+    let inside = |byte: &u8| IN_NAMES[usize::from(*byte)];
+    // Four at a time: most of a sheet's selectors are names.
+    while bytes[at..].first_chunk::<4>().is_some_and(|[a, b, c, d]| inside(a) & inside(b) & inside(c) & inside(d)) {
+        at += 4;
+    }
+    at + bytes[at..].iter().take_while(|byte| inside(byte)).count()
+}
+
 /// Where the scan is.
-struct Scan<'t, F> {
+struct Scan<'t, 'p> {
     /// The text.
     text: &'t str,
     /// The next byte.
     at: usize,
     /// Whether it is inside of `:not()`.
     inside: bool,
-    /// Takes what is found.
-    found: F,
+    /// What was found.
+    parts: &'p mut Vec<Part>,
 }
 
-impl<'t, F: FnMut(Plain<'t>)> Scan<'t, F> {
+impl Scan<'_, '_> {
+    /// Takes a list of selectors; gives where the block behind it starts.
+    fn list(&mut self) -> Option<usize> {
+        loop {
+            self.white();
+            self.selector()?;
+            let last = self.peek() == b'{';
+            self.parts.last_mut()?.flags |= if last { END | LAST } else { END };
+            if last {
+                return Some(self.at);
+            }
+            self.at += 1;
+        }
+    }
+
+    /// Keeps a part whose name or value is in some bytes.
+    fn keep(&mut self, kind: Kind, (start, end, escaped): (usize, usize, bool)) -> Option<()> {
+        // Longer names are hardly worth it.
+        let length = u16::try_from(end - start).ok()?;
+        self.parts.push(Part { start: offset(start), length, kind, flags: if escaped { ESCAPED } else { 0 } });
+        Some(())
+    }
+
+    /// Keeps a part without either.
+    fn sign(&mut self, kind: Kind) {
+        self.parts.push(Part { start: 0, length: 0, kind, flags: 0 });
+    }
+
+    /// Takes a name and keeps it as a part.
+    fn named(&mut self, kind: Kind) -> Option<()> {
+        let name = self.name()?;
+        self.keep(kind, name)
+    }
+
     /// The next byte; NUL at the end of the text, which no plain selector has.
     fn peek(&self) -> u8 {
         self.text.as_bytes().get(self.at).copied().unwrap_or(0)
@@ -116,8 +275,8 @@ impl<'t, F: FnMut(Plain<'t>)> Scan<'t, F> {
         self.at > from
     }
 
-    /// Takes a name. One that starts with two hyphens is left out, since it may be the end of an HTML comment.
-    fn name(&mut self) -> Option<Written<'t>> {
+    /// Takes a name: where it starts and ends, and whether a backslash is in it. One that starts with two hyphens is left out, since it may be the end of an HTML comment.
+    fn name(&mut self) -> Option<(usize, usize, bool)> {
         let bytes = self.text.as_bytes();
         let mut escaped = false;
         let (from, mut at) = (self.at, self.at + usize::from(self.peek() == b'-'));
@@ -125,8 +284,8 @@ impl<'t, F: FnMut(Plain<'t>)> Scan<'t, F> {
             return None;
         }
         loop {
-            at += bytes[at..].iter().position(|b| !IN_NAMES[usize::from(*b)])?;
-            if bytes[at] != b'\\' {
+            at = past_name(bytes, at);
+            if *bytes.get(at)? != b'\\' {
                 break;
             }
             let next = bytes.get(at + 1)?;
@@ -139,7 +298,7 @@ impl<'t, F: FnMut(Plain<'t>)> Scan<'t, F> {
         self.at = at;
         // The name goes on, or it is that of a function.
         let whole = bytes[at] < 128 && !matches!(bytes[at], b'(' | 0);
-        whole.then(|| Written { text: &self.text[from..at], escaped })
+        whole.then_some((from, at, escaped))
     }
 
     /// Takes a complex selector, up to the comma or block behind it.
@@ -152,13 +311,13 @@ impl<'t, F: FnMut(Plain<'t>)> Scan<'t, F> {
                 sign @ (b'>' | b'+' | b'~') if !ended => {
                     self.at += 1;
                     self.white();
-                    (self.found)(Plain::Combinator(match sign {
+                    self.sign(Kind::Combinator(match sign {
                         b'>' => Combinator::Child,
                         b'+' => Combinator::NextSibling,
                         _ => Combinator::SubsequentSibling,
                     }));
                 }
-                _ if spaced && !ended => (self.found)(Plain::Combinator(Combinator::Descendant)),
+                _ if spaced && !ended => self.sign(Kind::Combinator(Combinator::Descendant)),
                 _ => return None,
             }
         }
@@ -168,9 +327,9 @@ impl<'t, F: FnMut(Plain<'t>)> Scan<'t, F> {
     fn compound(&mut self) -> Option<bool> {
         let from = self.at;
         if self.take(b'*') {
+            self.sign(Kind::Universal);
         } else if self.peek().is_ascii_alphabetic() || matches!(self.peek(), b'-' | b'_') {
-            let name = self.name()?;
-            (self.found)(Plain::Type(name));
+            self.named(Kind::Type)?;
         }
         if self.peek() == b'|' {
             return None;
@@ -179,13 +338,11 @@ impl<'t, F: FnMut(Plain<'t>)> Scan<'t, F> {
             match self.peek() {
                 b'.' => {
                     self.at += 1;
-                    let name = self.name()?;
-                    (self.found)(Plain::Class(name));
+                    self.named(Kind::Class)?;
                 }
                 b'#' => {
                     self.at += 1;
-                    let name = self.name()?;
-                    (self.found)(Plain::Id(name));
+                    self.named(Kind::Id)?;
                 }
                 b'[' => self.attribute()?,
                 b':' => {
@@ -203,30 +360,31 @@ impl<'t, F: FnMut(Plain<'t>)> Scan<'t, F> {
         self.at += 1;
         let (names, with_one_colon) = PSEUDO_ELEMENTS;
         if self.take(b':') {
-            let name = self.name()?.text;
-            (self.found)(Plain::PseudoElement(name));
-            return names.contains(&name).then_some(true);
+            let (start, end, _) = self.name()?;
+            self.keep(Kind::PseudoElement, (start, end, false))?;
+            return names.contains(&&self.text[start..end]).then_some(true);
         }
         if !self.inside && self.text[self.at..].starts_with("not(") {
             self.at += 4;
             return self.not().map(|()| false);
         }
-        let name = self.name()?.text;
-        if let Some(state) = State::named(name) {
-            (self.found)(Plain::State(state));
+        let (start, end, _) = self.name()?;
+        let name = &self.text[start..end];
+        if let Some(place) = State::place(name) {
+            self.sign(Kind::State(place));
             return Some(false);
         }
-        if names[..with_one_colon].contains(&name) {
-            (self.found)(Plain::PseudoElement(name));
-            return Some(true);
+        let is_element = names[..with_one_colon].contains(&name);
+        if !is_element {
+            PseudoClass::structural(name)?;
         }
-        (self.found)(Plain::Structural(name));
-        PseudoClass::structural(name).map(|_| false)
+        let kind = if is_element { Kind::PseudoElement } else { Kind::Structural };
+        self.keep(kind, (start, end, false)).map(|()| is_element)
     }
 
     /// Takes the compounds inside of `:not()`, up to its closing bracket.
     fn not(&mut self) -> Option<()> {
-        (self.found)(Plain::Not);
+        self.sign(Kind::Not);
         self.inside = true;
         loop {
             self.white();
@@ -236,22 +394,21 @@ impl<'t, F: FnMut(Plain<'t>)> Scan<'t, F> {
             self.white();
             if self.take(b')') {
                 self.inside = false;
-                (self.found)(Plain::EndNot);
+                self.sign(Kind::EndNot);
                 return Some(());
             }
             if !self.take(b',') {
                 return None;
             }
-            (self.found)(Plain::Or);
+            self.sign(Kind::Or);
         }
     }
 
     /// Takes an attribute selector.
     fn attribute(&mut self) -> Option<()> {
         self.at += 1;
-        let name = self.name()?;
+        self.named(Kind::Attribute)?;
         if self.take(b']') {
-            (self.found)(Plain::Attribute(name, None));
             return Some(());
         }
         let operator = match self.peek() {
@@ -277,11 +434,11 @@ impl<'t, F: FnMut(Plain<'t>)> Scan<'t, F> {
                     self.at += 1;
                 }
                 self.at += 1;
-                Written { text: &self.text[from..self.at - 1], escaped: false }
+                (from, self.at - 1, false)
             }
             _ => self.name()?,
         };
-        (self.found)(Plain::Attribute(name, Some((operator, value))));
+        self.keep(Kind::Value(operator), value)?;
         self.take(b']').then_some(())
     }
 }

@@ -125,7 +125,17 @@ pub(super) const NEVER: &[&str] = &[
 impl State {
     /// The state with this name, in lower case.
     pub(super) fn named(name: &str) -> Option<Self> {
-        STATES.iter().find(|(n, _)| *n == name).map(|(_, s)| *s)
+        Self::at(Self::place(name)?)
+    }
+
+    /// The place of a name among those of states.
+    pub(super) fn place(name: &str) -> Option<u8> {
+        STATES.iter().position(|(n, _)| *n == name).and_then(|place| u8::try_from(place).ok())
+    }
+
+    /// The state in a place.
+    pub(super) fn at(place: u8) -> Option<Self> {
+        STATES.get(usize::from(place)).map(|(_, state)| *state)
     }
 
     /// Why no element is in the state as long as a question does not ask for it; nothing where the markup decides.

@@ -6,7 +6,7 @@
 use smallvec::{SmallVec, smallvec};
 
 use super::matching::{Matcher, Outcome, is_caseless};
-use super::plain::{Plain, Written, plain_list};
+use super::plain::{Plain, PlainParts, Written};
 use super::{AttributeOperator, AttributeTest, Combinator, NamespaceTest, PseudoClass, Selector, Simple, Specificity};
 use crate::document::{Name, NameOf, Numbers, sketch};
 use crate::source::offset;
@@ -85,17 +85,18 @@ pub(crate) struct Steps {
 const MOST_COMPOUNDS: usize = 64;
 
 impl Steps {
-    /// Compiles the plain selectors that stand before a block from a byte on, and calls `found` with those that may take something in a
-    /// document with these names while elements are in such states, with their places in the list.
+    /// Compiles the plain selectors of a list, of which the number of the first part is given and the text that they are written in, and
+    /// calls `found` with those that may take something in a document with these names while elements are in such states, with their
+    /// places in the list.
     pub(crate) fn compile<'t>(
         &mut self,
-        (text, start): (&'t str, u32),
+        (parts, start, text): (&PlainParts, u32, &'t str),
         (numbers, states): (&Numbers, &States),
         mut found: impl FnMut(u32, Compiled<'t>),
     ) {
         let mut compiler = Compiler::new(self, numbers, states);
         let mut number = 0;
-        plain_list(text, start as usize, |part| {
+        parts.each(start, text, |part| {
             if part != Plain::End {
                 return compiler.add(part);
             }
@@ -527,7 +528,9 @@ mod tests {
         let list: SelectorList = selectors.parse().unwrap_or_else(|e| panic!("{selectors}: {e}"));
         let text = format!("{selectors}{{}}");
         let (mut steps, mut compiled) = (Steps::default(), Vec::new());
-        steps.compile((&text, 0), (numbers, &states), |number, one| compiled.push((number as usize, one)));
+        let mut parts = PlainParts::default();
+        assert!(parts.read(&text, 0).is_some(), "{selectors}");
+        steps.compile((&parts, 0, &text), (numbers, &states), |number, one| compiled.push((number as usize, one)));
         let mut all: Vec<(usize, Way, Key)> = Vec::new();
         for (number, one) in &compiled {
             let read = &list.selectors[*number];

@@ -61,22 +61,29 @@ pub(super) fn resolve(
     }
 }
 
-/// What an element changes whose declarations say nothing for custom properties but texts; nothing where more is to be done.
+/// What an element changes whose declarations say nothing for custom properties but texts of no type, or what those have anyway;
+/// nothing where more is to be done.
 fn plain(page: &Page, entries: &[Entry<'_>], inherited: &Customs) -> Option<FxHashMap<Name, Option<CustomValue>>> {
-    if !page.is_untyped() || !inherited.kept_back.is_empty() {
+    if !inherited.kept_back.is_empty() {
         return None;
     }
-    let mut said: SmallVec<[(&Name, &CustomValue); 16]> = SmallVec::new();
+    let mut said: SmallVec<[(&Name, Option<&CustomValue>); 16]> = SmallVec::new();
     for entry in entries {
         if let Target::Custom(name) = entry.property {
-            match entry.declaration.custom(&page.sheets[entry.sheet() as usize].sheet) {
-                CustomDeclared::Text(value) => said.push((name, value)),
-                _ => return None,
+            if page.registrations.contains_key(&**name) {
+                return None;
             }
+            let value = match entry.declaration.custom(&page.sheets[entry.sheet() as usize].sheet) {
+                CustomDeclared::Text(value) => Some(value),
+                CustomDeclared::Wide(Wide::Initial) => inherited.initial(name),
+                CustomDeclared::Wide(Wide::Inherit | Wide::Unset) => inherited.get(name),
+                _ => return None,
+            };
+            said.push((name, value));
         }
     }
     let mut own = FxHashMap::with_capacity_and_hasher(said.len(), FxBuildHasher);
-    own.extend(said.into_iter().map(|(name, value)| (name.clone(), Some(value.clone()))));
+    own.extend(said.into_iter().map(|(name, value)| (name.clone(), value.cloned())));
     own.retain(|name, value| value.as_ref() != inherited.get(name));
     Some(own)
 }

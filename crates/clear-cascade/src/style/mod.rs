@@ -15,6 +15,7 @@ mod function;
 mod gather;
 mod query;
 mod reading;
+mod styled;
 pub(crate) mod substitution;
 #[cfg(test)]
 mod tests;
@@ -36,12 +37,13 @@ pub(crate) use winners::{
 };
 
 use std::borrow::Cow;
-use std::sync::{Arc, LazyLock, OnceLock};
+use std::sync::{Arc, LazyLock};
 
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
 use self::alike::{Alike, Key};
+use self::styled::{OfPseudo, StyledElements};
 use crate::document::{Element, ElementId, Name};
 use crate::page::Page;
 use crate::property::{Flow, Longhands, PropertyId, id};
@@ -335,7 +337,7 @@ impl Style {
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Styles {
     /// By element.
-    list: Vec<Styled>,
+    elements: StyledElements,
     /// What was known before a trial.
     before: Option<Before>,
     /// The custom properties of elements where they are known before the rest.
@@ -355,33 +357,10 @@ pub(crate) struct Before {
     pub(crate) reached: Vec<bool>,
 }
 
-/// The computed values of an element and of its pseudo-elements.
-#[derive(Clone, Debug, Default)]
-struct Styled {
-    /// Its own.
-    own: OnceLock<Arc<Style>>,
-    /// Those of the pseudo-elements that may be there to be styled, or that its children are in.
-    pseudos: OnceLock<Box<[OfPseudo]>>,
-}
-
-impl Styled {
-    /// Whether these are the very values of another one.
-    fn is(&self, other: &Self) -> bool {
-        let same = |((x, a), (y, b)): (&OfPseudo, &OfPseudo)| x == y && Arc::ptr_eq(a, b);
-        let own = self.own.get().zip(other.own.get()).is_some_and(|(a, b)| Arc::ptr_eq(a, b));
-        let pseudos = || self.pseudos.get().zip(other.pseudos.get());
-        own && pseudos().is_some_and(|(a, b)| a.len() == b.len() && a.iter().zip(b).all(same))
-    }
-}
-
-/// The computed values of a pseudo-element.
-type OfPseudo = (PseudoElement, Arc<Style>);
-
 impl Styles {
     /// Nothing known of so many elements, but what declarations came to.
     pub(crate) fn unknown(count: usize, readings: Arc<Readings>) -> Self {
-        let list = std::iter::repeat_with(Styled::default).take(count).collect();
-        Self { list, readings, ..Self::default() }
+        Self { elements: StyledElements::unknown(count), readings, ..Self::default() }
     }
 
     /// Takes the custom properties of some elements to be what they are in others.
@@ -399,21 +378,21 @@ impl Styles {
     /// Takes an element over that a trial does not reach: whether that can be done.
     fn taken_over(&self, page: &Page, id: ElementId) -> bool {
         let Some(before) = self.before.as_ref().filter(|b| !b.reached[id.index()]) else { return false };
-        let same = |e: ElementId| self.list[e.index()].is(&before.styles.list[e.index()]);
+        let same = |e: ElementId| self.are(e, &before.styles, e);
         if page.document.flat_parent(id).is_none_or(same) {
             self.adopt(id, &before.styles);
         }
-        self.list[id.index()].pseudos.get().is_some()
+        !self.elements.lack(id)
     }
 
     /// The values of an element.
     pub(crate) fn get(&self, id: ElementId) -> Option<&Arc<Style>> {
-        self.list.get(id.index())?.own.get()
+        self.elements.get(id)?.own.get()
     }
 
     /// The pseudo-elements that rules aim at on an element and that may be there to be styled.
     pub(crate) fn pseudos(&self, id: ElementId) -> &[OfPseudo] {
-        self.list.get(id.index()).and_then(|s| s.pseudos.get()).map_or(&[], |s| s)
+        self.elements.get(id).and_then(|s| s.pseudos.get()).map_or(&[], |s| s)
     }
 
     /// The values of an element or of a pseudo-element that may be there to be styled.
@@ -426,12 +405,12 @@ impl Styles {
 
     /// Whether the values of an element, its pseudo-elements included, are the very ones of an element of another page.
     pub(crate) fn are(&self, id: ElementId, others: &Self, other: ElementId) -> bool {
-        self.list[id.index()].is(&others.list[other.index()])
+        self.elements.get(id).zip(others.elements.get(other)).is_some_and(|(own, other)| own.is(other))
     }
 
     /// Takes over what others know of an element.
     pub(crate) fn adopt(&self, id: ElementId, others: &Self) {
-        let (Some(place), Some(known)) = (self.list.get(id.index()), others.list.get(id.index())) else { return };
+        let (Some(place), Some(known)) = (self.elements.place(id), others.elements.get(id)) else { return };
         if let (Some(own), Some(pseudos)) = (known.own.get(), known.pseudos.get()) {
             place.own.get_or_init(|| own.clone());
             place.pseudos.get_or_init(|| pseudos.clone());
@@ -440,8 +419,11 @@ impl Styles {
 
     /// Sees to it that an element is known, and all that it inherits from, from the declarations that are wanted.
     pub(crate) fn ensure(&self, page: &Page, matcher: &Matcher<'_>, id: ElementId, wanted: Wanted<'_>) {
+        let unknown = |e: &ElementId| self.elements.lack(*e);
+        if !unknown(&id) {
+            return;
+        }
         let around = page.document.flat_lineage(id).chain([page.document.root()]);
-        let unknown = |e: &ElementId| self.list.get(e.index()).is_some_and(|s| s.pseudos.get().is_none());
         let mut open: SmallVec<[ElementId; 4]> = around.take_while(unknown).collect();
         while let Some(next) = open.pop() {
             if unknown(&next) {
@@ -452,12 +434,12 @@ impl Styles {
 
     /// Computes an element, whose parent is known, and those pseudo-elements that may be there to be styled.
     fn compute(&self, page: &Page, matcher: &Matcher<'_>, id: ElementId, wanted: Wanted<'_>) {
-        let Some(place) = self.list.get(id.index()) else { return };
+        let Some(place) = self.elements.place(id) else { return };
         if self.taken_over(page, id) {
             return;
         }
         // What comes out as it was is shared, so that those inside can be taken over.
-        let known = self.before.as_ref().and_then(|b| b.styles.list.get(id.index()));
+        let known = self.before.as_ref().and_then(|b| b.styles.elements.get(id));
         let shared = |style: Arc<Style>, was: Option<&Arc<Style>>| match was {
             Some(was) if was.is(&style) => was.clone(),
             _ => style,

@@ -1,8 +1,8 @@
 //! A declaration: a property, a value, and whether it is important (CSS Syntax 3, §5.5.6).
 
-use std::sync::OnceLock;
+use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
-use smallvec::SmallVec;
+use rustc_hash::FxHashMap;
 
 use super::Stylesheet;
 use crate::document::Name;
@@ -45,8 +45,8 @@ impl Property {
 pub(crate) struct Declaration {
     /// The property.
     pub(crate) property: Property,
-    /// The property's name as written.
-    pub(crate) name: Box<str>,
+    /// The property's name as written, where that is another than its own.
+    pub(super) name: Option<Box<str>>,
     /// Where the declaration is written, from its name to the end of its value or `!important`.
     pub(crate) span: Span,
     /// Whether it ends in `!important`.
@@ -63,8 +63,38 @@ pub(crate) struct Declaration {
     pub(super) pieces: OnceLock<Option<Pieces>>,
 }
 
-/// What a value says for longhands; mostly it is one.
-type Parts = SmallVec<[(PropertyId, Declared); 1]>;
+/// What a value says for longhands.
+type Parts = Arc<[(PropertyId, Declared)]>;
+
+/// What values of a sheet say for longhands, by property and text: most are written more than once.
+#[derive(Debug, Default)]
+pub(super) struct Meanings(Mutex<FxHashMap<PropertyId, FxHashMap<Box<str>, Parts>>>);
+
+/// How long texts are, in bytes, that are remembered. Longer ones are hardly ever written twice.
+const LONGEST_KEPT: usize = 64;
+
+impl Meanings {
+    /// What a value of a sheet says for a property.
+    fn of(&self, property: PropertyId, value: Slice<'_>, sheet: &Stylesheet) -> Meaning {
+        let known = || self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let (start, end) = value.range();
+        let text = &value.tokens.text[start as usize..end as usize];
+        // A `style` attribute says nothing twice.
+        let kept = text.len() <= LONGEST_KEPT && sheet.rules.len() > 1;
+        let found = if kept { known().get(&property).and_then(|texts| texts.get(text).cloned()) } else { None };
+        let said = found.map_or_else(
+            || {
+                let said: Parts = property::parse(property, value, sheet.quirks)?.into();
+                if kept {
+                    known().entry(property).or_default().insert(text.into(), said.clone());
+                }
+                Ok(said)
+            },
+            Ok,
+        );
+        said.map_or_else(|mismatch: Mismatch| Meaning::Dropped(Box::new(mismatch)), Meaning::Longhands)
+    }
+}
 
 /// What the value of a declaration says.
 #[derive(Debug)]
@@ -91,15 +121,17 @@ pub(crate) enum CustomDeclared {
 }
 
 impl Declaration {
+    /// The property's name as written.
+    pub(crate) fn name(&self) -> &str {
+        self.name.as_deref().unwrap_or_else(|| self.property.name())
+    }
+
     /// What it says; read when first asked for, then kept.
     fn meaning(&self, sheet: &Stylesheet) -> &Meaning {
         self.meaning.get_or_init(|| {
             let value = sheet.value(self);
             match &self.property {
-                Property::Known(id) => match property::parse(*id, value, sheet.quirks) {
-                    Ok(said) => Meaning::Longhands(said.into_iter().collect()),
-                    Err(mismatch) => Meaning::Dropped(Box::new(mismatch)),
-                },
+                Property::Known(id) => sheet.meanings.of(*id, value, sheet),
                 Property::Custom(_) => Meaning::Custom(match (substitution::needed(value), Wide::of(value)) {
                     (Err(_), _) => CustomDeclared::Broken,
                     (Ok(true), _) => CustomDeclared::Substitute,

@@ -23,7 +23,7 @@ use std::num::NonZero;
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
-use crate::selector::SelectorList;
+use crate::selector::{PlainParts, SelectorList};
 use crate::source::{OffsetMap, SourceId, Span, offset};
 use crate::syntax::{Kind, Slice, Token, Tokens};
 
@@ -111,6 +111,10 @@ pub(crate) struct Stylesheet {
     pub(crate) registrations: Vec<Registration>,
     /// `@function` rules.
     pub(crate) functions: Vec<function::CustomFunction>,
+    /// What plain selectors are made of.
+    plain: PlainParts,
+    /// What values say that were read.
+    meanings: declaration::Meanings,
     /// What was dropped outside of unread blocks, in written order.
     outer_notes: Vec<Note>,
     /// All that was dropped, once someone asked for it.
@@ -148,15 +152,18 @@ pub(crate) struct StyleRule {
     statement: u32,
     /// Its number in the sheet.
     number: u32,
+    /// The number of the first part of its selectors among those of the sheet's plain ones; no number where they are not plain.
+    plain: u32,
     /// The innermost group around it.
     pub(crate) group: Option<GroupId>,
-    /// Whether its selectors are plain.
-    plain: bool,
     /// What of the block is read.
     body: Body,
     /// Whether some of the declarations may be important.
     pub(crate) important: bool,
 }
+
+/// That the selectors of a rule are not plain.
+const NOT_PLAIN: u32 = u32::MAX;
 
 impl StyleRule {
     /// Whether it is what a `style` attribute or a presentational hint says, which has no selectors.
@@ -346,9 +353,9 @@ impl Stylesheet {
         rule.selectors.get_or_init(|| Arc::new(parse::selectors(&self.map, &self.tokens.left_out(rule.head.clone()))))
     }
 
-    /// The text and the byte at which the selectors of a rule are written, where they are plain.
-    pub(crate) fn plain_selectors(&self, rule: &StyleRule) -> Option<(&str, u32)> {
-        rule.plain.then(|| (&*self.tokens.text, rule.head.start))
+    /// The selectors of a rule, where they are plain: the parts of all of those, the number of the first, and the text.
+    pub(crate) fn plain_selectors(&self, rule: &StyleRule) -> Option<(&PlainParts, u32, &str)> {
+        (rule.plain != NOT_PLAIN).then_some((&self.plain, rule.plain, &self.tokens.text))
     }
 
     /// Where the selectors of one of its rules are written.

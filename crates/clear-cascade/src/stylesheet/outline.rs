@@ -6,7 +6,7 @@
 
 use smallvec::SmallVec;
 
-use crate::selector::plain_list;
+use crate::selector::PlainParts;
 use crate::source::offset;
 use crate::syntax::{Kind, LeaveOut, Token};
 
@@ -22,6 +22,8 @@ pub(super) struct Outline {
     starts: Option<Start>,
     /// Whether selectors may have namespaces, which must be known to read them.
     namespaces: bool,
+    /// What the selectors of the rules that are left out are made of, one list after the other.
+    pub(super) parts: PlainParts,
 }
 
 /// How a statement starts.
@@ -93,7 +95,7 @@ impl Outline {
     }
 
     /// Leaves the style rules out that stand at a byte, as long as their selectors and blocks are plain; gives where they end.
-    fn rules(&self, text: &str, start: usize, list: &mut Vec<Token>) -> usize {
+    fn rules(&mut self, text: &str, start: usize, list: &mut Vec<Token>) -> usize {
         let bytes = text.as_bytes();
         let mut end = start;
         if self.namespaces {
@@ -101,8 +103,12 @@ impl Outline {
         }
         loop {
             let Some(rule) = after_white(bytes, end) else { return end };
-            let Some(open) = plain_list(text, rule, |_| {}) else { return end };
-            let Some(close) = plain_block(bytes, open + 1) else { return end };
+            let before = self.parts.count();
+            let Some(open) = self.parts.read(text, rule) else { return end };
+            let Some(close) = plain_block(bytes, open + 1) else {
+                self.parts.truncate(before);
+                return end;
+            };
             end = close + 1;
             list.push(Token { kind: Kind::Rule(offset(open)), start: offset(rule), end: offset(end) });
         }
@@ -200,6 +206,7 @@ fn after_url(text: &[u8], start: usize) -> Option<usize> {
 mod tests {
     use proptest::prelude::*;
 
+    use crate::selector::PlainParts;
     use crate::source::{OffsetMap, SourceId};
     use crate::stylesheet::{Input, Stylesheet, parse};
     use crate::syntax::{Kind, Tokens};
@@ -231,7 +238,7 @@ mod tests {
         let input = Input { text, map: OffsetMap::slice(SourceId::QUESTION, 0), quirks: false };
         let sheet = parse::parse(&input);
         let left_out = sheet.tokens.list.iter().filter(|t| matches!(t.kind, Kind::Rule(_))).count();
-        (left_out, said(&sheet), said(&parse::sheet(&input, Tokens::read(text))))
+        (left_out, said(&sheet), said(&parse::sheet(&input, Tokens::read(text), PlainParts::default())))
     }
 
     /// Texts and how many of their rules are left out.

@@ -5,16 +5,17 @@ mod at_rule;
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
-use super::declaration::{Declaration, Property, split_important};
+use super::declaration::{Declaration, Meanings, Property, split_important};
 use super::function::CustomFunction;
 use super::lost::{self, Behind, Lost};
 use super::outline::Outline;
 use super::{
-    Body, Contents, Group, GroupId, Item, Namespaces, Note, NoteKind, Registration, Standing, StyleRule, Stylesheet,
+    Body, Contents, Group, GroupId, Item, NOT_PLAIN, Namespaces, Note, NoteKind, Registration, Standing, StyleRule,
+    Stylesheet,
 };
 use crate::limits::DEEPEST_RULE;
 use crate::property::PropertyId;
-use crate::selector::{self, SelectorError, SelectorList};
+use crate::selector::{self, PlainParts, SelectorError, SelectorList};
 use crate::source::{OffsetMap, Span};
 use crate::syntax::substitution;
 use crate::syntax::{Kind, Slice, Token, Tokens};
@@ -31,17 +32,18 @@ pub(crate) struct Input<'t> {
 
 /// Parses a stylesheet. Never fails: what is no CSS becomes a note.
 pub(crate) fn parse(input: &Input<'_>) -> Stylesheet {
-    let mut tokens = Tokens::outline(input.text, &mut Outline::default());
+    let mut outline = Outline::default();
+    let mut tokens = Tokens::outline(input.text, &mut outline);
     if !tokens.unclosed.is_empty() || !tokens.odd_comments.is_empty() {
         // Where an end was lost is told by all that stands behind it.
         tokens = Tokens::read(input.text);
     }
-    sheet(input, tokens)
+    sheet(input, tokens, outline.parts)
 }
 
-/// The sheet that the tokens of a text are.
-pub(super) fn sheet(input: &Input<'_>, tokens: Tokens) -> Stylesheet {
-    let mut parser = Parser::new(&input.map, 0);
+/// The sheet that the tokens of a text are, with what the selectors of the rules that are left out among them are made of.
+pub(super) fn sheet(input: &Input<'_>, tokens: Tokens, plain: PlainParts) -> Stylesheet {
+    let mut parser = Parser { plain, ..Parser::new(&input.map, 0) };
     let left_out = tokens.list.iter().filter(|t| matches!(t.kind, Kind::Rule(_))).count();
     parser.rules.reserve(left_out);
     parser.rules(tokens.all(), &Around { group: None, parent: None, depth: 0, scoped: false });
@@ -107,6 +109,8 @@ struct Around {
 struct Found {
     /// Style rules.
     rules: Vec<StyleRule>,
+    /// What plain selectors are made of.
+    plain: PlainParts,
     /// Groups.
     groups: Vec<Group>,
     /// All else in order.
@@ -127,10 +131,12 @@ impl Found {
             source: input.map.source,
             map: input.map.clone(),
             rules: self.rules,
+            plain: self.plain,
             groups: self.groups,
             items: self.items,
             registrations: self.registrations,
             functions: self.functions,
+            meanings: Meanings::default(),
             outer_notes: self.notes,
             notes: OnceLock::new(),
             tokens,
@@ -147,6 +153,10 @@ struct Parser<'t> {
     before: u32,
     /// Whether what is dropped in blocks that are left unread is told.
     told: bool,
+    /// What plain selectors are made of.
+    plain: PlainParts,
+    /// The number of the first part of those of the next rule that is left out.
+    next_plain: u32,
     /// Style rules.
     rules: Vec<StyleRule>,
     /// Groups.
@@ -176,6 +186,8 @@ impl<'t> Parser<'t> {
             map,
             before,
             told: true,
+            plain: PlainParts::default(),
+            next_plain: 0,
             rules: Vec::new(),
             groups: Vec::new(),
             items: Vec::new(),
@@ -191,8 +203,8 @@ impl<'t> Parser<'t> {
 
     /// What it has found.
     fn found(self) -> Found {
-        let Self { rules, groups, items, registrations, functions, notes, .. } = self;
-        Found { rules, groups, items, registrations, functions, notes }
+        let Self { rules, plain, groups, items, registrations, functions, notes, .. } = self;
+        Found { rules, plain, groups, items, registrations, functions, notes }
     }
 
     /// The number of the next rule.
@@ -229,7 +241,7 @@ impl<'t> Parser<'t> {
             statement: self.statement,
             number: self.number(),
             group,
-            plain: false,
+            plain: NOT_PLAIN,
             body: Body::Read,
             important,
         });
@@ -383,7 +395,7 @@ impl<'t> Parser<'t> {
                 match after.unread() {
                     Some(part) => {
                         let selectors = inside.parent.map(OnceLock::from).unwrap_or_default();
-                        self.unread(after.tokens, (prelude.range(), selectors), part, around.group);
+                        self.unread(after.tokens, (prelude.range(), NOT_PLAIN, selectors), part, around.group);
                     }
                     None => self.block(block, &inside, prelude),
                 }
@@ -479,22 +491,24 @@ impl<'t> Parser<'t> {
         self.imports_over = true;
         let written = tokens.text[rule.start as usize..open as usize].trim_ascii_end();
         let head = (rule.start, rule.start + crate::source::offset(written.len()));
-        self.unread(tokens, (head, OnceLock::new()), open + 1..rule.end - 1, group);
+        let next = self.plain.behind(self.next_plain);
+        let plain = std::mem::replace(&mut self.next_plain, next);
+        self.unread(tokens, (head, plain, OnceLock::new()), open + 1..rule.end - 1, group);
     }
 
-    /// Makes a rule whose block is read when someone asks for it, of the bytes of its selectors, the selectors themselves if they
-    /// were read, and the bytes in its block.
+    /// Makes a rule whose block is read when someone asks for it, of the bytes of its selectors, the number of the first part of those
+    /// if they are plain, the selectors themselves if they were read, and the bytes in its block.
     fn unread(
         &mut self,
         tokens: &Tokens,
-        ((start, to), selectors): ((u32, u32), OnceLock<Arc<SelectorList>>),
+        ((start, to), plain, selectors): ((u32, u32), u32, OnceLock<Arc<SelectorList>>),
         block: Range<u32>,
         group: Option<GroupId>,
     ) {
         let written = &tokens.text[block.start as usize..block.end as usize];
         self.rules.push(StyleRule {
-            plain: selectors.get().is_none(),
             selectors,
+            plain,
             contents: OnceLock::new(),
             head: start..to,
             statement: self.statement,
@@ -557,8 +571,8 @@ impl<'t> Parser<'t> {
             return Some(None);
         }
         Some(Some(Declaration {
+            name: (*name != *property.name()).then(|| Box::from(&*name)),
             property,
-            name: Box::from(&*name),
             span,
             important,
             rule: self.number(),

@@ -5,6 +5,11 @@ use super::{Kind, Slice};
 
 /// Writes an identifier so that it reads back as itself (CSSOM 1, "serialize an identifier").
 pub(crate) fn serialize_identifier(name: &str) -> String {
+    // Nearly all are what they are.
+    let start = name.bytes().next().is_some_and(|b| b.is_ascii_alphabetic() || b == b'_');
+    if start && name.bytes().all(|b| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'_')) {
+        return name.to_owned();
+    }
     let mut out = String::new();
     cssparser::serialize_identifier(name, &mut out).ok();
     out

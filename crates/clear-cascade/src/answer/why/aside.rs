@@ -1,6 +1,6 @@
 //! What is beside a contest: the conditions around contenders, declarations that are off or were dropped, and remarks.
 
-use std::collections::HashSet;
+use rustc_hash::FxHashSet;
 
 use super::{Contest, OffContender};
 use crate::answer::asked::About;
@@ -54,10 +54,10 @@ impl<'s> Contest<'s> {
         style::add_entries(&study.page, rule, m, &mut entries);
         let sheet = &study.page.sheets[rule.sheet as usize].sheet;
         let selector = m.selector.and_then(|i| study.page.selectors(rule).selectors.get(i as usize));
-        let mut seen = HashSet::new();
+        let mut seen = FxHashSet::default();
         let sets = entries.iter().rev().filter(|e| super::sets(e.property, &self.asked, &self.style));
         let told = sets.filter(|e| seen.insert(e.declaration.span)).map(|entry| OffContender {
-            property: entry.declaration.name.to_string(),
+            property: entry.declaration.name().to_owned(),
             value: sheet.value(entry.declaration).text().to_owned(),
             at: study.sources.placed(entry.declaration.span),
             selector: selector.map(|s| study.sources.written(s.span).to_owned()),
@@ -105,7 +105,7 @@ impl<'s> Contest<'s> {
             let about = id.longhands_of().into_iter().any(|l| Some(self.style.flow.physical(l)) == self.asked.longhand);
             if let (true, Err(mismatch)) = (about, declaration.longhands(sheet)) {
                 let hint = mismatch.hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
-                let (said, value) = (&declaration.name, sheet.value(declaration).text());
+                let (said, value) = (declaration.name(), sheet.value(declaration).text());
                 let said = crate::text::shorten(&format!("{said}: {value}"), 80);
                 let place = self.study.sources.placed(declaration.span);
                 out.push(format!("`{said}` in {place}: {}{hint}", mismatch.message));

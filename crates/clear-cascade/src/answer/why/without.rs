@@ -1,7 +1,6 @@
 //! The values that an element would have without some declarations.
 
 use std::borrow::Cow;
-use std::collections::HashSet;
 use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -24,7 +23,7 @@ pub(super) struct Without<'s> {
     /// Whether nothing that may be cut changes custom properties, here or around.
     customs_stay: bool,
     /// What is cut.
-    cut: HashSet<Span>,
+    cut: FxHashSet<Span>,
 }
 
 /// What is declared for an element whose surroundings stay as they are.
@@ -49,7 +48,7 @@ impl<'s> Without<'s> {
     pub(super) fn new(ground: &Ground<'s>, all: &[Entry<'s>], of_custom: bool) -> Self {
         let about = ground.about;
         if all.is_empty() {
-            return Self { about, alone: None, customs_stay: true, cut: HashSet::new() };
+            return Self { about, alone: None, customs_stay: true, cut: FxHashSet::default() };
         }
         let (study, contenders) = (about.study, all);
         let page = &study.page;
@@ -90,7 +89,7 @@ impl<'s> Without<'s> {
             let by_group = by_group.into_values().map(|list| (properties(&list), list)).collect();
             Alone { gone: vec![false; entries.len()], by_group, entries, places, custom, on_known }
         });
-        Self { about, alone, customs_stay, cut: HashSet::new() }
+        Self { about, alone, customs_stay, cut: FxHashSet::default() }
     }
 
     /// Cuts a declaration.

@@ -78,13 +78,13 @@ impl Collector<'_> {
     }
 
     /// Why a sheet with this `media` attribute is off.
-    fn media_off(&self, document: &Document, id: ElementId) -> Option<Off> {
+    fn media_off(&mut self, document: &Document, id: ElementId) -> Option<Off> {
         let attribute = document.node(id).attribute_entry("media")?;
         self.off_for(&media_list(&attribute.value), attribute.value_span)
     }
 
     /// How the sheet is taken in that an element brings.
-    fn brought(&self, document: &Document, id: ElementId) -> Inside {
+    fn brought(&mut self, document: &Document, id: ElementId) -> Inside {
         Inside {
             origin: Origin::Author,
             layer: 0,

@@ -88,6 +88,9 @@ fn mark(study: &Study, rules: Range<usize>, reached: &mut [bool]) {
         }
         let mut found = Vec::new();
         study.page.candidates_in(&index, id, &mut |candidate| found.push(candidate.rule as usize + rules.start));
+        if found.is_empty() {
+            continue;
+        }
         found.dedup();
         let around = Reached::new(&study.page, &matcher, id);
         *place = found.into_iter().any(|number| {

@@ -1,0 +1,66 @@
+//! The computed values of elements side by side.
+
+use std::sync::{Arc, OnceLock};
+
+use super::Style;
+use crate::document::ElementId;
+use crate::selector::PseudoElement;
+
+/// The computed values of a pseudo-element.
+pub(super) type OfPseudo = (PseudoElement, Arc<Style>);
+
+/// The computed values of an element and of its pseudo-elements.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Styled {
+    /// Its own.
+    pub(super) own: OnceLock<Arc<Style>>,
+    /// Those of the pseudo-elements that may be there to be styled, or that its children are in.
+    pub(super) pseudos: OnceLock<Box<[OfPseudo]>>,
+}
+
+impl Styled {
+    /// Whether these are the very values of another one.
+    pub(super) fn is(&self, other: &Self) -> bool {
+        let same = |((x, a), (y, b)): (&OfPseudo, &OfPseudo)| x == y && Arc::ptr_eq(a, b);
+        let own = self.own.get().zip(other.own.get()).is_some_and(|(a, b)| Arc::ptr_eq(a, b));
+        let pseudos = || self.pseudos.get().zip(other.pseudos.get());
+        own && pseudos().is_some_and(|(a, b)| a.len() == b.len() && a.iter().zip(b).all(same))
+    }
+}
+
+/// The values of all elements of a page, in pieces that are there once one of their elements is asked for: most questions are about
+/// few of them.
+#[derive(Clone, Debug, Default)]
+pub(super) struct StyledElements {
+    /// The pieces.
+    pieces: Vec<OnceLock<Box<[Styled]>>>,
+    /// How many elements there are.
+    count: usize,
+}
+
+/// How many elements are in a piece.
+const PIECE: usize = 64;
+
+impl StyledElements {
+    /// So many elements of which nothing is known.
+    pub(super) fn unknown(count: usize) -> Self {
+        Self { pieces: vec![OnceLock::new(); count.div_ceil(PIECE)], count }
+    }
+
+    /// What is known of an element.
+    pub(super) fn get(&self, id: ElementId) -> Option<&Styled> {
+        self.pieces.get(id.index() / PIECE)?.get()?.get(id.index() % PIECE)
+    }
+
+    /// Where the values of an element belong; nothing for one that is not among them.
+    pub(super) fn place(&self, id: ElementId) -> Option<&Styled> {
+        let piece = self.pieces.get(id.index() / PIECE).filter(|_| id.index() < self.count)?;
+        let fresh = || std::iter::repeat_with(Styled::default).take(PIECE).collect();
+        piece.get_or_init(fresh).get(id.index() % PIECE)
+    }
+
+    /// Whether an element is among them of which not all is known.
+    pub(super) fn lack(&self, id: ElementId) -> bool {
+        id.index() < self.count && self.get(id).is_none_or(|known| known.pseudos.get().is_none())
+    }
+}
