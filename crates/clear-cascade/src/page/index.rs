@@ -44,7 +44,7 @@ const NEEDED: usize = 4;
 /// Selectors by what their subject must have.
 #[derive(Debug, Default)]
 pub(crate) struct RuleIndex {
-    /// The selectors of the rules that must be read to know what they take.
+    /// The selectors of the rules of which some take what only they tell as they are read.
     lists: FxHashMap<u32, Arc<SelectorList>>,
     /// The steps of the others.
     steps: Steps,
@@ -99,6 +99,8 @@ struct Making<'m> {
     pseudos: FxHashMap<PseudoElement, u32>,
     /// The names of the document.
     numbers: &'m Numbers,
+    /// The states that elements are in.
+    states: &'m States,
 }
 
 impl Making<'_> {
@@ -132,26 +134,27 @@ impl Making<'_> {
         number
     }
 
-    /// Adds the selectors of a rule that must be read.
-    fn read(&mut self, rule: u32, list: &Arc<SelectorList>, of_page: bool, states: &States, known: &mut KnownKeys) {
-        self.index.lists.insert(rule, list.clone());
-        for (n, selector) in list.selectors.iter().enumerate().filter(|(_, s)| may_take(s, states)) {
-            let Some(around) = asked_around(selector, self.numbers) else { continue };
-            let plain = selector.slotted.is_none() && selector.parts.is_empty();
-            let pseudo = selector.pseudo.as_ref().map(|p| self.pseudo(p));
-            let steps = |steps: &mut Steps| steps.of(selector, self.numbers).unwrap_or(Way::Selector);
-            let way = if takes_all(selector) { Way::All } else { steps(&mut self.index.steps) };
-            let indexed = Indexed {
-                rule,
-                selector: offset(n),
-                around: bits(&around),
-                way,
-                alone: of_page && plain && selector.pseudo.as_ref().is_none_or(|p| p.then.is_none()),
-                pseudo,
-                specificity: selector.specificity,
-            };
-            self.add(keys_of(&selector.subject().parts, self.numbers, known), indexed);
+    /// Adds a selector of a rule that must be read to know what it takes.
+    fn read(&mut self, rule: u32, list: &Arc<SelectorList>, n: u32, of_page: bool, known: &mut KnownKeys) {
+        let Some(selector) = list.selectors.get(n as usize).filter(|s| may_take(s, self.states)) else { return };
+        let Some(around) = asked_around(selector, self.numbers) else { return };
+        let plain = selector.slotted.is_none() && selector.parts.is_empty();
+        let pseudo = selector.pseudo.as_ref().map(|p| self.pseudo(p));
+        let steps = |steps: &mut Steps| steps.of(selector, self.numbers).unwrap_or(Way::Selector);
+        let way = if takes_all(selector) { Way::All } else { steps(&mut self.index.steps) };
+        if way == Way::Selector {
+            self.index.lists.entry(rule).or_insert_with(|| list.clone());
         }
+        let indexed = Indexed {
+            rule,
+            selector: n,
+            around: bits(&around),
+            way,
+            alone: of_page && plain && selector.pseudo.as_ref().is_none_or(|p| p.then.is_none()),
+            pseudo,
+            specificity: selector.specificity,
+        };
+        self.add(keys_of(&selector.subject().parts, self.numbers, known), indexed);
     }
 
     /// The index.
@@ -193,7 +196,7 @@ impl RuleIndex {
         let (index, mut known) = (Self::default(), KnownKeys::default());
         let named = Vec::with_capacity(rules.len());
         let mut making =
-            Making { index, named, sketches: FxHashMap::default(), pseudos: FxHashMap::default(), numbers };
+            Making { index, named, sketches: FxHashMap::default(), pseudos: FxHashMap::default(), numbers, states };
         // Plain selectors aim at few.
         let mut aims: SmallVec<[(&str, u32); 8]> = SmallVec::new();
         for (rule, flat) in rules.iter().enumerate() {
@@ -202,13 +205,16 @@ impl RuleIndex {
             let style_rule = &sheet.rules[flat.rule as usize];
             let alone = flat.within.scopes.is_empty() && flat.within.tree.is_none_or(|t| t == 0);
             let Some(written) = sheet.plain_selectors(style_rule) else {
-                making.read(rule, sheet.selectors(style_rule), alone, states, &mut known);
+                let list = sheet.selectors(style_rule);
+                (0..offset(list.selectors.len())).for_each(|n| making.read(rule, list, n, alone, &mut known));
                 continue;
             };
-            let mut read = false;
+            let mut unread: SmallVec<[u32; 8]> = SmallVec::new();
             let mut steps = std::mem::take(&mut making.index.steps);
             steps.compile(written, (numbers, states), |selector, compiled| {
-                read |= compiled.way == Way::Selector;
+                if compiled.way == Way::Selector {
+                    return unread.push(selector);
+                }
                 let pseudo = compiled.pseudo.map(|name| {
                     let known = aims.iter().find(|(n, _)| *n == name).map(|(_, number)| *number);
                     known.unwrap_or_else(|| {
@@ -222,8 +228,9 @@ impl RuleIndex {
                 making.add([compiled.key], indexed);
             });
             making.index.steps = steps;
-            if read {
-                making.index.lists.insert(rule, sheet.selectors(style_rule).clone());
+            if !unread.is_empty() {
+                let list = sheet.selectors(style_rule);
+                unread.iter().for_each(|n| making.read(rule, list, *n, alone, &mut known));
             }
         }
         making.done()

@@ -32,8 +32,8 @@ pub(super) fn of(study: &Study) -> Vec<(Place, Vec<String>, ElementId)> {
             .iter()
             .filter_map(|e| if let Target::Custom(name) = e.property { Some((name, e)) } else { None })
             .collect();
-        let value = |e: &Entry<'_>| study.page.sheets[e.sheet() as usize].sheet.value(e.declaration);
-        let needs = winners.iter().map(|(name, e)| ((*name).clone(), names_in(value(e)).into_iter().collect()));
+        let names = |e: &Entry<'_>| names_in(study.page.sheets[e.sheet() as usize].sheet.value(e.declaration));
+        let needs = winners.iter().map(|(name, e)| ((*name).clone(), names(e).into_iter().collect()));
         let mut needs = without_ends(needs.collect());
         while let Some(first) = needs.keys().next().cloned() {
             let mut way = vec![first];

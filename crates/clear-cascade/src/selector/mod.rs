@@ -17,6 +17,8 @@ mod steps;
 pub(crate) use matching::{Matcher, aims_at_host};
 pub use parse::SelectorError;
 pub(crate) use parse::{Context, parse_list};
+#[cfg(test)]
+pub(crate) use plain::Plain;
 pub(crate) use plain::PlainParts;
 pub use state::State;
 pub(crate) use steps::{Key, Steps, Way};

@@ -1,8 +1,8 @@
 //! Selectors that need not be read before a page has something that they may take, told by their bytes.
 //!
-//! Whatever would need more than bytes to be told is read at once: escapes with digits, namespaces, pseudo-classes with arguments other than
-//! `:not()`, whatever may be no selector. What is told plain here is a list of selectors (Selectors 4, §17), so that nothing in it
-//! will have to be dropped.
+//! Whatever would need more than bytes to be told is read at once: escapes with digits, namespaces, most pseudo-elements, whatever may be no
+//! selector. What is told plain here is a list of selectors (Selectors 4, §17), so that nothing in it will have to be dropped. Selectors
+//! with lists in them, or with counted positions, are read once an element has the names that stand beside those.
 
 use std::borrow::Cow;
 
@@ -34,6 +34,8 @@ pub(crate) enum Plain<'t> {
     Or,
     /// `:not()` ends, and the last compound in it.
     EndNot,
+    /// Something that only the selector as it is read tells.
+    Unread,
     /// The selector ends.
     End,
 }
@@ -65,7 +67,7 @@ pub(crate) struct PlainParts(Vec<Part>);
 /// A part as it is kept.
 #[derive(Clone, Copy, Debug, PartialEq)]
 struct Part {
-    /// The first byte of its name or value.
+    /// The first byte of its name or value; of others one behind the start of the selector.
     start: u32,
     /// How many bytes that has.
     length: u16,
@@ -104,6 +106,8 @@ enum Kind {
     Or,
     /// The end of `:not()`.
     EndNot,
+    /// A pseudo-class with an argument whose inside is not kept.
+    Unread,
 }
 
 /// There is a backslash in the name or value of a part.
@@ -118,7 +122,7 @@ impl PlainParts {
     /// then nothing of them is kept.
     pub(crate) fn read(&mut self, text: &str, start: usize) -> Option<usize> {
         let before = self.0.len();
-        let mut scan = Scan { text, at: start, inside: false, parts: &mut self.0 };
+        let mut scan = Scan { text, at: start, inside: false, depth: 0, relative: false, parts: &mut self.0 };
         let block = scan.list();
         if block.is_none() {
             self.0.truncate(before);
@@ -136,8 +140,16 @@ impl PlainParts {
         self.0.truncate(count as usize);
     }
 
+    /// The number of the first part of the list that is written at a byte, among the lists from one on; and that of the part behind it.
+    pub(crate) fn list_at(&self, byte: u32, mut from: u32) -> (u32, u32) {
+        while self.0.get(from as usize).is_some_and(|part| part.start < byte) {
+            from = self.behind(from);
+        }
+        (from, self.behind(from))
+    }
+
     /// The number of the part behind the list that starts with one.
-    pub(crate) fn behind(&self, start: u32) -> u32 {
+    fn behind(&self, start: u32) -> u32 {
         let list = &self.0[start as usize..];
         start + offset(list.iter().position(|part| part.flags & LAST != 0).map_or(list.len(), |last| last + 1))
     }
@@ -166,6 +178,7 @@ impl PlainParts {
                 Kind::Not => Some(Plain::Not),
                 Kind::Or => Some(Plain::Or),
                 Kind::EndNot => Some(Plain::EndNot),
+                Kind::Unread => Some(Plain::Unread),
             };
             plain.into_iter().for_each(&mut found);
             if last.flags & END != 0 {
@@ -185,6 +198,52 @@ impl Part {
     /// How a value is compared.
     fn operator(self) -> Option<AttributeOperator> {
         if let Kind::Value(operator) = self.kind { Some(operator) } else { None }
+    }
+}
+
+/// What stands in a pseudo-class.
+#[derive(Clone, Copy, PartialEq)]
+enum Argument {
+    /// Selectors.
+    List,
+    /// Selectors that are kept where they are compounds.
+    Not,
+    /// Relative selectors.
+    Relative,
+    /// Which of several elements: `An+B`.
+    Count,
+}
+
+/// Pseudo-classes with arguments.
+const ARGUMENTS: [(&str, Argument); 8] = [
+    ("not(", Argument::Not),
+    ("is(", Argument::List),
+    ("where(", Argument::List),
+    ("has(", Argument::Relative),
+    ("nth-child(", Argument::Count),
+    ("nth-of-type(", Argument::Count),
+    ("nth-last-child(", Argument::Count),
+    ("nth-last-of-type(", Argument::Count),
+];
+
+/// How deep arguments that are left unread may nest.
+const DEEPEST: u8 = 4;
+
+/// Whether a text is `An+B` (CSS Syntax 3, §6) as it is mostly written.
+fn is_count(text: &str) -> bool {
+    let white = [' ', '\t', '\n', '\r', '\x0C'];
+    let whole = |number: &str| (1..=9).contains(&number.len()) && number.bytes().all(|b| b.is_ascii_digit());
+    let signed = |number: &str| whole(number.strip_prefix(['+', '-']).unwrap_or(number));
+    let text = text.trim_matches(white);
+    match text.split_once('n') {
+        _ if matches!(text, "odd" | "even") => true,
+        None => signed(text),
+        Some((step, start)) => {
+            let start = start.trim_start_matches(white);
+            (matches!(step, "" | "-" | "+") || signed(step))
+                && (start.is_empty()
+                    || start.strip_prefix(['+', '-']).is_some_and(|start| whole(start.trim_start_matches(white))))
+        }
     }
 }
 
@@ -214,8 +273,12 @@ struct Scan<'t, 'p> {
     text: &'t str,
     /// The next byte.
     at: usize,
-    /// Whether it is inside of `:not()`.
+    /// Whether it is inside of a `:not()` whose inside is kept.
     inside: bool,
+    /// How many arguments that are not kept it is inside of.
+    depth: u8,
+    /// Whether selectors in one of these are relative.
+    relative: bool,
     /// What was found.
     parts: &'p mut Vec<Part>,
 }
@@ -245,7 +308,7 @@ impl Scan<'_, '_> {
 
     /// Keeps a part without either.
     fn sign(&mut self, kind: Kind) {
-        self.parts.push(Part { start: 0, length: 0, kind, flags: 0 });
+        self.parts.push(Part { start: offset(self.at), length: 0, kind, flags: 0 });
     }
 
     /// Takes a name and keeps it as a part.
@@ -364,9 +427,25 @@ impl Scan<'_, '_> {
             self.keep(Kind::PseudoElement, (start, end, false))?;
             return names.contains(&&self.text[start..end]).then_some(true);
         }
-        if !self.inside && self.text[self.at..].starts_with("not(") {
-            self.at += 4;
-            return self.not().map(|()| false);
+        let argument = ARGUMENTS.iter().find(|(name, _)| self.text.as_bytes()[self.at..].starts_with(name.as_bytes()));
+        if let Some((name, argument)) = argument {
+            let (from, kept) = (self.at, self.parts.len());
+            if *argument == Argument::Not && !self.inside && self.depth == 0 {
+                self.at += name.len();
+                if self.not().is_some() {
+                    return Some(false);
+                }
+                (self.at, self.inside) = (from, false);
+                self.parts.truncate(kept);
+            }
+            if self.inside {
+                return None;
+            }
+            self.at += name.len();
+            self.argument(*argument)?;
+            self.parts.truncate(kept);
+            self.sign(Kind::Unread);
+            return Some(false);
         }
         let (start, end, _) = self.name()?;
         let name = &self.text[start..end];
@@ -401,6 +480,52 @@ impl Scan<'_, '_> {
                 return None;
             }
             self.sign(Kind::Or);
+        }
+    }
+
+    /// Takes the argument of a pseudo-class, up to its closing bracket.
+    fn argument(&mut self, argument: Argument) -> Option<()> {
+        if argument == Argument::Count {
+            let length = self.text[self.at..].bytes().position(|byte| byte == b')')?;
+            let counts = is_count(&self.text[self.at..self.at + length]);
+            self.at += length + 1;
+            return counts.then_some(());
+        }
+        self.depth += 1;
+        let relative = argument == Argument::Relative;
+        // There are no relative selectors in relative ones; how deep others may nest is told where they are read.
+        if self.depth > DEEPEST || (relative && self.relative) {
+            return None;
+        }
+        self.relative |= relative;
+        loop {
+            self.white();
+            if relative && matches!(self.peek(), b'>' | b'+' | b'~') {
+                self.at += 1;
+                self.white();
+            }
+            loop {
+                if self.compound()? {
+                    return None;
+                }
+                let spaced = self.white();
+                match self.peek() {
+                    b',' | b')' => break,
+                    b'>' | b'+' | b'~' => {
+                        self.at += 1;
+                        self.white();
+                    }
+                    _ if spaced => {}
+                    _ => return None,
+                }
+            }
+            let last = self.peek() == b')';
+            self.at += 1;
+            if last {
+                self.depth -= 1;
+                self.relative &= !relative;
+                return Some(());
+            }
         }
     }
 

@@ -171,7 +171,9 @@ impl<'r, 's> Resolver<'r, 's> {
     /// The value of a property, with all that it needs worked out before.
     fn ready_value(&mut self, name: &Name) -> Option<CustomValue> {
         self.plain(name).unwrap_or_else(|| {
-            self.prepare(name);
+            if self.may_need_others(name) {
+                self.prepare(name);
+            }
             self.value(name)
         })
     }
@@ -185,6 +187,24 @@ impl<'r, 's> Resolver<'r, 's> {
             CustomDeclared::Text(value) if page.custom_syntax(name).is_none() => Some(Some(value.clone())),
             _ => None,
         }
+    }
+
+    /// Whether a property may need others that are declared here and not worked out.
+    fn may_need_others(&self, name: &Name) -> bool {
+        self.by_name.get(name).into_iter().flatten().any(|at| {
+            let entry = &self.entries[*at as usize];
+            let sheet = &self.subject.page.sheets[entry.sheet() as usize].sheet;
+            if !matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute) {
+                return false;
+            }
+            let mut needs = false;
+            let mut need = |name: &Name| needs |= self.by_name.contains_key(name) && !self.done.contains_key(name);
+            match entry.declaration.pieces(sheet) {
+                Some(pieces) => pieces.iter().for_each(|piece| piece.each_name(&mut need)),
+                None => return true,
+            }
+            needs
+        })
     }
 
     /// Works out what a property needs, and what that needs, so that chains of `var()` may be as long as they like.
@@ -333,7 +353,7 @@ pub(super) fn said(
         CustomDeclared::Wide(wide) => return Said::Wide(*wide),
         CustomDeclared::Text(value) if page.custom_syntax(name).is_none() => return Said::Value(Some(value.clone())),
         CustomDeclared::Text(value) => Ok(value.written.clone()),
-        CustomDeclared::Substitute => substitution::substitute_in(entry.declaration, sheet, lookup).map(Arc::from),
+        CustomDeclared::Substitute => substitution::substitute_in(entry.declaration, sheet, lookup).map(Into::into),
     };
     let text: Arc<str> = match text {
         Ok(text) => text,

@@ -49,11 +49,11 @@ struct Known {
 
 impl Readings {
     /// What a text comes to as the value of a property.
-    pub(super) fn of(&self, property: PropertyId, text: String, quirks: bool) -> Arc<Reading> {
+    pub(super) fn of(&self, property: PropertyId, text: &str, quirks: bool) -> Arc<Reading> {
         let known = || self.0.lock().unwrap_or_else(PoisonError::into_inner);
-        let found = known().texts.get(&(property, quirks)).and_then(|texts| texts.get(&*text).cloned());
+        let found = known().texts.get(&(property, quirks)).and_then(|texts| texts.get(text).cloned());
         found.unwrap_or_else(|| {
-            let reading = Arc::new(Reading::of(property, &text, quirks));
+            let reading = Arc::new(Reading::of(property, text, quirks));
             let mut known = known();
             if known.bytes + text.len() <= MOST_BYTES {
                 known.bytes += text.len();

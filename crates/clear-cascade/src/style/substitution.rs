@@ -97,16 +97,70 @@ pub(crate) fn substitute_in(
     declaration: &Declaration,
     sheet: &Stylesheet,
     lookup: &mut dyn Lookup,
-) -> Result<String, Failure> {
+) -> Result<Replaced, Failure> {
     let value = sheet.value(declaration);
-    match declaration.pieces(sheet) {
-        Some(pieces) => put_together(pieces, &value.tokens.text, lookup),
-        None => substitute(value, lookup),
+    let text = &value.tokens.text;
+    match declaration.pieces(sheet).map(Vec::as_slice) {
+        Some([Piece::Custom(name, fallback)]) => {
+            let text = in_place_of(name, fallback.as_ref(), text, lookup)?;
+            if text.len() > LONGEST_VALUE {
+                return Err(Failure::CutOff(Limit::Length));
+            }
+            let trimmed = text.trim();
+            Ok(if trimmed.len() == text.len() { Replaced::Whole(text) } else { Replaced::Made(trimmed.to_owned()) })
+        }
+        Some(pieces) => put_together(pieces, text, lookup).map(Replaced::Made),
+        None => substitute(value, lookup).map(Replaced::Made),
+    }
+}
+
+/// A text in which all is replaced.
+pub(crate) enum Replaced {
+    /// The value of a custom property.
+    Whole(Arc<str>),
+    /// What was put together.
+    Made(String),
+}
+
+impl std::ops::Deref for Replaced {
+    type Target = str;
+
+    fn deref(&self) -> &str {
+        match self {
+            Self::Whole(text) => text,
+            Self::Made(text) => text,
+        }
+    }
+}
+
+impl From<Replaced> for Arc<str> {
+    fn from(replaced: Replaced) -> Self {
+        match replaced {
+            Replaced::Whole(text) => text,
+            Replaced::Made(text) => text.into(),
+        }
+    }
+}
+
+/// What is put in for a custom property, or for what it falls back to, which is a part of the text.
+fn in_place_of(
+    name: &Name,
+    fallback: Option<&Pieces>,
+    text: &str,
+    lookup: &mut dyn Lookup,
+) -> Result<Arc<str>, Failure> {
+    match (lookup.custom(name), fallback) {
+        (Ok(text), _) => Ok(text),
+        (Err(failure @ Failure::CutOff(_)), None) => Err(failure),
+        // What needs itself is invalid, whatever it would fall back to.
+        (Err(_), _) if lookup.needs_itself() => Err(Failure::Cycle),
+        (Err(_), None) => Err(Failure::Nothing),
+        (Err(_), Some(fallback)) => put_together(fallback, text, lookup).map(Arc::from),
     }
 }
 
 /// What [`write()`] does for a value that is taken apart.
-fn put_together(pieces: &Pieces, text: &str, lookup: &mut dyn Lookup) -> Result<String, Failure> {
+fn put_together(pieces: &[Piece], text: &str, lookup: &mut dyn Lookup) -> Result<String, Failure> {
     // Room for what mostly comes of it, so that it need not be moved.
     let (mut out, mut failed) = (String::with_capacity(64), None);
     for piece in pieces {
@@ -117,14 +171,7 @@ fn put_together(pieces: &Pieces, text: &str, lookup: &mut dyn Lookup) -> Result<
                 out.push_str(text);
             }
             Piece::Custom(name, fallback) => {
-                let found = match (lookup.custom(name), fallback) {
-                    (Ok(text), _) => Ok(text),
-                    (Err(failure @ Failure::CutOff(_)), None) => Err(failure),
-                    // What needs itself is invalid, whatever it would fall back to.
-                    (Err(_), _) if lookup.needs_itself() => Err(Failure::Cycle),
-                    (Err(_), None) => Err(Failure::Nothing),
-                    (Err(_), Some(fallback)) => put_together(fallback, text, lookup).map(Arc::from),
-                };
+                let found = in_place_of(name, fallback.as_ref(), text, lookup);
                 if let Some(text) = going_on(found, &mut failed)? {
                     separate(&mut out, &text);
                     out.push_str(text.trim());

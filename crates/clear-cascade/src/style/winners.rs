@@ -302,9 +302,9 @@ pub(crate) fn said(subject: &Subject<'_>, entry: &Entry<'_>, style: &Style, last
     };
     let page = subject.page;
     let reading = last.of(entry.declaration, || {
-        let text = substituted_text(subject, entry, style).ok()?;
+        let text = replaced(subject, entry, style).ok()?;
         let quirks = page.sheets[entry.sheet() as usize].sheet.quirks;
-        Some(subject.readings.of(written, text, quirks))
+        Some(subject.readings.of(written, &text, quirks))
     });
     match reading.as_deref() {
         Some(Reading::Wide(wide)) => Said::Wide(*wide),
@@ -331,6 +331,15 @@ pub(crate) fn substituted_text(
     entry: &Entry<'_>,
     style: &Style,
 ) -> Result<String, substitution::Failure> {
+    replaced(subject, entry, style).map(|text| text.to_string())
+}
+
+/// The same as it comes.
+fn replaced(
+    subject: &Subject<'_>,
+    entry: &Entry<'_>,
+    style: &Style,
+) -> Result<substitution::Replaced, substitution::Failure> {
     let sheet = &subject.page.sheets[entry.sheet() as usize].sheet;
     let mut finished = Finished { subject, style, calls: substitution::Calls::default() };
     substitution::substitute_in(entry.declaration, sheet, &mut finished)

@@ -1,5 +1,6 @@
 //! A declaration: a property, a value, and whether it is important (CSS Syntax 3, §5.5.6).
 
+use std::ops::Range;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
 use rustc_hash::FxHashMap;
@@ -10,7 +11,7 @@ use crate::property::Declared;
 use crate::property::{self, Mismatch, PropertyId};
 use crate::source::Span;
 use crate::syntax::substitution::{self, Pieces};
-use crate::syntax::{Kind, Slice};
+use crate::syntax::{Kind, Slice, Tokens};
 use crate::value::{CustomText, CustomValue, Wide};
 
 /// The property a declaration sets.
@@ -53,14 +54,23 @@ pub(crate) struct Declaration {
     pub(crate) important: bool,
     /// The number of its rule in the sheet.
     pub(super) rule: u32,
-    /// The tokens of its value.
-    pub(super) value: (u32, u32),
+    /// Its value.
+    pub(super) value: Written,
     /// Whether a function is in its value that goes by attributes: `attr()`, or a custom one, which may have that in it.
     pub(crate) goes_by_attributes: bool,
     /// What its value says, once someone asked for it.
     pub(super) meaning: OnceLock<Meaning>,
     /// Its value taken apart, where nothing but plain `var()` is to be replaced in it, once someone asked for it.
     pub(super) pieces: OnceLock<Option<Pieces>>,
+}
+
+/// Where a value is written.
+#[derive(Debug)]
+pub(super) enum Written {
+    /// These tokens of the sheet, or of the block.
+    Tokens(Range<u32>),
+    /// These bytes of the text, with their tokens, once someone asked for them.
+    Bytes(Range<u32>, OnceLock<Box<Tokens>>),
 }
 
 /// What a value says for longhands.
@@ -74,17 +84,16 @@ pub(super) struct Meanings(Mutex<FxHashMap<PropertyId, FxHashMap<Box<str>, Parts
 const LONGEST_KEPT: usize = 64;
 
 impl Meanings {
-    /// What a value of a sheet says for a property.
-    fn of(&self, property: PropertyId, value: Slice<'_>, sheet: &Stylesheet) -> Meaning {
+    /// What the value of a declaration in a sheet says for a property.
+    fn of(&self, property: PropertyId, declaration: &Declaration, sheet: &Stylesheet) -> Meaning {
         let known = || self.0.lock().unwrap_or_else(PoisonError::into_inner);
-        let (start, end) = value.range();
-        let text = &value.tokens.text[start as usize..end as usize];
+        let text = sheet.text_of_value(declaration);
         // A `style` attribute says nothing twice.
         let kept = text.len() <= LONGEST_KEPT && sheet.rules.len() > 1;
         let found = if kept { known().get(&property).and_then(|texts| texts.get(text).cloned()) } else { None };
         let said = found.map_or_else(
             || {
-                let said: Parts = property::parse(property, value, sheet.quirks)?.into();
+                let said: Parts = property::parse(property, sheet.value(declaration), sheet.quirks)?.into();
                 if kept {
                     known().entry(property).or_default().insert(text.into(), said.clone());
                 }
@@ -120,6 +129,18 @@ pub(crate) enum CustomDeclared {
     Broken,
 }
 
+impl CustomDeclared {
+    /// What a value says.
+    fn of(value: Slice<'_>) -> Self {
+        match (substitution::needed(value), Wide::of(value)) {
+            (Err(_), _) => Self::Broken,
+            (Ok(true), _) => Self::Substitute,
+            (Ok(false), Some(wide)) => Self::Wide(wide),
+            (Ok(false), None) => Self::Text(CustomText::new(value.text())),
+        }
+    }
+}
+
 impl Declaration {
     /// The property's name as written.
     pub(crate) fn name(&self) -> &str {
@@ -129,17 +150,20 @@ impl Declaration {
     /// What it says; read when first asked for, then kept.
     fn meaning(&self, sheet: &Stylesheet) -> &Meaning {
         self.meaning.get_or_init(|| {
-            let value = sheet.value(self);
-            match &self.property {
-                Property::Known(id) => sheet.meanings.of(*id, value, sheet),
-                Property::Custom(_) => Meaning::Custom(match (substitution::needed(value), Wide::of(value)) {
-                    (Err(_), _) => CustomDeclared::Broken,
-                    (Ok(true), _) => CustomDeclared::Substitute,
-                    (Ok(false), Some(wide)) => CustomDeclared::Wide(wide),
-                    (Ok(false), None) => CustomDeclared::Text(CustomText::new(value.text())),
-                }),
-            }
+            let custom = match &self.property {
+                Property::Known(id) => return sheet.meanings.of(*id, self, sheet),
+                Property::Custom(_) => self.custom_text(sheet),
+            };
+            let said = custom.map_or_else(|| CustomDeclared::of(sheet.value(self)), CustomDeclared::Text);
+            Meaning::Custom(said)
         })
+    }
+
+    /// What it says for a custom property, where its bytes tell that this is a text: nothing is put in, and no keyword stands alone.
+    fn custom_text(&self, sheet: &Stylesheet) -> Option<CustomValue> {
+        let Written::Bytes(..) = self.value else { return None };
+        let text = sheet.text_of_value(self);
+        (!text.contains('(') && Wide::in_text(text).is_none()).then(|| CustomText::new(text))
     }
 
     /// Its value taken apart, where nothing but plain `var()` is to be replaced in it.

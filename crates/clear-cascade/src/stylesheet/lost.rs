@@ -239,8 +239,8 @@ pub(super) fn of_prelude(prelude: Slice<'_>, to: u32, behind: Behind) -> Option<
 pub(super) fn of_media(prelude: Slice<'_>, list: &MediaQueryList, to: u32) -> Option<Lost> {
     let line = |t: Token| t.kind == Kind::Space && prelude.tokens.text[t.start as usize..t.end as usize].contains('\n');
     let (before, after) = prelude.split_at(line);
-    let whole = !before.is_empty() && media::parse(before).unknown().is_empty();
-    if after.is_empty() || !whole || list.unknown().is_empty() {
+    if before.is_empty() || after.is_empty() || list.unknown().is_empty() || !media::parse(before).unknown().is_empty()
+    {
         return None;
     }
     let (queries, rule) = (shown(before.text()), shown(after.trim().text()));

@@ -12,8 +12,10 @@ mod lost;
 pub(crate) mod media;
 mod outline;
 mod parse;
+mod parted;
 pub(crate) mod supports;
 
+use declaration::Written;
 pub(crate) use declaration::{CustomDeclared, split_important};
 pub(crate) use declaration::{Declaration, Property};
 pub(crate) use parse::{Input, parse, parse_style_attribute, unknown_property_hint};
@@ -189,7 +191,7 @@ enum Body {
 /// What a block says.
 #[derive(Debug)]
 struct Contents {
-    /// Its tokens; nothing where they are among those of the sheet.
+    /// Its tokens; nothing where they are among those of the sheet, or each value has its own.
     tokens: Option<Tokens>,
     /// Its declarations, in written order.
     declarations: Vec<Declaration>,
@@ -342,10 +344,26 @@ impl Stylesheet {
     }
 
     /// The tokens of a declaration's value.
-    pub(crate) fn value(&self, declaration: &Declaration) -> Slice<'_> {
-        let contents = self.rules[declaration.rule as usize].contents.get();
-        let tokens = contents.and_then(|c| c.tokens.as_ref()).unwrap_or(&self.tokens);
-        Slice { tokens, from: declaration.value.0, to: declaration.value.1 }
+    pub(crate) fn value<'s>(&'s self, declaration: &'s Declaration) -> Slice<'s> {
+        match &declaration.value {
+            Written::Bytes(part, tokens) => {
+                tokens.get_or_init(|| Box::new(self.tokens.left_out(part.start..part.end))).all()
+            }
+            Written::Tokens(part) => {
+                let contents = self.rules[declaration.rule as usize].contents.get();
+                let tokens = contents.and_then(|c| c.tokens.as_ref()).unwrap_or(&self.tokens);
+                Slice { tokens, from: part.start, to: part.end }
+            }
+        }
+    }
+
+    /// The text of a declaration's value.
+    fn text_of_value(&self, declaration: &Declaration) -> &str {
+        let (start, end) = match &declaration.value {
+            Written::Bytes(part, _) => (part.start, part.end),
+            Written::Tokens(_) => self.value(declaration).range(),
+        };
+        &self.tokens.text[start as usize..end as usize]
     }
 
     /// The selectors of one of its rules.
@@ -375,7 +393,7 @@ impl Stylesheet {
 
     /// What the block of a rule says; read when first asked for, then kept.
     fn contents<'s>(&'s self, rule: &'s StyleRule) -> Option<&'s Contents> {
-        let read = || Box::new(parse::contents(&self.map, self.tokens.left_out(rule.block.clone()), rule.number));
+        let read = || Box::new(parse::contents(&self.map, &self.tokens, rule.block.clone(), rule.number));
         (rule.body != Body::Blank).then(|| &**rule.contents.get_or_init(read))
     }
 

@@ -165,12 +165,12 @@ fn plain_block(text: &[u8], start: usize) -> Option<usize> {
 }
 
 /// Whether some bytes end with others, whatever their case.
-fn ends_with(text: &[u8], end: &[u8]) -> bool {
+pub(super) fn ends_with(text: &[u8], end: &[u8]) -> bool {
     text.len().checked_sub(end.len()).is_some_and(|from| text[from..].eq_ignore_ascii_case(end))
 }
 
 /// The byte after a string whose inside starts at a byte.
-fn after_string(text: &[u8], mut at: usize, quote: u8) -> Option<usize> {
+pub(super) fn after_string(text: &[u8], mut at: usize, quote: u8) -> Option<usize> {
     loop {
         at += text[at..].iter().position(|b| *b == quote || matches!(b, b'\\' | b'\n' | b'\r' | b'\x0C' | 0))?;
         match (text[at], text.get(at + 1)?) {
@@ -181,14 +181,14 @@ fn after_string(text: &[u8], mut at: usize, quote: u8) -> Option<usize> {
 }
 
 /// The byte after a comment whose inside starts at a byte; nothing where another may start in it.
-fn after_comment(text: &[u8], start: usize) -> Option<usize> {
+pub(super) fn after_comment(text: &[u8], start: usize) -> Option<usize> {
     let end = start + text[start..].windows(2).position(|two| two == b"*/")?;
     let inner = text[start..end].windows(2).any(|two| two == b"/*");
     (!inner).then_some(end + 2)
 }
 
 /// The byte after a URL whose inside starts at a byte, or where to go on inside of one in quotes.
-fn after_url(text: &[u8], start: usize) -> Option<usize> {
+pub(super) fn after_url(text: &[u8], start: usize) -> Option<usize> {
     let white = |b: &u8| matches!(b, b' ' | b'\t' | b'\n' | b'\r' | b'\x0C');
     let first = start + text[start..].iter().position(|b| !white(b))?;
     if let quote @ (b'"' | b'\'') = text[first] {
@@ -206,7 +206,7 @@ fn after_url(text: &[u8], start: usize) -> Option<usize> {
 mod tests {
     use proptest::prelude::*;
 
-    use crate::selector::PlainParts;
+    use crate::selector::{Plain, PlainParts};
     use crate::source::{OffsetMap, SourceId};
     use crate::stylesheet::{Input, Stylesheet, parse};
     use crate::syntax::{Kind, Tokens};
@@ -215,8 +215,10 @@ mod tests {
     fn said(sheet: &Stylesheet) -> String {
         let declared = |rule| {
             let all = sheet.declarations(rule).iter();
-            let told = all.map(|d| format!("{:?} {} {} {:?}", d.property, d.important, sheet.value(d).text(), d.span));
-            told.collect::<Vec<_>>()
+            let told = all.map(|d| {
+                (d.property.clone(), d.name(), d.important, sheet.value(d).text(), d.span, d.longhands(sheet))
+            });
+            told.map(|told| format!("{told:?}")).collect::<Vec<_>>()
         };
         let rules = sheet.rules.iter().map(|r| {
             format!(
@@ -237,6 +239,21 @@ mod tests {
     fn read(text: &str) -> (usize, String, String) {
         let input = Input { text, map: OffsetMap::slice(SourceId::QUESTION, 0), quirks: false };
         let sheet = parse::parse(&input);
+        for rule in &sheet.rules {
+            let Some((parts, first, text)) = sheet.plain_selectors(rule) else { continue };
+            let (mut ends, mut names) = (0, Vec::new());
+            parts.each(first, text, |part| match part {
+                Plain::Id(name) | Plain::Class(name) | Plain::Type(name) => names.push(name.name().into_owned()),
+                other => ends += usize::from(other == Plain::End),
+            });
+            let read = sheet.selectors(rule);
+            let printed = read.to_string();
+            assert!(ends == read.selectors.len(), "{printed} in {text}");
+            assert!(
+                names.iter().all(|name| printed.replace('\\', "").contains(name)),
+                "{names:?} in {printed} in {text}"
+            );
+        }
         let left_out = sheet.tokens.list.iter().filter(|t| matches!(t.kind, Kind::Rule(_))).count();
         (left_out, said(&sheet), said(&parse::sheet(&input, Tokens::read(text), PlainParts::default())))
     }
@@ -261,7 +278,21 @@ mod tests {
         ("<!-- a{} --> b{}", 0),
         ("@media print{<!-- a{}b{}}", 1),
         ("a{b:c;@d e;}f{top:0;g{}}h{}", 1),
-        ("a,,b{} a>{} >a{} a::before b{} a::before:hover{} a:nope{} :is(a){} a|b{} a||b{} *|a{}", 0),
+        ("a,,b{} a>{} >a{} a::before b{} a::before:hover{} a:nope{} :is(a|b){} a|b{} a||b{} *|a{}", 0),
+        (":is(a, b > .c):where( [d] ~ e ):not(f g):not(:has(> h, + i j)):nth-child( -2n + 1 ):nth-of-type(odd){}", 1),
+        (
+            ":is(){} :is(a,){} :is(::before){} :is(a::before){} :has(:has(a)){} :has(){} :not(){} :nth-child(){} :nth-child(2){}",
+            1,
+        ),
+        (
+            ":nth-child(n2){} :nth-child(+ 2n){} :nth-child(2 n){} :nth-child(2n 1){} :nth-child(1.5n){} :nth-child(n of a){}",
+            0,
+        ),
+        (
+            ":nth-child(+n){} :nth-child(n- 2){} :nth-child(2n+1){} :nth-child(-n+ 3){} :nth-child(-7){} :nth-child(even){}",
+            6,
+        ),
+        (":is(:is(:is(:is(a)))){} :is(:is(:is(:is(:is(a))))){} :not(:not(a)){} :Is(a){} :is(a;){} :is(a{}) b{}", 2),
         ("a{top:sibling-index()}b{top:calc(1px*sibling-count())}", 0),
         ("a{top:0", 0),
         ("a{}/*}/**/b{}", 0),
@@ -270,6 +301,7 @@ mod tests {
         ("@scope{a{top:0} top:0}b{}", 1),
         ("a{top:0;;left:;nope:1;b;c:d!important;e: f ! important}", 1),
         ("@media{a:b{}} @container (c){d{top:0}}", 1),
+        ("a{} @layer b, c{d{} .e{}} f > g{} @container{*{} :is(h){}} @supports (i:j){.k{}} l{}", 8),
     ];
 
     #[test]
@@ -282,9 +314,10 @@ mod tests {
     }
 
     /// Pieces of sheets, of which any may stand behind any.
-    const PIECES: &str = "a b .c #d * : :: :hover :not( ::before :first-line [e] [f= 'g' \"h\" ' \" ( ) [ ] { } {} ; , > + ~ | -- - \
+    const PIECES: &str = "a b .c #d * : :: :hover :not( :is( :has( :where(b :nth-child(2n :nth-child(-n+3) ::before :first-line [e] [f= 'g' \"h\" ' \" ( ) [ ] { } {} ; , > + ~ | -- - \
         \\ \\61 \\@ .i\\:j '\\'' '\\ é ! !important @media @layer @import @scope @font-face @namespace @x print (width) top:0 left:1px; --v: --w:{ url( \
-        url(x) /* */ /*i*/ <!-- --> 0 1px % var(--v) sibling-index() & // . # a{top:0} .c,b{left:0;top:0} @media{ {top:0}";
+        url(x) /* */ /*i*/ <!-- --> 0 1px % var(--v) sibling-index() & // . # a{top:0} .c,b{left:0;top:0} {TOP:1px!IMPORTANT} {--v:initial;--w:'a;b'[c] \
+        {color:rgb(1,2,3);all:unset} {--V:attr(x);font:var(--f)} {margin:0 @media{ {top:0}";
 
     proptest! {
         #![proptest_config(ProptestConfig { failure_persistence: None, cases: 4096, ..ProptestConfig::default() })]

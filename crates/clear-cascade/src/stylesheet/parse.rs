@@ -5,10 +5,11 @@ mod at_rule;
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
-use super::declaration::{Declaration, Meanings, Property, split_important};
+use super::declaration::{Declaration, Meanings, Property, Written, split_important};
 use super::function::CustomFunction;
 use super::lost::{self, Behind, Lost};
 use super::outline::Outline;
+use super::parted;
 use super::{
     Body, Contents, Group, GroupId, Item, NOT_PLAIN, Namespaces, Note, NoteKind, Registration, Standing, StyleRule,
     Stylesheet,
@@ -74,8 +75,13 @@ pub(super) fn selectors(map: &OffsetMap, tokens: &Tokens) -> SelectorList {
     read.unwrap_or_else(|_| SelectorList { selectors: Vec::new(), dropped: Vec::new() })
 }
 
-/// Reads the block of the style rule with a number, in which nothing but declarations is.
-pub(super) fn contents(map: &OffsetMap, tokens: Tokens, rule: u32) -> Contents {
+/// Reads the block of the style rule with a number, in which nothing but declarations is: bytes of the text of a sheet.
+pub(super) fn contents(map: &OffsetMap, sheet: &Tokens, block: Range<u32>, rule: u32) -> Contents {
+    if let Some(parted) = parted::parted(&sheet.text, (block.start as usize, block.end as usize)) {
+        let declarations = parted.into_iter().map(|parted| parted.declaration(map, &sheet.text, rule)).collect();
+        return Contents { tokens: None, declarations, notes: Vec::new() };
+    }
+    let tokens = sheet.left_out(block);
     let mut parser = Parser::new(map, rule);
     let (mut rest, mut declarations) = (tokens.all(), Vec::new());
     while let Some(token) = rest.peek() {
@@ -155,7 +161,7 @@ struct Parser<'t> {
     told: bool,
     /// What plain selectors are made of.
     plain: PlainParts,
-    /// The number of the first part of those of the next rule that is left out.
+    /// The number of the part behind those of the last rule that was left out.
     next_plain: u32,
     /// Style rules.
     rules: Vec<StyleRule>,
@@ -491,8 +497,9 @@ impl<'t> Parser<'t> {
         self.imports_over = true;
         let written = tokens.text[rule.start as usize..open as usize].trim_ascii_end();
         let head = (rule.start, rule.start + crate::source::offset(written.len()));
-        let next = self.plain.behind(self.next_plain);
-        let plain = std::mem::replace(&mut self.next_plain, next);
+        // Those before may stand in what was dropped.
+        let (plain, next) = self.plain.list_at(rule.start, self.next_plain);
+        self.next_plain = next;
         self.unread(tokens, (head, plain, OnceLock::new()), open + 1..rule.end - 1, group);
     }
 
@@ -576,7 +583,7 @@ impl<'t> Parser<'t> {
             span,
             important,
             rule: self.number(),
-            value: (value.from, value.to),
+            value: Written::Tokens(value.from..value.to),
             goes_by_attributes: goes_by_attributes(value),
             meaning: OnceLock::new(),
             pieces: OnceLock::new(),

@@ -8,9 +8,9 @@ use crate::limits::DEEPEST_SUBSTITUTION;
 /// Functions that stand for tokens to be put in.
 const FUNCTIONS: &[&str] = &["var", "env", "attr", "if"];
 
-/// Whether a function in lower case stands for tokens to be put in.
+/// Whether a function stands for tokens to be put in.
 pub(crate) fn is_replaced(name: &str) -> bool {
-    FUNCTIONS.contains(&name) || name.starts_with("--")
+    FUNCTIONS.iter().any(|function| function.eq_ignore_ascii_case(name)) || name.starts_with("--")
 }
 
 /// A value in which nothing is replaced but `var()`, taken apart.
@@ -51,8 +51,8 @@ fn pieces_in(value: Slice<'_>, mut open: u32) -> Option<Pieces> {
         match token.kind {
             Kind::Function(_) | Kind::Paren(_) | Kind::Square(_) | Kind::Curly(_) if !here.is_closed() => return None,
             Kind::Function(_) => {
-                let name = here.name(token).to_ascii_lowercase();
-                if name == "var" {
+                let name = here.name(token);
+                if name.eq_ignore_ascii_case("var") {
                     let (head, rest) = here.inside().split_at(|t| t.kind == Kind::Comma);
                     let head = head.trim();
                     let custom = head.peek().filter(|t| t.kind == Kind::Ident && head.from + 1 == head.to)?;
@@ -97,11 +97,12 @@ pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
         let Some(token) = here.peek().filter(|t| matches!(t.kind, Kind::Function(_))) else {
             continue;
         };
-        let name = here.name(token).to_ascii_lowercase();
+        let name = here.name(token);
         if !is_replaced(&name) {
             continue;
         }
         found = true;
+        let is = |function: &str| name.eq_ignore_ascii_case(function);
         let arguments = here.inside().trim();
         if name.starts_with("--") && !arguments.is_empty() {
             let lacks = |a: &Slice<'_>| {
@@ -112,15 +113,15 @@ pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
                 return Err((format!("an argument of `{}()` is empty", here.name(token)), here.inside().range()));
             }
         }
-        if name == "env" && !names_environment(arguments) {
+        if is("env") && !names_environment(arguments) {
             let message = "`env()` takes a name, whole numbers from 0 on, and a fallback after a comma".to_owned();
             return Err((message, here.inside().range()));
         }
-        if name == "if" && !has_branches(arguments) {
+        if is("if") && !has_branches(arguments) {
             let message = "`if()` takes conditions and values, as in `if(style(--a: b): 1px; else: 2px)`".to_owned();
             return Err((message, here.inside().range()));
         }
-        if name == "var" {
+        if is("var") {
             let inside = here.inside().trim();
             let name = inside.peek().filter(|t| t.kind == Kind::Ident).map(|t| inside.name(t));
             let custom = name.is_some_and(|n| n.starts_with("--") && n.len() > 2);
