@@ -164,10 +164,19 @@ impl Study {
     pub(crate) fn tried(&self, trial: &Trial) -> Tried {
         let (mut found, mut known) = (Vec::new(), Sameness::default());
         self.resolve_all();
-        trial.study.resolve_all();
+        let after = &trial.study;
+        // What is not reached, and inherits from what came out as it was, need not be looked at.
+        let reached = after.styles().reached(self.styles());
+        let mut same = vec![false; self.page.document.count()];
         for id in self.page.document.all_ids() {
             let Some(then) = trial.element(id) else { continue };
-            differences((self, id), (&trial.study, then), &mut known, &mut found);
+            let may_stay = || self.page.document.flat_parent(id).is_none_or(|parent| same[parent.index()]);
+            let stays = reached.is_some_and(|reached| !reached[id.index()] && may_stay());
+            if !stays {
+                after.style(then);
+                differences((self, id), (after, then), &mut known, &mut found);
+            }
+            same[id.index()] = stays || self.styles().are(id, after.styles(), then);
         }
         let because = if found.is_empty() { self.reasons(trial) } else { Vec::new() };
         Tried { sentence: sentence(&found), changes: found, because }

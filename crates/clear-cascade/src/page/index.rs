@@ -236,6 +236,15 @@ impl RuleIndex {
         making.done()
     }
 
+    /// Whether some selector may take an element, as far as the names tell that it has itself.
+    pub(crate) fn may_take(&self, document: &Document, id: ElementId) -> bool {
+        let (numbers, number) = (document.numbers(), id.number());
+        let for_name = |name: &u32| self.starts[*name as usize] < self.starts[*name as usize + 1];
+        !(self.any.is_empty() && self.root.is_empty() && self.attributes.is_empty())
+            || for_name(&numbers.name(number))
+            || numbers.id(number).iter().chain(numbers.classes(number)).any(for_name)
+    }
+
     /// Whether a selector takes an element, where it alone says so.
     pub(crate) fn takes(&self, indexed: &Indexed, matcher: &Matcher<'_>, id: ElementId) -> bool {
         match indexed.way {

@@ -289,7 +289,7 @@ pub struct AttributeTest {
 /// assert_eq!(test.test, Some((AttributeOperator::Ends, ".pdf".into())));
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum AttributeOperator {
     /// `=`: the same.
     Equals,

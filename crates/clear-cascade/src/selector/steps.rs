@@ -3,6 +3,9 @@
 //! What comes in: the bytes of plain selectors. What goes out: what the index asks, and steps from the subject outwards, which
 //! take what the selectors take that are read of the same bytes ([`Matcher`]); a test compares them.
 
+use std::hash::BuildHasher;
+
+use rustc_hash::{FxBuildHasher, FxHashMap};
 use smallvec::{SmallVec, smallvec};
 
 use super::matching::{Matcher, Outcome, is_caseless};
@@ -79,6 +82,8 @@ pub(crate) struct Steps {
     list: Vec<Step>,
     /// Conditions that are not about numbers.
     others: Vec<Simple>,
+    /// Those about attributes by a hash of what is written: most are written again and again.
+    attributes: FxHashMap<u64, u32>,
 }
 
 /// How many compounds a selector may have that is matched by steps, each of which takes stack.
@@ -396,9 +401,23 @@ impl<'c, 't> Compiler<'c, 't> {
 
     /// Adds an attribute.
     fn attribute(&mut self, written: Written<'_>, test: Option<(AttributeOperator, Written<'_>)>) {
-        let written = written.name();
+        let (written, test) = (written.name(), test.map(|(operator, value)| (operator, value.name())));
+        let hash = FxBuildHasher.hash_one((&written, &test));
+        let known = self.steps.attributes.get(&hash).copied().filter(|place| {
+            let same = |known: &AttributeTest| {
+                let known_test = known.test.as_ref().map(|(operator, value)| (*operator, &**value));
+                *known.name == *written && known_test == test.as_ref().map(|(operator, value)| (*operator, &**value))
+            };
+            matches!(&self.steps.others[*place as usize], Simple::Attribute(known) if same(known))
+        });
+        if let Some(place) = known {
+            self.needs(Needs::Attribute(place), 2);
+            self.weighs(Specificity::new(0, 1, 0));
+            return self.conditions.push(Step::Other(place));
+        }
+        self.steps.attributes.insert(hash, offset(self.steps.others.len()));
         let lower = Name::from(crate::text::in_lower_case(&written));
-        let test = test.map(|(operator, value)| (operator, Box::from(value.name())));
+        let test = test.map(|(operator, value)| (operator, Box::from(value)));
         let sketch = test.as_ref().map_or(0, |(_, value)| sketch(value));
         self.needs(Needs::Attribute(offset(self.steps.others.len())), 2);
         let namespace = self.no_namespace.get_or_insert_with(|| NamespaceTest::Is("".into())).clone();

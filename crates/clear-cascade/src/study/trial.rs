@@ -407,6 +407,7 @@ impl Trial {
             if *id == study.page.document.source {
                 document = Arc::new(crate::document::parse(new, &after));
                 parsed.inside.clear();
+                parsed.styled = None;
                 moved.clone_from(list);
             } else {
                 reread(&mut parsed, (*id, new), &source.text, (&after, list), study.page.document.quirks);

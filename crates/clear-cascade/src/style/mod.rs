@@ -375,6 +375,11 @@ impl Styles {
         self.before = Some(before);
     }
 
+    /// By element, whether a trial reaches it; nothing where nothing is taken over from these values.
+    pub(crate) fn reached(&self, from: &Arc<Self>) -> Option<&[bool]> {
+        self.before.as_ref().filter(|before| Arc::ptr_eq(&before.styles, from)).map(|before| &*before.reached)
+    }
+
     /// Takes an element over that a trial does not reach: whether that can be done.
     fn taken_over(&self, page: &Page, id: ElementId) -> bool {
         let Some(before) = self.before.as_ref().filter(|b| !b.reached[id.index()]) else { return false };

@@ -296,3 +296,14 @@ fn another_sheet_is_named_where_the_old_one_was() {
         assert_eq!(trial.study.value(p, "color").as_deref(), Some("rgb(255, 215, 0)"), "{head}");
     }
 }
+
+#[test]
+fn a_trial_is_compared_with_the_page_that_is_asked_not_the_one_it_was_made_of() {
+    let study = page("<style>@media print { p { color: red } } b { top: 1px }</style><p>a<b class=x>b</b>");
+    let printed = study.seen_with(clear_cascade::Viewing::print()).unwrap();
+    let added = Change::Rule { text: ".x { left: 2px }".to_owned(), to: RulePlace::AfterAll };
+    let trial = study.attempt(&[added]).unwrap();
+    let told = |from: &Study| from.compare_trial(&trial).unwrap().sentence;
+    assert_eq!(told(&study), "`left` changes on 1 element.");
+    assert_eq!(told(&printed), "`color` and `left` change on 2 elements.");
+}

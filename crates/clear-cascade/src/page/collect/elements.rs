@@ -5,13 +5,14 @@
 
 use std::sync::Arc;
 
+use rustc_hash::FxHashMap;
 use url::Url;
 
 use super::{Collector, Inside, Noted, Off, SheetEntry, Within};
 use crate::cascade::Origin;
 use crate::document::{Document, Element, ElementId, Namespace};
 use crate::page::hints;
-use crate::source::{OffsetMap, offset};
+use crate::source::{OffsetMap, Span, offset};
 use crate::stylesheet::{self, NoteKind, media::MediaQueryList};
 use crate::syntax::Tokens;
 
@@ -53,6 +54,21 @@ pub(crate) fn links<'d>(document: &'d Document, url: &'d Url) -> impl Iterator<I
         address.set_fragment(None);
         Some((element, base.clone(), address))
     })
+}
+
+/// An element whose attributes say how it looks.
+#[derive(Clone, Debug)]
+pub(crate) struct Styled {
+    /// The element.
+    id: ElementId,
+    /// What attributes other than `style` stand for, and where they are written.
+    hints: Vec<(String, Span)>,
+}
+
+/// The elements whose attributes say how they look.
+fn styled(document: &Document) -> impl Iterator<Item = Styled> {
+    let all = document.all_ids().map(|id| Styled { id, hints: hints::of(document, id) });
+    all.filter(|Styled { id, hints }| !hints.is_empty() || document.node(*id).attribute("style").is_some())
 }
 
 /// Whether a link brings a sheet, whatever set of styles is chosen.
@@ -183,19 +199,20 @@ impl Collector<'_> {
 
     /// Takes in presentational hints and `style` attributes.
     pub(super) fn own_styles(&mut self, document: &Document, base: &Url, own: &mut Vec<(ElementId, u32)>) {
-        for id in document.all_ids() {
-            let element = document.node(id);
-            for (text, span) in hints::of(document, id) {
+        let styled = self.parsed.styled.clone().unwrap_or_else(|| styled(document).collect());
+        self.parsed.styled = Some(styled.clone());
+        let decoded = document.texts.iter().filter(|(id, ..)| &*document.node(*id).name != "style");
+        let decoded: FxHashMap<ElementId, &OffsetMap> = decoded.map(|(id, map, _)| (*id, map)).collect();
+        for Styled { id, hints } in &*styled {
+            let element = document.node(*id);
+            for (text, span) in hints {
                 let map = OffsetMap::steps(document.source, vec![(0, span.start)]);
-                self.own_sheet(&text, map, Origin::PresentationalHint, (id, element.tree), base, own);
+                self.own_sheet(text, map, Origin::PresentationalHint, (*id, element.tree), base, own);
             }
             if let Some(style) = element.attribute_entry("style") {
-                let decoded = document.texts.iter().find(|(e, _, _)| *e == id && &*element.name != "style");
-                let map = decoded.map_or_else(
-                    || OffsetMap::slice(document.source, style.value_span.start),
-                    |(_, map, _)| map.clone(),
-                );
-                self.own_sheet(&style.value, map, Origin::Author, (id, element.tree), base, own);
+                let plain = || OffsetMap::slice(document.source, style.value_span.start);
+                let map = decoded.get(id).map_or_else(plain, |map| (*map).clone());
+                self.own_sheet(&style.value, map, Origin::Author, (*id, element.tree), base, own);
             }
         }
     }

@@ -83,7 +83,7 @@ fn mark(study: &Study, rules: Range<usize>, reached: &mut [bool]) {
     let matcher = study.page.matcher();
     for id in study.page.document.all_ids() {
         let place = &mut reached[id.index()];
-        if *place {
+        if *place || !index.may_take(&page.document, id) {
             continue;
         }
         let mut found = Vec::new();
