@@ -12,10 +12,13 @@ pub(crate) fn nearest<'a>(wanted: &str, names: impl Iterator<Item = &'a str>) ->
         // A slip adds a letter, leaves one out, or puts one in the place of another: most names are out at a glance.
         let ascii = name.is_ascii();
         let other = if ascii { name.len() } else { name.chars().count() };
-        if length.abs_diff(other) > most || name == wanted {
+        let longer = length.abs_diff(other);
+        if longer > most || name == wanted {
             continue;
         }
-        if ascii && low.is_ascii() && (letters ^ letters_of(name)).count_ones() as usize > 2 * most {
+        // Each letter that one has more is a slip that makes one letter differ; others make two differ at most.
+        let differing = (letters ^ letters_of(name)).count_ones() as usize;
+        if ascii && low.is_ascii() && differing > 2 * most - longer {
             continue;
         }
         let distance = strsim::damerau_levenshtein(&low, &name.to_lowercase());
