@@ -151,7 +151,7 @@ pub(crate) struct Parsed {
     /// Sheets of `<style>` elements, hints and `style` attributes, by their place in the page and by their text.
     pub(crate) inside: HashMap<(u32, Box<str>), Arc<Stylesheet>>,
     /// The elements of the page whose attributes say how they look.
-    pub(crate) styled: Option<Arc<[elements::Styled]>>,
+    pub(crate) styled: Option<Arc<[elements::ByAttributes]>>,
     /// Linked sheets that other pages of the site have brought.
     pub(crate) of_site: Option<Arc<OfSite>>,
 }

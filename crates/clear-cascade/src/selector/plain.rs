@@ -67,7 +67,7 @@ pub(crate) struct PlainParts(Vec<Part>);
 /// A part as it is kept.
 #[derive(Clone, Copy, Debug, PartialEq)]
 struct Part {
-    /// The first byte of its name or value; of others one behind the start of the selector.
+    /// The first byte of its name or value; of others the byte behind what is written for them.
     start: u32,
     /// How many bytes that has.
     length: u16,

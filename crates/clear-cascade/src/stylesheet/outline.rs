@@ -115,11 +115,16 @@ impl Outline {
     }
 }
 
+/// Whether a byte is white space (CSS Syntax 3, §4.2).
+pub(super) fn is_white(byte: u8) -> bool {
+    matches!(byte, b' ' | b'\t' | b'\n' | b'\r' | b'\x0C')
+}
+
 /// The byte after white space and comments.
 fn after_white(text: &[u8], mut at: usize) -> Option<usize> {
     loop {
         match text.get(at)? {
-            b' ' | b'\t' | b'\n' | b'\r' | b'\x0C' => at += 1,
+            byte if is_white(*byte) => at += 1,
             b'/' if text.get(at + 1) == Some(&b'*') => at = after_comment(text, at + 2)?,
             _ => return Some(at),
         }
@@ -189,7 +194,7 @@ pub(super) fn after_comment(text: &[u8], start: usize) -> Option<usize> {
 
 /// The byte after a URL whose inside starts at a byte, or where to go on inside of one in quotes.
 pub(super) fn after_url(text: &[u8], start: usize) -> Option<usize> {
-    let white = |b: &u8| matches!(b, b' ' | b'\t' | b'\n' | b'\r' | b'\x0C');
+    let white = |b: &u8| is_white(*b);
     let first = start + text[start..].iter().position(|b| !white(b))?;
     if let quote @ (b'"' | b'\'') = text[first] {
         let after = after_string(text, first + 1, quote)?;

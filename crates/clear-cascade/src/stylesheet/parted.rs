@@ -6,7 +6,7 @@
 use std::sync::OnceLock;
 
 use super::declaration::{Declaration, Property, Written};
-use super::outline::{after_comment, after_string, after_url, ends_with};
+use super::outline::{after_comment, after_string, after_url, ends_with, is_white};
 use crate::property::PropertyId;
 use crate::source::{OffsetMap, offset};
 
@@ -76,11 +76,6 @@ pub(super) fn parted(text: &str, (mut at, end): (usize, usize)) -> Option<Vec<Pa
         found.push(Parted { property, name, value, end, important: important.is_some() });
         at = after;
     }
-}
-
-/// Whether a byte is white space.
-fn is_white(byte: u8) -> bool {
-    matches!(byte, b' ' | b'\t' | b'\n' | b'\r' | b'\x0C')
 }
 
 /// Whether a byte stands in names.

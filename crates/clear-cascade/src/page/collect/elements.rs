@@ -58,7 +58,7 @@ pub(crate) fn links<'d>(document: &'d Document, url: &'d Url) -> impl Iterator<I
 
 /// An element whose attributes say how it looks.
 #[derive(Clone, Debug)]
-pub(crate) struct Styled {
+pub(crate) struct ByAttributes {
     /// The element.
     id: ElementId,
     /// What attributes other than `style` stand for, and where they are written.
@@ -66,9 +66,9 @@ pub(crate) struct Styled {
 }
 
 /// The elements whose attributes say how they look.
-fn styled(document: &Document) -> impl Iterator<Item = Styled> {
-    let all = document.all_ids().map(|id| Styled { id, hints: hints::of(document, id) });
-    all.filter(|Styled { id, hints }| !hints.is_empty() || document.node(*id).attribute("style").is_some())
+fn styled(document: &Document) -> impl Iterator<Item = ByAttributes> {
+    let all = document.all_ids().map(|id| ByAttributes { id, hints: hints::of(document, id) });
+    all.filter(|ByAttributes { id, hints }| !hints.is_empty() || document.node(*id).attribute("style").is_some())
 }
 
 /// Whether a link brings a sheet, whatever set of styles is chosen.
@@ -203,7 +203,7 @@ impl Collector<'_> {
         self.parsed.styled = Some(styled.clone());
         let decoded = document.texts.iter().filter(|(id, ..)| &*document.node(*id).name != "style");
         let decoded: FxHashMap<ElementId, &OffsetMap> = decoded.map(|(id, map, _)| (*id, map)).collect();
-        for Styled { id, hints } in &*styled {
+        for ByAttributes { id, hints } in &*styled {
             let element = document.node(*id);
             for (text, span) in hints {
                 let map = OffsetMap::steps(document.source, vec![(0, span.start)]);
