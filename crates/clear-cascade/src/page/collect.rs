@@ -353,7 +353,9 @@ impl Collector<'_> {
                 if let Some((_, sheet)) = known {
                     sheet.clone().into()
                 } else {
-                    let source = self.sources.add(Source::new(name, text, kind));
+                    let source = Source::new(name, text, kind);
+                    let text = source.text.clone();
+                    let source = self.sources.add(source);
                     let map = OffsetMap::slice(source, 0);
                     let sheet = Arc::new(stylesheet::parse(&stylesheet::Input { text, map, quirks }));
                     if let (Some(kept), Some(source)) = (kept, self.sources.shared(source)) {

@@ -200,7 +200,7 @@ fn css_in(text: &str) -> Option<&str> {
     let start = text[..open].trim_end().rfind(['\n', '}', ';']).map_or(0, |i| i + 1);
     let rest = &text[start..];
     let sheet = stylesheet::parse(&stylesheet::Input {
-        text: rest,
+        text: rest.into(),
         map: OffsetMap::slice(SourceId::QUESTION, 0),
         quirks: false,
     });

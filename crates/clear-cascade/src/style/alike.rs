@@ -4,11 +4,11 @@ use std::hash::{Hash, Hasher};
 use std::sync::atomic::{AtomicU32, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 
-use rustc_hash::FxHasher;
+use rustc_hash::{FxHashMap, FxHasher};
 
 use super::entry::{Entry, Target};
 use super::gather::Matched;
-use super::{Inside, Style, Styles};
+use super::{Customs, Heritage, Inside, Style, Styles};
 use crate::document::{ElementId, Name, Namespace};
 use crate::page::Page;
 use crate::property::{self, Declared};
@@ -148,10 +148,34 @@ impl Kept {
 pub(super) struct Alike {
     /// The values.
     kept: Mutex<Vec<Option<Kept>>>,
+    /// What some pass on.
+    passed: Mutex<Passed>,
     /// How often values were looked for.
     asked: AtomicU32,
     /// How often some were found.
     found: AtomicU32,
+}
+
+/// What some elements pass on, by hashes of it.
+#[derive(Debug, Default)]
+struct Passed {
+    /// Custom properties.
+    customs: FxHashMap<u64, Arc<Customs>>,
+    /// All.
+    heritages: FxHashMap<u64, Arc<Heritage>>,
+}
+
+/// Takes what is kept in the place of what is the same, or keeps it.
+fn share<T>(new: &mut Arc<T>, kept: &mut FxHashMap<u64, Arc<T>>, hash: u64, same: impl Fn(&Arc<T>, &Arc<T>) -> bool) {
+    match kept.get(&hash) {
+        Some(known) if same(known, new) => *new = known.clone(),
+        _ => {
+            if kept.len() == KEPT {
+                kept.clear();
+            }
+            kept.insert(hash, new.clone());
+        }
+    }
 }
 
 /// How often values are looked for before it is judged whether a page has much that is alike.
@@ -160,12 +184,12 @@ const TRIALS: u32 = 1000;
 /// How seldom values are found where it is not: once in so many times.
 const SELDOM: u32 = 32;
 
-impl Alike {
-    /// Where values for a key are kept.
-    fn place(key: &Key<'_>) -> usize {
-        usize::try_from(key.hash >> 40).unwrap_or_default() % KEPT
-    }
+/// Where what has a hash is kept.
+fn place_of(hash: u64) -> usize {
+    usize::try_from(hash >> 40).unwrap_or_default() % KEPT
+}
 
+impl Alike {
     /// Whether it is worth while to look: a page with next to nothing alike in it need not pay for it.
     pub(super) fn pays(&self) -> bool {
         let asked = self.asked.load(Ordering::Relaxed);
@@ -176,9 +200,23 @@ impl Alike {
     pub(super) fn get(&self, key: &Key<'_>) -> Option<Arc<Style>> {
         self.asked.fetch_add(1, Ordering::Relaxed);
         let kept = self.kept.lock().unwrap_or_else(PoisonError::into_inner);
-        let found = kept.get(Self::place(key))?.as_ref().filter(|found| found.is_for(key))?;
+        let found = kept.get(place_of(key.hash))?.as_ref().filter(|found| found.is_for(key))?;
         self.found.fetch_add(1, Ordering::Relaxed);
         Some(found.style.clone())
+    }
+
+    /// Puts what others pass on in the place of what is the same, so that those inside of both are alike; what is the parent's is
+    /// so already.
+    pub(super) fn share(&self, heritage: &mut Arc<Heritage>, parent: Option<&Arc<Heritage>>) {
+        let Some(parent) = parent.filter(|parent| !Arc::ptr_eq(parent, heritage)) else { return };
+        let mut passed = self.passed.lock().unwrap_or_else(PoisonError::into_inner);
+        if !Arc::ptr_eq(&parent.custom, &heritage.custom) {
+            let customs = &mut Arc::make_mut(heritage).custom;
+            let hash = customs.hash();
+            share(customs, &mut passed.customs, hash, Customs::is);
+        }
+        let hash = heritage.hash();
+        share(heritage, &mut passed.heritages, hash, |a, b| a.is(b));
     }
 
     /// Keeps values for a key, in the place of others where they are in its way.
@@ -197,7 +235,7 @@ impl Alike {
         if kept.is_empty() {
             kept.resize_with(KEPT, || None);
         }
-        kept[Self::place(key)] = Some(new);
+        kept[place_of(key.hash)] = Some(new);
     }
 }
 

@@ -92,7 +92,7 @@ fn renamed(value: Value, names: &[(&str, &str)]) -> Value {
 fn generic(value: &Value, env: &Env<'_>) -> Value {
     match value {
         Value::Color(color) if color.is_settled() => value.clone(),
-        Value::Color(color) => Value::Color(Arc::new(color.computed(env.style.dark, &env.style.context))),
+        Value::Color(color) => Value::Color(color.shared(env.style.dark, &env.style.context)),
         Value::Url(url) => Value::Url(absolute_url(url, env.base)),
         Value::Function(f) => {
             let is_set = f.0.ends_with("image-set");

@@ -1,10 +1,11 @@
 //! The custom properties of elements, as layers over each other.
 
 use std::collections::BTreeMap;
+use std::hash::BuildHasher as _;
 use std::rc::Rc;
 use std::sync::Arc;
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use crate::document::Name;
 use crate::value::CustomValue;
@@ -158,6 +159,13 @@ impl Customs {
             _ => false,
         };
         Arc::ptr_eq(self, other) || (under() && self.kept_back == other.kept_back && self.own == other.own)
+    }
+
+    /// A number that is the same for those that [are](Self::is) the same.
+    pub(super) fn hash(&self) -> u64 {
+        let text = |value: &Option<CustomValue>| value.as_ref().map_or(0, |value| FxBuildHasher.hash_one(&value.written));
+        let own = self.own.values().fold(0_u64, |sum, value| sum.wrapping_add(text(value)));
+        FxBuildHasher.hash_one((self.under.as_ref().map(Arc::as_ptr), own))
     }
 
     /// Whether all values are the same as those of another element; `known` keeps what was found out.

@@ -37,9 +37,10 @@ pub(crate) use winners::{
 };
 
 use std::borrow::Cow;
+use std::hash::{Hash as _, Hasher as _};
 use std::sync::{Arc, LazyLock};
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHasher};
 use smallvec::SmallVec;
 
 use self::alike::{Alike, Key};
@@ -97,6 +98,32 @@ struct Inside {
     blockifies: bool,
     /// Whether they are inlinified, as in ruby.
     inlinifies: bool,
+}
+
+impl Heritage {
+    /// Whether the same is passed on.
+    fn is(&self, other: &Self) -> bool {
+        let chunks = || self.inherited.iter().zip(&*other.inherited).all(|(a, b)| Arc::ptr_eq(a, b) || a == b);
+        self.context == other.context
+            && (self.flow, self.dark, self.font) == (other.flow, other.dark, other.font)
+            && self.body_color == other.body_color
+            && self.custom.is(&other.custom)
+            && (Arc::ptr_eq(&self.inherited, &other.inherited) || chunks())
+    }
+
+    /// A number that is the same where the same is passed on.
+    fn hash(&self) -> u64 {
+        let mut hasher = FxHasher::default();
+        for (chunk, initial) in self.inherited.iter().zip(INITIAL_INHERITED.iter()) {
+            match Arc::ptr_eq(chunk, initial) {
+                true => 0_u8.hash(&mut hasher),
+                false => chunk.iter().for_each(|value| value.stir(&mut hasher)),
+            }
+        }
+        (self.context.font_size.to_bits(), self.context.line_height.to_bits()).hash(&mut hasher);
+        Arc::as_ptr(&self.custom).hash(&mut hasher);
+        hasher.finish()
+    }
 }
 
 impl std::ops::Deref for Style {
@@ -296,14 +323,7 @@ impl Style {
 
     /// Whether this and another style are the same to all that comes of them, what only elements inside go by included.
     fn is(&self, other: &Self) -> bool {
-        let chunks = || self.inherited.iter().zip(&*other.inherited).all(|(a, b)| Arc::ptr_eq(a, b) || a == b);
-        self.reset == other.reset
-            && self.context == other.context
-            && (self.flow, self.dark, self.font) == (other.flow, other.dark, other.font)
-            && self.inside == other.inside
-            && self.body_color == other.body_color
-            && (Arc::ptr_eq(&self.inherited, &other.inherited) || chunks())
-            && self.custom.is(&other.custom)
+        self.reset == other.reset && self.inside == other.inside && self.heritage.is(&other.heritage)
     }
 
     /// Whether a longhand has its initial value.
@@ -491,7 +511,11 @@ impl Styles {
             return style;
         }
         let entries = entries_of(page, self, id, matched, pseudo, wanted);
-        let style = Arc::new(self.compute_from(page, id, pseudo, &entries, custom));
+        let mut style = self.compute_from(page, id, pseudo, &entries, custom);
+        if plain {
+            self.alike.share(&mut style.heritage, self.kept_parent(page, id, pseudo).map(|p| &p.heritage));
+        }
+        let style = Arc::new(style);
         if let Some(key) = key.filter(|_| !style.asks_parent && !alike::go_by_attributes(page, &entries)) {
             self.alike.keep(&key, style.clone());
         }

@@ -242,7 +242,7 @@ mod tests {
 
     /// How a text is read: how many of its rules are left out, and whether it says the same when nothing is.
     fn read(text: &str) -> (usize, String, String) {
-        let input = Input { text, map: OffsetMap::slice(SourceId::QUESTION, 0), quirks: false };
+        let input = Input { text: text.into(), map: OffsetMap::slice(SourceId::QUESTION, 0), quirks: false };
         let sheet = parse::parse(&input);
         for rule in &sheet.rules {
             let Some((parts, first, text)) = sheet.plain_selectors(rule) else { continue };

@@ -22,9 +22,9 @@ use crate::syntax::substitution;
 use crate::syntax::{Kind, Slice, Token, Tokens};
 
 /// A text to parse and where it comes from.
-pub(crate) struct Input<'t> {
+pub(crate) struct Input {
     /// The text.
-    pub(crate) text: &'t str,
+    pub(crate) text: Arc<str>,
     /// How its offsets lead into a source.
     pub(crate) map: OffsetMap,
     /// Whether the page it is for is in quirks mode.
@@ -32,18 +32,18 @@ pub(crate) struct Input<'t> {
 }
 
 /// Parses a stylesheet. Never fails: what is no CSS becomes a note.
-pub(crate) fn parse(input: &Input<'_>) -> Stylesheet {
+pub(crate) fn parse(input: &Input) -> Stylesheet {
     let mut outline = Outline::default();
-    let mut tokens = Tokens::outline(input.text, &mut outline);
+    let mut tokens = Tokens::outline(input.text.clone(), &mut outline);
     if !tokens.unclosed.is_empty() || !tokens.odd_comments.is_empty() {
         // Where an end was lost is told by all that stands behind it.
-        tokens = Tokens::read(input.text);
+        tokens = Tokens::outline(input.text.clone(), &mut ());
     }
     sheet(input, tokens, outline.parts)
 }
 
 /// The sheet that the tokens of a text are, with what the selectors of the rules that are left out among them are made of.
-pub(super) fn sheet(input: &Input<'_>, tokens: Tokens, plain: PlainParts) -> Stylesheet {
+pub(super) fn sheet(input: &Input, tokens: Tokens, plain: PlainParts) -> Stylesheet {
     let mut parser = Parser { plain, ..Parser::new(&input.map, 0) };
     let left_out = tokens.list.iter().filter(|t| matches!(t.kind, Kind::Rule(_))).count();
     parser.rules.reserve(left_out);
@@ -62,8 +62,8 @@ pub(super) fn sheet(input: &Input<'_>, tokens: Tokens, plain: PlainParts) -> Sty
 
 /// Parses the value of a `style` attribute into a stylesheet whose one rule has no selectors: declarations and nothing
 /// else, since rules of any kind are no part of the attribute (CSS Style Attributes, §3).
-pub(crate) fn parse_style_attribute(input: &Input<'_>) -> Stylesheet {
-    let tokens = Tokens::read(input.text);
+pub(crate) fn parse_style_attribute(input: &Input) -> Stylesheet {
+    let tokens = Tokens::outline(input.text.clone(), &mut ());
     let mut parser = Parser::new(&input.map, 0);
     parser.attribute(tokens.all());
     parser.found().sheet(input, tokens)
@@ -131,7 +131,7 @@ struct Found {
 
 impl Found {
     /// The sheet with all of it.
-    fn sheet(mut self, input: &Input<'_>, tokens: Tokens) -> Stylesheet {
+    fn sheet(mut self, input: &Input, tokens: Tokens) -> Stylesheet {
         self.notes.sort_by_key(|n| n.span.start);
         Stylesheet {
             source: input.map.source,

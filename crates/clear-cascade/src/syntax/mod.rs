@@ -125,12 +125,13 @@ impl LeaveOut for () {
 impl Tokens {
     /// Reads a text to its end.
     pub(crate) fn read(text: &str) -> Self {
-        Self::of(Arc::from(text), 0..text.len(), &mut ())
+        Self::outline(Arc::from(text), &mut ())
     }
 
     /// Reads a text to its end, but for what is left out.
-    pub(crate) fn outline(text: &str, leave_out: &mut impl LeaveOut) -> Self {
-        Self::of(Arc::from(text), 0..text.len(), leave_out)
+    pub(crate) fn outline(text: Arc<str>, leave_out: &mut impl LeaveOut) -> Self {
+        let all = 0..text.len();
+        Self::of(text, all, leave_out)
     }
 
     /// Reads a part of the text that was left out.

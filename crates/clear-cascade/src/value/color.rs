@@ -5,6 +5,8 @@ mod space;
 
 pub(crate) use space::Space;
 
+use std::sync::{Arc, OnceLock};
+
 use super::math::{self, Math};
 use super::unit::{Context, Unit};
 use crate::document::Name;
@@ -103,6 +105,18 @@ pub(crate) struct Mix {
     hue: Hue,
     /// The two colours, with percentages where they are written.
     parts: [(ColorValue, Option<Math>); 2],
+    /// What comes of it.
+    known: Known,
+}
+
+/// The computed colour where nothing but what is written decides about it, once it has been asked for. It is no part of what is written.
+#[derive(Clone, Debug, Default)]
+struct Known(OnceLock<Arc<ColorValue>>);
+
+impl PartialEq for Known {
+    fn eq(&self, _: &Self) -> bool {
+        true
+    }
 }
 
 /// How hues are joined (CSS Color 4, §12.4).
@@ -711,7 +725,7 @@ fn mix(inside: Slice<'_>, depth: u32) -> Option<ColorValue> {
         read.push((color?, share));
     }
     let parts: [(ColorValue, Option<Math>); 2] = read.try_into().ok()?;
-    Some(ColorValue::Mix(Box::new(Mix { space, hue, parts })))
+    Some(ColorValue::Mix(Box::new(Mix { space, hue, parts, known: Known::default() })))
 }
 
 impl Mix {
@@ -804,7 +818,8 @@ impl ColorValue {
             Self::LightDark(light, dark_one) => return one(if dark { dark_one } else { light }),
             Self::Mix(mix) => {
                 let part = |p: &(Self, Option<Math>)| (one(&p.0), p.1.as_ref().map(|m| m.simplify(context, false)));
-                Self::Mix(Box::new(Mix { parts: mix.parts.each_ref().map(part), ..(**mix).clone() }))
+                let (space, hue, parts) = (mix.space, mix.hue, mix.parts.each_ref().map(part));
+                Self::Mix(Box::new(Mix { space, hue, parts, known: Known::default() }))
             }
             Self::Contrast(of) => Self::Contrast(Box::new(one(of))),
             Self::Alpha(of) => {
@@ -819,6 +834,29 @@ impl ColorValue {
             }
         };
         open.resolve(None).map_or(open, Self::Absolute)
+    }
+
+    /// The same, the very one for all elements where it is the same on all.
+    pub(crate) fn shared(&self, dark: bool, context: &Context) -> Arc<Self> {
+        let computed = || Arc::new(self.computed(dark, context));
+        match self {
+            Self::Mix(mix) if self.is_closed() => mix.known.0.get_or_init(computed).clone(),
+            _ => computed(),
+        }
+    }
+
+    /// Whether it can be seen that nothing but what is written decides about it.
+    fn is_closed(&self) -> bool {
+        let (percentage, number) = (|m: &Math| matches!(m, Math::Percentage(_)), |m: &Math| matches!(m, Math::Number(_)));
+        let is_plain = |math: &Math| match math {
+            Math::Product(factors) => factors.iter().all(|m| percentage(m) || number(m)),
+            other => percentage(other),
+        };
+        match self {
+            Self::Absolute(_) => true,
+            Self::Mix(mix) => mix.parts.iter().all(|(color, share)| color.is_closed() && share.iter().all(is_plain)),
+            _ => false,
+        }
     }
 
     /// Whether it is its own computed value.

@@ -13,6 +13,7 @@ pub(crate) use custom::{CustomText, CustomValue};
 pub(crate) use math::{Math, MathValue, held, math_functions, size_calculation};
 pub(crate) use unit::{Context, Dimension, Unit};
 
+use std::hash::{Hash as _, Hasher};
 use std::sync::Arc;
 
 use crate::document::Name;
@@ -158,6 +159,21 @@ impl Value {
             }
         }
         Self::sequence(out)
+    }
+
+    /// Adds what is the same of equal values to a hash, as far as that is quick.
+    pub(crate) fn stir(&self, hasher: &mut impl Hasher) {
+        std::mem::discriminant(self).hash(hasher);
+        match self {
+            Self::Keyword(name) | Self::Ident(name) => name.hash(hasher),
+            Self::Number(n) | Self::Percentage(n) | Self::Dimension(n, _) => n.to_bits().hash(hasher),
+            Self::Color(color) => {
+                if let color::ColorValue::Absolute(color) = &**color {
+                    (color.c.map(f64::to_bits), color.alpha.to_bits()).hash(hasher);
+                }
+            }
+            _ => {}
+        }
     }
 
     /// The components of a sequence; a single value is its own.

@@ -78,12 +78,12 @@ impl Collector<'_> {
         &mut self,
         text: &str,
         map: OffsetMap,
-        parse: fn(&stylesheet::Input<'_>) -> Stylesheet,
+        parse: fn(&stylesheet::Input) -> Stylesheet,
     ) -> Arc<Stylesheet> {
         let key = (map.at(0), Box::from(text));
         let sheet = match self.known.inside.get(&key) {
             Some(sheet) => sheet.clone(),
-            None => Arc::new(parse(&stylesheet::Input { text, map, quirks: self.quirks })),
+            None => Arc::new(parse(&stylesheet::Input { text: text.into(), map, quirks: self.quirks })),
         };
         self.parsed.inside.insert(key, sheet.clone());
         sheet
@@ -105,7 +105,7 @@ impl Collector<'_> {
         self.note_unknown(&source.name, unknown.as_deref(), place);
         let text = source.text.clone();
         let id = self.sources.add(source);
-        let input = stylesheet::Input { text: &text, map: OffsetMap::slice(id, 0), quirks: self.quirks };
+        let input = stylesheet::Input { text, map: OffsetMap::slice(id, 0), quirks: self.quirks };
         let sheet = Arc::new(stylesheet::parse(&input));
         if let (Some(site), Some(source)) = (of_site, self.sources.shared(id)) {
             site.keep(key, Fetched { source, sheet: sheet.clone(), unknown });

@@ -194,7 +194,7 @@ impl<'s> Edits<'s> {
             return Err(TrialError::Text(format!("`{rule}` is no rule: write it as `selector {{ property: value }}`")));
         }
         let map = OffsetMap::slice(SourceId::QUESTION, 0);
-        let read = stylesheet::parse(&stylesheet::Input { text: rule, map, quirks: false });
+        let read = stylesheet::parse(&stylesheet::Input { text: rule.into(), map, quirks: false });
         if let Some(note) = read.notes().iter().find(|n| matches!(n.kind, NoteKind::Syntax | NoteKind::Selector)) {
             let hint = note.hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
             return Err(TrialError::Text(format!("`{rule}` is no rule: {}{hint}", note.message)));

@@ -36,7 +36,7 @@ fn reads(parsed: &mut Parsed) -> impl Iterator<Item = &mut Read> {
 /// A sheet read from its whole text.
 fn whole(text: &str, source: SourceId, quirks: bool) -> Read {
     let map = OffsetMap::slice(source, 0);
-    Arc::new(stylesheet::parse(&stylesheet::Input { text, map, quirks })).into()
+    Arc::new(stylesheet::parse(&stylesheet::Input { text: text.into(), map, quirks })).into()
 }
 
 impl Parsed {
@@ -87,7 +87,7 @@ fn patched(read: &Read, (before, after): (&str, &str), edits: &Edits, new: Sourc
     let end = u32::try_from(i64::from(to) + grown.sum::<i64>()).ok()?;
     let text = after.get(from as usize..end as usize)?;
     let map = OffsetMap::slice(new, from);
-    let by = stylesheet::parse(&stylesheet::Input { text, map, quirks });
+    let by = stylesheet::parse(&stylesheet::Input { text: text.into(), map, quirks });
     let closed = to == offset(before.len()) || is_closed(&by, text);
     let stays = closed && !by.statements().any(reorders);
     stays.then(|| Read { sheet: sheet.clone(), patch: Some((from..to, Arc::new(by))) })
