@@ -1,6 +1,6 @@
 //! Names of elements, ids and classes as numbers, side by side with what else selectors ask of elements again and again.
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::{Document, ElementId, Name};
 use crate::source::offset;
@@ -25,6 +25,8 @@ pub(crate) struct Numbers {
     names: [FxHashMap<Box<str>, u32>; 3],
     /// How many there are.
     count: u32,
+    /// The names of all attributes, in lower case.
+    attributes: FxHashSet<Box<str>>,
     /// By element.
     elements: Vec<Numbered>,
     /// The classes of all elements, each element's together; those of one that has many are sorted.
@@ -108,6 +110,7 @@ impl Numbers {
         let mut numbers = Self {
             names: Default::default(),
             count: 0,
+            attributes: FxHashSet::default(),
             elements: Vec::with_capacity(document.count()),
             classes: Vec::with_capacity(document.count()),
             sketches: Vec::with_capacity(document.count()),
@@ -116,6 +119,7 @@ impl Numbers {
         };
         // Names that were met already are found by what they are, not by their letters.
         let mut met: [FxHashMap<&Name, u32>; 3] = Default::default();
+        let mut met_on: FxHashSet<&Name> = FxHashSet::default();
         let at = |id: Option<ElementId>| id.map_or(NONE, ElementId::number);
         for element in document.all_ids().map(|id| document.node(id)) {
             let classes = numbers.classes.len();
@@ -131,7 +135,12 @@ impl Numbers {
             if element.classes.len() > super::FEW {
                 numbers.classes[classes..].sort_unstable();
             }
-            numbers.sketches.extend(element.attributes.iter().map(|a| sketch(&a.value)));
+            for attribute in &element.attributes {
+                numbers.sketches.push(sketch(&attribute.value));
+                if met_on.insert(&attribute.name) {
+                    numbers.attributes.insert(Box::from(&*in_lower_case(&attribute.name)));
+                }
+            }
             let around = element.parent.map_or(0, |p| numbers.names_inside(p.number()));
             numbers.elements.push(Numbered {
                 name,
@@ -185,6 +194,11 @@ impl Numbers {
     /// The number of a name; nothing where no element has it.
     pub(crate) fn get(&self, of: NameOf, name: &str) -> Option<u32> {
         self.names[of as usize].get(&*self.folded(of, name)).copied()
+    }
+
+    /// Whether some element has an attribute of this name, in any case.
+    pub(crate) fn has_attribute(&self, name: &str) -> bool {
+        self.attributes.contains(&*in_lower_case(name))
     }
 
     /// How many numbers there are.

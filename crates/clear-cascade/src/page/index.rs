@@ -10,7 +10,7 @@ use super::collect::{FlatRule, SheetEntry};
 use crate::document::{Bit, Document, Element, ElementId, Name, NameOf, Numbers};
 use crate::selector::{
     Combinator, Key, Matcher, NamespaceTest, PseudoClass, PseudoElement, Selector, SelectorList, Simple, Specificity,
-    Steps, Way,
+    Steps, There, Way,
 };
 use crate::source::offset;
 use crate::text::in_lower_case;
@@ -49,7 +49,7 @@ pub(crate) struct RuleIndex {
     /// The steps of the others.
     steps: Steps,
     /// The pseudo-elements that selectors aim at.
-    pseudos: Vec<PseudoElement>,
+    pseudos: Vec<(PseudoElement, There)>,
     /// Those that need a name, by its number.
     named: Vec<Indexed>,
     /// Where those of each number start in that list, and where the last of them end.
@@ -129,7 +129,7 @@ impl Making<'_> {
         let next = offset(self.index.pseudos.len());
         let number = *self.pseudos.entry(pseudo.clone()).or_insert(next);
         if number == next {
-            self.index.pseudos.push(pseudo.clone());
+            self.index.pseudos.push((pseudo.clone(), pseudo.there()));
         }
         number
     }
@@ -259,7 +259,12 @@ impl RuleIndex {
 
     /// The pseudo-element that it aims at.
     pub(crate) fn pseudo(&self, indexed: &Indexed) -> Option<&PseudoElement> {
-        self.pseudos.get(indexed.pseudo? as usize)
+        self.pseudos.get(indexed.pseudo? as usize).map(|(name, _)| name)
+    }
+
+    /// What decides whether that is there.
+    pub(crate) fn there(&self, indexed: &Indexed) -> Option<There> {
+        self.pseudos.get(indexed.pseudo? as usize).map(|(_, there)| *there)
     }
 
     /// Calls `f` with the selectors that may take an element. One may come several times.

@@ -5,6 +5,7 @@
 //! needs, with the nesting of functions only.
 
 use super::mismatch::Wanted;
+use super::starts::Starts;
 use super::syntax::{Builtin, Node, Repeat, named_type};
 use super::{Mismatch, PropertyId, areas, id};
 use crate::document::Name;
@@ -293,6 +294,11 @@ impl<'m> Run<'m> {
             Node::Square(_) => matches!(here.kind(), Some(Kind::Square(_))),
             Node::Builtin(builtin, ..) => builtin.may_start(here.kind()),
             Node::Label(inner, _) => self.may_match(inner, at),
+            Node::Type(_, starts) | Node::Property(_, starts) => starts.get_or_init(|| Starts::of(node, 0)).fit(here),
+            // What may match nothing may match anywhere.
+            Node::Sequence(list) => list.first().is_some_and(|first| self.may_match(first, at)),
+            Node::One(list) | Node::Some(list) | Node::All(list) => list.iter().any(|one| self.may_match(one, at)),
+            Node::Repeat(repeat) if repeat.min > 0 => self.may_match(&repeat.inner, at),
             _ => true,
         }
     }
@@ -442,7 +448,7 @@ impl<'m> Run<'m> {
                 }
                 self.builtin(Builtin::CustomIdent, (0.0, 0.0), at, next)
             }
-            Node::Type(name) => {
+            Node::Type(name, _) => {
                 let Some(inner) = named_type(name) else {
                     return Flow::Missed;
                 };
@@ -451,7 +457,7 @@ impl<'m> Run<'m> {
                 }
                 Flow::Go(Go { frame: Frame { step: Step::Node(inner), next, depth: frame.depth + 1 }, at })
             }
-            Node::Property(property) => {
+            Node::Property(property, _) => {
                 let inside = Frame { depth: frame.depth + 1, ..frame };
                 self.first(property.grammar(), Step::Label(*property, begin), inside, at)
             }
@@ -749,8 +755,8 @@ mod tests {
     /// The nodes inside a node, those of the types it names included.
     fn inside(node: &'static Node) -> Vec<&'static Node> {
         match node {
-            Node::Type(name) => named_type(name).into_iter().collect(),
-            Node::Property(property) => vec![property.grammar()],
+            Node::Type(name, _) => named_type(name).into_iter().collect(),
+            Node::Property(property, _) => vec![property.grammar()],
             Node::Function(_, inner) | Node::Square(inner) | Node::Required(inner) | Node::Label(inner, _) => {
                 vec![inner]
             }
@@ -771,8 +777,8 @@ mod tests {
             out.push(way.clone());
         }
         let named = match node {
-            Node::Type(name) => Some(*name),
-            Node::Property(property) => Some(property.name()),
+            Node::Type(name, _) => Some(*name),
+            Node::Property(property, _) => Some(property.name()),
             _ => None,
         };
         if named.is_some_and(|name| !seen.insert(name)) {
@@ -813,7 +819,7 @@ mod tests {
                 Some((first, _)) => of(*first)?,
                 None => (0..nodes.len()).find_map(|i| of(i).filter(|t| !t.is_empty()))?,
             },
-            Node::Type(_) | Node::Property(_) | Node::Label(..) => of(0)?,
+            Node::Type(..) | Node::Property(..) | Node::Label(..) => of(0)?,
             Node::Sequence(_) | Node::All(_) => all()?,
             Node::Function(name, _) => format!("{}({})", &**name, of(0)?),
             Node::Square(_) => format!("[{}]", of(0)?),

@@ -14,6 +14,7 @@ mod quirks;
 pub(crate) mod registered;
 mod rule;
 mod shorthand;
+mod starts;
 mod syntax;
 #[rustfmt::skip]
 mod table;
@@ -25,7 +26,7 @@ pub(crate) use longhands::Longhands;
 pub(crate) use mismatch::Mismatch;
 pub(crate) use quirks::meant;
 pub(crate) use rule::Rule;
-pub(crate) use shorthand::{parse, parse_longhands};
+pub(crate) use shorthand::{parse, parse_longhands, substituted};
 pub use table::id;
 
 use std::sync::{LazyLock, OnceLock};

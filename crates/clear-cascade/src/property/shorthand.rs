@@ -28,9 +28,7 @@ pub(crate) fn parse(
     }
     match substitution::needed(slice) {
         Ok(false) => {}
-        Ok(true) => {
-            return Ok(all_longhands(property).into_iter().map(|l| (l, Declared::Substitute(property))).collect());
-        }
+        Ok(true) => return Ok(substituted(property)),
         Err((message, range)) => {
             return Err(Mismatch { message, hint: None, range });
         }
@@ -41,6 +39,11 @@ pub(crate) fn parse(
         return Err(Mismatch { message, hint: None, range: slice.range() });
     }
     Ok(parse_longhands(property, slice, quirks)?.into_iter().map(|(l, v)| (l, Declared::Value(v))).collect())
+}
+
+/// What a value says for each longhand in which something is to be replaced.
+pub(crate) fn substituted(property: PropertyId) -> Vec<(PropertyId, Declared)> {
+    all_longhands(property).into_iter().map(|l| (l, Declared::Substitute(property))).collect()
 }
 
 /// All longhands that a property sets or resets.

@@ -7,6 +7,7 @@ use std::sync::{LazyLock, OnceLock};
 
 use rustc_hash::FxHashMap;
 
+use super::starts::Starts;
 use super::{PropertyId, table};
 use crate::document::Name;
 use crate::syntax::Kind;
@@ -20,10 +21,10 @@ pub(super) enum Node {
     Builtin(Builtin, f64, f64),
     /// `<custom-ident>` without some names, in lower case.
     NameOtherThan(Vec<Name>),
-    /// A named type that a grammar defines.
-    Type(&'static str),
-    /// `<'property'>`
-    Property(PropertyId),
+    /// A named type that a grammar defines; what it may start with, once that was asked.
+    Type(&'static str, OnceLock<Starts>),
+    /// `<'property'>`; the same of its grammar.
+    Property(PropertyId, OnceLock<Starts>),
     /// `name( … )`
     Function(Name, Box<Node>),
     /// `'[' … ']'`
@@ -84,8 +85,8 @@ impl Node {
             // Far deeper than any type is defined.
             _ if depth > 32 => true,
             Self::Comma | Self::Builtin(Builtin::Anything, ..) => true,
-            Self::Type(name) => named_type(name).is_none_or(|node| node.may_have_commas(depth + 1)),
-            Self::Property(property) => property.grammar().may_have_commas(depth + 1),
+            Self::Type(name, _) => named_type(name).is_none_or(|node| node.may_have_commas(depth + 1)),
+            Self::Property(property, _) => property.grammar().may_have_commas(depth + 1),
             Self::Repeat(repeat) => repeat.commas || repeat.inner.may_have_commas(depth),
             Self::Required(inner) | Self::Label(inner, _) => inner.may_have_commas(depth),
             Self::Sequence(list) | Self::All(list) | Self::Some(list) | Self::One(list) => {
@@ -218,8 +219,8 @@ pub(super) fn compile(syntax: &str) -> Node {
 #[cfg(test)]
 pub(super) fn unknown_types(node: &Node) -> Vec<String> {
     match node {
-        Node::Type(name) if TYPES.contains_key(name) => Vec::new(),
-        Node::Type(name) => vec![(*name).to_owned()],
+        Node::Type(name, _) if TYPES.contains_key(name) => Vec::new(),
+        Node::Type(name, _) => vec![(*name).to_owned()],
         Node::Function(_, inner) | Node::Square(inner) | Node::Required(inner) | Node::Label(inner, _) => {
             unknown_types(inner)
         }
@@ -406,7 +407,7 @@ impl<'s> Reader<'s> {
 fn reference(inner: &str) -> Option<Node> {
     if let Some(property) = inner.strip_prefix('\'') {
         let name = property.split('\'').next()?;
-        return Some(PropertyId::named(name).map_or(Node::Nothing, Node::Property));
+        return Some(PropertyId::named(name).map_or(Node::Nothing, |id| Node::Property(id, OnceLock::new())));
     }
     if let Some(names) = inner.strip_prefix("custom-ident except ") {
         return Some(Node::NameOtherThan(names.split_whitespace().map(Name::from).collect()));
@@ -430,7 +431,7 @@ fn reference(inner: &str) -> Option<Node> {
         return Some(Node::Builtin(builtin, low, high));
     }
     let known = table::TYPES.binary_search_by(|(n, _)| (*n).cmp(name)).ok();
-    Some(known.map_or(Node::Nothing, |i| Node::Type(table::TYPES[i].0)))
+    Some(known.map_or(Node::Nothing, |i| Node::Type(table::TYPES[i].0, OnceLock::new())))
 }
 
 /// The one node of a list, or the list as a group.

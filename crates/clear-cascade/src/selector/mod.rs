@@ -13,6 +13,7 @@ mod print;
 mod read_aloud;
 mod state;
 mod steps;
+mod there;
 
 pub(crate) use matching::{Matcher, aims_at_host};
 pub use parse::SelectorError;
@@ -22,6 +23,7 @@ pub(crate) use plain::Plain;
 pub(crate) use plain::PlainParts;
 pub use state::State;
 pub(crate) use steps::{Key, Steps, Way};
+pub(crate) use there::There;
 
 use std::sync::Arc;
 

@@ -30,10 +30,12 @@ pub(crate) enum Plain<'t> {
     Combinator(Combinator),
     /// `:not()` starts, in which compounds stand.
     Not,
-    /// A compound in `:not()` ends.
+    /// An alternative ends: a compound in `:not()`, or a selector in a list of which one must hold.
     Or,
     /// `:not()` ends, and the last compound in it.
     EndNot,
+    /// A list starts of which one selector must hold. Up to [`Unread`](Self::Unread) only names are told that each of them asks for.
+    OneOf,
     /// Something that only the selector as it is read tells.
     Unread,
     /// The selector ends.
@@ -102,11 +104,13 @@ enum Kind {
     Combinator(Combinator),
     /// The start of `:not()`.
     Not,
-    /// The end of a compound in `:not()`.
+    /// The end of an alternative.
     Or,
     /// The end of `:not()`.
     EndNot,
-    /// A pseudo-class with an argument whose inside is not kept.
+    /// The start of a list of which one selector must hold.
+    OneOf,
+    /// A pseudo-class with an argument of which no more than names is kept.
     Unread,
 }
 
@@ -118,6 +122,11 @@ const END: u8 = 2;
 const LAST: u8 = 4;
 
 impl PlainParts {
+    /// Room for so many parts.
+    pub(crate) fn with_capacity(count: usize) -> Self {
+        Self(Vec::with_capacity(count))
+    }
+
     /// Reads the selectors that stand before a block from a byte on. Gives where the block starts, or nothing where they are not plain;
     /// then nothing of them is kept.
     pub(crate) fn read(&mut self, text: &str, start: usize) -> Option<usize> {
@@ -178,6 +187,7 @@ impl PlainParts {
                 Kind::Not => Some(Plain::Not),
                 Kind::Or => Some(Plain::Or),
                 Kind::EndNot => Some(Plain::EndNot),
+                Kind::OneOf => Some(Plain::OneOf),
                 Kind::Unread => Some(Plain::Unread),
             };
             plain.into_iter().for_each(&mut found);
@@ -275,7 +285,7 @@ struct Scan<'t, 'p> {
     at: usize,
     /// Whether it is inside of a `:not()` whose inside is kept.
     inside: bool,
-    /// How many arguments that are not kept it is inside of.
+    /// How many arguments of which no more than names is kept it is inside of.
     depth: u8,
     /// Whether selectors in one of these are relative.
     relative: bool,
@@ -441,9 +451,15 @@ impl Scan<'_, '_> {
             if self.inside {
                 return None;
             }
+            let one_of = self.depth == 0 && matches!(argument, Argument::List | Argument::Relative);
+            if one_of {
+                self.sign(Kind::OneOf);
+            }
             self.at += name.len();
             self.argument(*argument)?;
-            self.parts.truncate(kept);
+            if !one_of {
+                self.parts.truncate(kept);
+            }
             self.sign(Kind::Unread);
             return Some(false);
         }
@@ -499,6 +515,7 @@ impl Scan<'_, '_> {
         }
         self.relative |= relative;
         loop {
+            let kept = self.parts.len();
             self.white();
             if relative && matches!(self.peek(), b'>' | b'+' | b'~') {
                 self.at += 1;
@@ -519,6 +536,7 @@ impl Scan<'_, '_> {
                     _ => return None,
                 }
             }
+            self.leave_names(kept);
             let last = self.peek() == b')';
             self.at += 1;
             if last {
@@ -526,7 +544,20 @@ impl Scan<'_, '_> {
                 self.relative &= !relative;
                 return Some(());
             }
+            self.sign(Kind::Or);
         }
+    }
+
+    /// Leaves only names of the parts from a number on.
+    fn leave_names(&mut self, from: usize) {
+        let mut to = from;
+        for at in from..self.parts.len() {
+            if matches!(self.parts[at].kind, Kind::Id | Kind::Class | Kind::Type | Kind::Attribute) {
+                self.parts[to] = self.parts[at];
+                to += 1;
+            }
+        }
+        self.parts.truncate(to);
     }
 
     /// Takes an attribute selector.

@@ -102,7 +102,7 @@ impl Steps {
         let mut compiler = Compiler::new(self, numbers, states);
         let mut number = 0;
         parts.each(start, text, |part| {
-            if part != Plain::End {
+            if !matches!(part, Plain::End) {
                 return compiler.add(part);
             }
             if let Some(compiled) = compiler.end() {
@@ -244,7 +244,7 @@ struct Compiler<'c, 't> {
     /// The states that elements are in.
     states: &'c States,
     /// The conditions so far, in written order.
-    conditions: Vec<Step>,
+    conditions: SmallVec<[Step; 16]>,
     /// Where compounds start, and how each relates to the one before.
     compounds: SmallVec<[(usize, Combinator); 8]>,
     /// Whether it may take something, as far as is known.
@@ -259,6 +259,8 @@ struct Compiler<'c, 't> {
     unread: bool,
     /// The `:not()` that is open.
     not: Option<OpenNot>,
+    /// The list that is open of which one selector must hold.
+    one_of: Option<OneOf>,
     /// The namespace of attributes, once one was met.
     no_namespace: Option<NamespaceTest>,
 }
@@ -290,6 +292,32 @@ struct OpenNot {
     heaviest: Specificity,
 }
 
+/// A list of which one selector must hold, while it is gone through.
+struct OneOf {
+    /// Whether the selector at hand may hold.
+    possible: bool,
+    /// Whether one before it may.
+    some: bool,
+}
+
+impl OneOf {
+    /// Adds a part of a selector: a name, or its end.
+    fn add(&mut self, part: Plain<'_>, numbers: &Numbers) {
+        self.possible &= match part {
+            Plain::Id(name) => numbers.get(NameOf::Id, &name.name()).is_some(),
+            Plain::Class(name) => numbers.get(NameOf::Class, &name.name()).is_some(),
+            Plain::Type(name) => numbers.get(NameOf::Type, &name.name()).is_some(),
+            Plain::Attribute(name, _) => numbers.has_attribute(&name.name()),
+            Plain::Or => {
+                self.some |= self.possible;
+                self.possible = true;
+                return;
+            }
+            _ => true,
+        };
+    }
+}
+
 impl<'c, 't> Compiler<'c, 't> {
     /// Before the first selector.
     fn new(steps: &'c mut Steps, numbers: &'c Numbers, states: &'c States) -> Self {
@@ -297,7 +325,7 @@ impl<'c, 't> Compiler<'c, 't> {
             steps,
             numbers,
             states,
-            conditions: Vec::new(),
+            conditions: SmallVec::new(),
             compounds: smallvec![(0, Combinator::Descendant)],
             possible: true,
             needs: (Needs::Any, 0),
@@ -305,6 +333,7 @@ impl<'c, 't> Compiler<'c, 't> {
             pseudo: None,
             unread: false,
             not: None,
+            one_of: None,
             no_namespace: None,
         }
     }
@@ -313,6 +342,11 @@ impl<'c, 't> Compiler<'c, 't> {
     fn add(&mut self, part: Plain<'t>) {
         if !self.possible {
             return;
+        }
+        if let Some(list) = &mut self.one_of
+            && !matches!(part, Plain::Unread)
+        {
+            return list.add(part, self.numbers);
         }
         match part {
             Plain::Id(id) => self.name(NameOf::Id, id),
@@ -347,6 +381,7 @@ impl<'c, 't> Compiler<'c, 't> {
                 self.conditions.push(Step::Not(0));
                 self.not = Some(OpenNot { at, from: at + 1, possible: true, specificity, heaviest });
             }
+            Plain::OneOf => self.one_of = Some(OneOf { possible: true, some: false }),
             Plain::Or => self.alternative(),
             Plain::EndNot => {
                 self.alternative();
@@ -359,7 +394,12 @@ impl<'c, 't> Compiler<'c, 't> {
                 }
                 self.weighs(not.heaviest);
             }
-            Plain::Unread => self.unread = true,
+            Plain::Unread => {
+                self.unread = true;
+                if self.one_of.take().is_some_and(|list| !list.possible && !list.some) {
+                    self.impossible();
+                }
+            }
             Plain::End => {}
         }
     }
@@ -402,6 +442,10 @@ impl<'c, 't> Compiler<'c, 't> {
     /// Adds an attribute.
     fn attribute(&mut self, written: Written<'_>, test: Option<(AttributeOperator, Written<'_>)>) {
         let (written, test) = (written.name(), test.map(|(operator, value)| (operator, value.name())));
+        if !self.numbers.has_attribute(&written) {
+            self.weighs(Specificity::new(0, 1, 0));
+            return self.impossible();
+        }
         let hash = FxBuildHasher.hash_one((&written, &test));
         let known = self.steps.attributes.get(&hash).copied().filter(|place| {
             let same = |known: &AttributeTest| {
@@ -471,7 +515,7 @@ impl<'c, 't> Compiler<'c, 't> {
         self.compounds.truncate(1);
         self.needs = (Needs::Any, 0);
         self.specificity = Specificity::default();
-        (self.possible, self.pseudo, self.unread, self.not) = (true, None, false, None);
+        (self.possible, self.pseudo, self.unread, self.not, self.one_of) = (true, None, false, None, None);
         compiled
     }
 
@@ -632,6 +676,11 @@ mod tests {
             ":has(> .b)",
             ":not(p > b)",
             ":nth-child(2n+1)",
+            "[none]",
+            ":not([none], .a)",
+            ":is(.none *, #none, b[none])",
+            ":has(> .none, [TITLE], :is(.none))",
+            ":where(:not(.none) > .b, .none)",
         ],
         &[" ", " ", " > ", " + ", "~", ", "],
     ];
@@ -640,7 +689,7 @@ mod tests {
         #![proptest_config(ProptestConfig { failure_persistence: None, cases: 1024, ..ProptestConfig::default() })]
         #[test]
         fn steps_take_what_selectors_take(
-            parts in prop::collection::vec((0..8usize, 0..28usize, 0..28usize, 0..6usize), 1..6),
+            parts in prop::collection::vec((0..8usize, 0..33usize, 0..33usize, 0..6usize), 1..6),
             pseudo in 0..4usize,
         ) {
             let mut text = String::new();

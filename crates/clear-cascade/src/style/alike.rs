@@ -27,7 +27,7 @@ const TELLING: [&str; 6] = ["type", "multiple", "size", "src", "srcset", "alt"];
 pub(super) struct Key<'k> {
     /// What is the same for all its rules.
     of: Of<'k>,
-    /// The rules that take it or its pseudo-elements.
+    /// The rules that take it.
     matched: &'k [Matched<'k>],
     /// The hash of all this.
     hash: u64,
@@ -53,7 +53,7 @@ struct Of<'k> {
 type Ruled = (u32, Option<u32>, Option<u32>);
 
 impl<'k> Key<'k> {
-    /// That of an element or a pseudo-element of it; nothing where it may go by what no other has.
+    /// That of an element or a pseudo-element of it which these rules take; nothing where it may go by what no other has.
     pub(super) fn of(
         styles: &Styles,
         page: &'k Page,
@@ -82,7 +82,7 @@ impl<'k> Key<'k> {
         };
         let mut hasher = FxHasher::default();
         of.hash(&mut hasher);
-        for m in matched.iter().filter(|m| m.pseudo == pseudo) {
+        for m in matched {
             let rule = &page.rules[m.rule as usize];
             // What is around it, and `appearance`, may say that a rule does not count; rules of its own have no selectors.
             if !rule.within.containers.is_empty() || page.base_select == Some(rule.sheet) || m.selector.is_none() {
@@ -95,7 +95,7 @@ impl<'k> Key<'k> {
 
     /// The rules.
     fn rules(&self) -> impl Iterator<Item = Ruled> {
-        self.matched.iter().filter(|m| m.pseudo == self.of.pseudo).map(|m| (m.rule, m.selector, m.proximity))
+        self.matched.iter().map(|m| (m.rule, m.selector, m.proximity))
     }
 }
 

@@ -173,6 +173,13 @@ impl<'r, 's> Resolver<'r, 's> {
         self.plain(name).unwrap_or_else(|| {
             if self.may_need_others(name) {
                 self.prepare(name);
+            } else if self.by_name.contains_key(name) && !self.done.contains_key(name) {
+                // All that it needs is there, so that it is in no cycle.
+                let calls = std::mem::take(&mut self.calls);
+                let value = self.declared(name);
+                self.calls = calls;
+                self.done.insert(name.clone(), value.clone());
+                return value;
             }
             self.value(name)
         })

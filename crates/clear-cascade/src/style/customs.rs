@@ -163,7 +163,8 @@ impl Customs {
 
     /// A number that is the same for those that [are](Self::is) the same.
     pub(super) fn hash(&self) -> u64 {
-        let text = |value: &Option<CustomValue>| value.as_ref().map_or(0, |value| FxBuildHasher.hash_one(&value.written));
+        let text =
+            |value: &Option<CustomValue>| value.as_ref().map_or(0, |value| FxBuildHasher.hash_one(&value.written));
         let own = self.own.values().fold(0_u64, |sum, value| sum.wrapping_add(text(value)));
         FxBuildHasher.hash_one((self.under.as_ref().map(Arc::as_ptr), own))
     }

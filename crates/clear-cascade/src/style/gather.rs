@@ -15,7 +15,7 @@ use crate::document::{ElementId, Name};
 use crate::page::{FlatRule, Page};
 use crate::property::Declared;
 use crate::property::{self, Longhands};
-use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
+use crate::selector::{Matcher, PseudoElement, Selector, Specificity, There};
 use crate::stylesheet::{CustomDeclared, Declaration, GroupKind, Property, Scope, Stylesheet};
 use crate::value::Wide;
 
@@ -36,6 +36,16 @@ pub(crate) struct Matched<'s> {
 
 /// The rules that take an element or its pseudo-elements, unordered; rules of the element itself included.
 pub(crate) fn matched_rules<'s>(page: &'s Page, matcher: &Matcher<'_>, id: ElementId) -> Vec<Matched<'s>> {
+    matched_rules_for(page, matcher, id, |_| true)
+}
+
+/// The same, but for rules for pseudo-elements that need not be looked at.
+pub(super) fn matched_rules_for<'s>(
+    page: &'s Page,
+    matcher: &Matcher<'_>,
+    id: ElementId,
+    wanted: impl Fn(There) -> bool,
+) -> Vec<Matched<'s>> {
     let mut found = Vec::with_capacity(16);
     let reached = Reached::new(page, matcher, id);
     page.candidates(id, &mut |candidate| {
@@ -43,6 +53,9 @@ pub(crate) fn matched_rules<'s>(page: &'s Page, matcher: &Matcher<'_>, id: Eleme
         if !candidate.alone {
             let mut add = |_, s, proximity| found.push(Matched::new(number, index as usize, s, proximity));
             return reached.own(&page.rules[number as usize], index as usize, &mut add);
+        }
+        if page.index().there(candidate).is_some_and(|there| !wanted(there)) {
+            return;
         }
         // Nothing but the selector need be looked at, which is what nearly all the time goes into.
         if page.index().takes(candidate, matcher, id) {

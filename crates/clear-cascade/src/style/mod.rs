@@ -44,11 +44,12 @@ use rustc_hash::{FxHashMap, FxHasher};
 use smallvec::SmallVec;
 
 use self::alike::{Alike, Key};
+use self::gather::matched_rules_for;
 use self::styled::{OfPseudo, StyledElements};
 use crate::document::{Element, ElementId, Name};
 use crate::page::Page;
 use crate::property::{Flow, Longhands, PropertyId, id};
-use crate::selector::{Matcher, PseudoElement};
+use crate::selector::{Matcher, PseudoElement, There};
 use crate::value::{Context, CustomValue, Value, color::Color};
 
 /// How many longhands share a chunk.
@@ -469,34 +470,37 @@ impl Styles {
             Some(was) if was.is(&style) => was.clone(),
             _ => style,
         };
-        let matched = matched_rules(page, matcher, id);
+        let element = page.document.node(id);
+        // Most rules for pseudo-elements are for such that are never there, or not on elements of this kind.
+        let matched = matched_rules_for(page, matcher, id, |there| there.may_be_on(element));
+        let (matched, aimed): (Vec<_>, Vec<_>) = matched.into_iter().partition(|m| m.pseudo.is_none());
         let was = known.and_then(|k| k.own.get());
         let own = place.own.get_or_init(|| shared(self.of_rules(page, (id, None), &matched, wanted), was));
-        let element = page.document.node(id);
-        let may_be = |name: &PseudoElement, content: &dyn Fn() -> bool| {
-            appearance::is_picker(name) || may_be_generated(name, own, element, content)
-        };
+        let may_be =
+            |name: &PseudoElement, content: &dyn Fn() -> bool| may_be_there(name.there(), own, element, content);
         // Few are there, each of which many rules may aim at.
         let mut names: SmallVec<[&PseudoElement; 8]> = SmallVec::new();
-        for name in matched.iter().filter_map(|m| m.pseudo) {
+        for name in aimed.iter().filter_map(|m| m.pseudo) {
             if !names.iter().any(|known| std::ptr::eq(*known, name)) && may_be(name, &|| true) {
                 names.push(name);
             }
         }
         names.retain(|name| {
-            may_be(name, &|| matched.iter().any(|m| m.pseudo == Some(*name) && page.gives_content(m.rule)))
+            may_be(name, &|| aimed.iter().any(|m| m.pseudo == Some(*name) && page.gives_content(m.rule)))
         });
         names.sort_unstable();
         names.dedup();
         let pseudos = names.into_iter().map(|name| {
             let was = known.and_then(|k| k.pseudos.get()?.iter().find(|(n, _)| n == name)).map(|(_, s)| s);
+            let matched: SmallVec<[Matched<'_>; 8]> =
+                aimed.iter().filter(|m| m.pseudo == Some(name)).copied().collect();
             (name.clone(), shared(self.of_rules(page, (id, Some(name)), &matched, wanted), was))
         });
         place.pseudos.get_or_init(|| pseudos.collect());
     }
 
     /// The values of an element whose parent is known, or of a pseudo-element of one that is known itself, from the rules that
-    /// take it; shared with others that are alike.
+    /// take it and no other; shared with others that are alike.
     fn of_rules<'p>(
         &self,
         page: &'p Page,
@@ -622,35 +626,18 @@ impl Around {
     }
 }
 
-/// Pseudo-elements that are boxes of their own where the page styles them (CSS Pseudo 4; HTML, "Rendering").
-const STYLED: &[&str] = &[
-    "marker",
-    "placeholder",
-    "first-line",
-    "first-letter",
-    "selection",
-    "backdrop",
-    "file-selector-button",
-    "details-content",
-    "target-text",
-];
-
 /// Whether a pseudo-element is there to be styled: `::before` and `::after` with content (CSS Pseudo 4, §4.1), others
 /// where the element is of a kind that has them. Whether a box comes of it depends on `display` as for any element.
 pub(crate) fn is_generated(name: &PseudoElement, style: &Style, of: &Style, element: &Element) -> bool {
-    let content = style.get(id::CONTENT);
-    may_be_generated(name, of, element, &|| !content.is("none") && !content.is("normal"))
+    let (content, there) = (style.get(id::CONTENT), name.there());
+    there != There::Picker && may_be_there(there, of, element, &|| !content.is("none") && !content.is("normal"))
 }
 
 /// The same before the style of the pseudo-element is known; `content` says whether it may have content.
-fn may_be_generated(name: &PseudoElement, of: &Style, element: &Element, content: &dyn Fn() -> bool) -> bool {
-    match &*name.name {
-        "before" | "after" => content(),
-        "marker" => of.get(id::DISPLAY).as_keyword().is_some_and(|d| d.contains("list-item")),
-        "placeholder" => element.attribute("placeholder").is_some(),
-        "file-selector-button" => element.attribute("type").is_some_and(|t| t.eq_ignore_ascii_case("file")),
-        "details-content" => element.is_html("details"),
-        "backdrop" => element.is_html("dialog") || element.attribute("popover").is_some(),
-        other => STYLED.contains(&other),
+fn may_be_there(there: There, of: &Style, element: &Element, content: &dyn Fn() -> bool) -> bool {
+    match there {
+        There::Content => content(),
+        There::ListItem => of.get(id::DISPLAY).as_keyword().is_some_and(|d| d.contains("list-item")),
+        other => other.may_be_on(element),
     }
 }

@@ -98,8 +98,7 @@ pub(crate) fn substitute_in(
     sheet: &Stylesheet,
     lookup: &mut dyn Lookup,
 ) -> Result<Replaced, Failure> {
-    let value = sheet.value(declaration);
-    let text = &value.tokens.text;
+    let text = sheet.text_around(declaration);
     match declaration.pieces(sheet).map(Vec::as_slice) {
         Some([Piece::Custom(name, fallback)]) => {
             let text = in_place_of(name, fallback.as_ref(), text, lookup)?;
@@ -110,7 +109,7 @@ pub(crate) fn substitute_in(
             Ok(if trimmed.len() == text.len() { Replaced::Whole(text) } else { Replaced::Made(trimmed.to_owned()) })
         }
         Some(pieces) => put_together(pieces, text, lookup).map(Replaced::Made),
-        None => substitute(value, lookup).map(Replaced::Made),
+        None => substitute(sheet.value(declaration), lookup).map(Replaced::Made),
     }
 }
 

@@ -163,3 +163,36 @@ fn a_study_can_be_shared_between_threads() {
         assert!(asked.into_iter().all(|a| a.join().unwrap().as_deref() == Some("rgb(0, 0, 255)")));
     });
 }
+
+/// The values of the paragraphs of a page.
+fn paragraphs(html: &str) -> Vec<std::sync::Arc<Style>> {
+    let study = Study::open(&MemoryLoader::default().with("a.html", html), "a.html").expect("a page");
+    study.resolve_all();
+    let document = &study.page.document;
+    let all = document.ids().filter(|id| document.node(*id).is_html("p"));
+    all.map(|id| study.styles().get(id).expect("resolved").clone()).collect()
+}
+
+#[test]
+fn what_passes_on_the_same_is_one_thing_to_those_inside() {
+    let [a, b, other] = &paragraphs(
+        "<style>div { color: red; --x: 1; --y: var(--x) } .a { margin: 1px } .c { --x: 2 } p { width: calc(var(--y) * 1px) }</style>
+         <div class=a><p></p></div><div><p></p></div><div class=c><p></p></div>",
+    )[..] else {
+        panic!("three paragraphs")
+    };
+    assert!(std::sync::Arc::ptr_eq(a, b) && !std::sync::Arc::ptr_eq(a, other));
+    assert_eq!([a, b, other].map(|style| style.text(id::WIDTH)), ["1px", "1px", "2px"]);
+}
+
+#[test]
+fn mixed_colours_go_by_the_scheme_and_by_the_colour_of_each_element() {
+    let told = paragraphs(
+        "<style>p { background-color: color-mix(in srgb, light-dark(red, blue), white 50%); border-top: 1px solid color-mix(in srgb, currentcolor, white) }
+         .d { color-scheme: dark; color: red }</style><p></p><div class=d><p></p></div><p></p>",
+    );
+    let [light, dark, again] = [0, 1, 2].map(|i| [id::BACKGROUND_COLOR, id::BORDER_TOP_COLOR].map(|p| told[i].text(p)));
+    assert_eq!(light, ["color(srgb 1 0.5 0.5)", "color(srgb 0.5 0.5 0.5)"]);
+    assert_eq!(dark, ["color(srgb 0.5 0.5 1)", "color(srgb 1 0.5 0.5)"]);
+    assert_eq!(again, light);
+}

@@ -76,9 +76,18 @@ pub(super) enum Written {
 /// What a value says for longhands.
 type Parts = Arc<[(PropertyId, Declared)]>;
 
-/// What values of a sheet say for longhands, by property and text: most are written more than once.
+/// What values of a sheet say for longhands: most are written more than once.
 #[derive(Debug, Default)]
-pub(super) struct Meanings(Mutex<FxHashMap<PropertyId, FxHashMap<Box<str>, Parts>>>);
+pub(super) struct Meanings(Mutex<KnownMeanings>);
+
+/// What values say, as far as it is known.
+#[derive(Debug, Default)]
+struct KnownMeanings {
+    /// By property and text.
+    texts: FxHashMap<PropertyId, FxHashMap<Box<str>, Parts>>,
+    /// By property, of those in which `var()` is to be replaced.
+    open: FxHashMap<PropertyId, Parts>,
+}
 
 /// How long texts are, in bytes, that are remembered. Longer ones are hardly ever written twice.
 const LONGEST_KEPT: usize = 64;
@@ -88,14 +97,19 @@ impl Meanings {
     fn of(&self, property: PropertyId, declaration: &Declaration, sheet: &Stylesheet) -> Meaning {
         let known = || self.0.lock().unwrap_or_else(PoisonError::into_inner);
         let text = sheet.text_of_value(declaration);
+        if property.row().ships && declaration.takes_var(sheet) {
+            let mut known = known();
+            let said = known.open.entry(property).or_insert_with(|| property::substituted(property).into());
+            return Meaning::Longhands(said.clone());
+        }
         // A `style` attribute says nothing twice.
         let kept = text.len() <= LONGEST_KEPT && sheet.rules.len() > 1;
-        let found = if kept { known().get(&property).and_then(|texts| texts.get(text).cloned()) } else { None };
+        let found = if kept { known().texts.get(&property).and_then(|texts| texts.get(text).cloned()) } else { None };
         let said = found.map_or_else(
             || {
                 let said: Parts = property::parse(property, sheet.value(declaration), sheet.quirks)?.into();
                 if kept {
-                    known().entry(property).or_default().insert(text.into(), said.clone());
+                    known().texts.entry(property).or_default().insert(text.into(), said.clone());
                 }
                 Ok(said)
             },
@@ -154,8 +168,11 @@ impl Declaration {
                 Property::Known(id) => return sheet.meanings.of(*id, self, sheet),
                 Property::Custom(_) => self.custom_text(sheet),
             };
-            let said = custom.map_or_else(|| CustomDeclared::of(sheet.value(self)), CustomDeclared::Text);
-            Meaning::Custom(said)
+            Meaning::Custom(match custom {
+                Some(text) => CustomDeclared::Text(text),
+                None if self.takes_var(sheet) => CustomDeclared::Substitute,
+                None => CustomDeclared::of(sheet.value(self)),
+            })
         })
     }
 
@@ -168,7 +185,21 @@ impl Declaration {
 
     /// Its value taken apart, where nothing but plain `var()` is to be replaced in it.
     pub(crate) fn pieces(&self, sheet: &Stylesheet) -> Option<&Pieces> {
-        self.pieces.get_or_init(|| substitution::pieces(sheet.value(self))).as_ref()
+        let plain = || self.plain_pieces(sheet);
+        self.pieces.get_or_init(|| plain().or_else(|| substitution::pieces(sheet.value(self)))).as_ref()
+    }
+
+    /// The same where its bytes tell, and `var()` is in it.
+    fn plain_pieces(&self, sheet: &Stylesheet) -> Option<Pieces> {
+        let Written::Bytes(part, _) = &self.value else { return None };
+        substitution::plain_pieces(sheet.text_of_value(self), part.start)
+    }
+
+    /// Whether its bytes tell that `var()`, and nothing else, is to be replaced in it.
+    fn takes_var(&self, sheet: &Stylesheet) -> bool {
+        let Some(pieces) = self.plain_pieces(sheet) else { return false };
+        self.pieces.get_or_init(|| Some(pieces));
+        true
     }
 
     /// What it says for each longhand; nothing for a custom property.

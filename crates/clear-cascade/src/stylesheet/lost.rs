@@ -375,7 +375,8 @@ mod tests {
     #[test]
     fn what_is_lost_is_told_once_and_where() {
         for (text, expected) in CASES {
-            let sheet = parse(&Input { text: (*text).into(), map: OffsetMap::slice(SourceId::QUESTION, 0), quirks: false });
+            let sheet =
+                parse(&Input { text: (*text).into(), map: OffsetMap::slice(SourceId::QUESTION, 0), quirks: false });
             let mut notes = sheet.notes().to_vec();
             notes.sort_by_key(|n| n.span.start);
             assert_eq!(notes.len(), expected.len(), "{text}: {notes:?}");

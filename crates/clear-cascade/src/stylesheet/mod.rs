@@ -357,6 +357,14 @@ impl Stylesheet {
         }
     }
 
+    /// The text that a declaration is written in.
+    pub(crate) fn text_around<'s>(&'s self, declaration: &'s Declaration) -> &'s str {
+        match &declaration.value {
+            Written::Bytes(..) => &self.tokens.text,
+            Written::Tokens(_) => &self.value(declaration).tokens.text,
+        }
+    }
+
     /// The text of a declaration's value.
     fn text_of_value(&self, declaration: &Declaration) -> &str {
         let (start, end) = match &declaration.value {

@@ -39,6 +39,13 @@ enum Start {
     Property,
 }
 
+impl Outline {
+    /// The start of a text of so many bytes. Sheets have a part of a selector for every sixteen bytes or so.
+    pub(super) fn of(bytes: usize) -> Self {
+        Self { parts: PlainParts::with_capacity(bytes / 16), ..Self::default() }
+    }
+}
+
 impl LeaveOut for Outline {
     /// Nearly all is rules that are left out, and few have less than this.
     fn expected(&self, bytes: usize) -> usize {
@@ -247,7 +254,10 @@ mod tests {
         for rule in &sheet.rules {
             let Some((parts, first, text)) = sheet.plain_selectors(rule) else { continue };
             let (mut ends, mut names) = (0, Vec::new());
+            let mut one_of = false;
             parts.each(first, text, |part| match part {
+                Plain::OneOf | Plain::Unread => one_of = part == Plain::OneOf,
+                Plain::Or if one_of => {}
                 Plain::Id(name) | Plain::Class(name) | Plain::Type(name) => names.push(name.name().into_owned()),
                 other => ends += usize::from(other == Plain::End),
             });

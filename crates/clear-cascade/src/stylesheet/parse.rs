@@ -33,7 +33,7 @@ pub(crate) struct Input {
 
 /// Parses a stylesheet. Never fails: what is no CSS becomes a note.
 pub(crate) fn parse(input: &Input) -> Stylesheet {
-    let mut outline = Outline::default();
+    let mut outline = Outline::of(input.text.len());
     let mut tokens = Tokens::outline(input.text.clone(), &mut outline);
     if !tokens.unclosed.is_empty() || !tokens.odd_comments.is_empty() {
         // Where an end was lost is told by all that stands behind it.
@@ -45,8 +45,8 @@ pub(crate) fn parse(input: &Input) -> Stylesheet {
 /// The sheet that the tokens of a text are, with what the selectors of the rules that are left out among them are made of.
 pub(super) fn sheet(input: &Input, tokens: Tokens, plain: PlainParts) -> Stylesheet {
     let mut parser = Parser { plain, ..Parser::new(&input.map, 0) };
-    let left_out = tokens.list.iter().filter(|t| matches!(t.kind, Kind::Rule(_))).count();
-    parser.rules.reserve(left_out);
+    let blocks = tokens.list.iter().filter(|t| matches!(t.kind, Kind::Rule(_) | Kind::Curly(_))).count();
+    parser.rules.reserve(blocks);
     parser.rules(tokens.all(), &Around { group: None, parent: None, depth: 0, scoped: false });
     for lost in lost::of_text(&tokens) {
         // What else is told of the text that it is in follows from it.

@@ -4,6 +4,7 @@
 use super::{Kind, Slice};
 use crate::document::Name;
 use crate::limits::DEEPEST_SUBSTITUTION;
+use crate::source::offset;
 
 /// Functions that stand for tokens to be put in.
 const FUNCTIONS: &[&str] = &["var", "env", "attr", "if"];
@@ -84,6 +85,93 @@ fn pieces_in(value: Slice<'_>, mut open: u32) -> Option<Pieces> {
         }
     }
     Some(pieces)
+}
+
+/// The same of a value that starts at a byte of a text, told by its bytes; nothing, too, where they do not tell, or nothing is to be replaced.
+pub(crate) fn plain_pieces(value: &str, start: u32) -> Option<Pieces> {
+    plain_pieces_in(value, start, 0).filter(|pieces| pieces.iter().any(|piece| matches!(piece, Piece::Custom(..))))
+}
+
+/// How many brackets and fallbacks may be around what is taken apart by its bytes.
+const FEW: u32 = 8;
+
+/// The same of a value that is inside of so many fallbacks.
+fn plain_pieces_in(value: &str, start: u32, around: u32) -> Option<Pieces> {
+    if around > FEW {
+        return None;
+    }
+    let bytes = value.as_bytes();
+    let byte = |at: usize| bytes.get(at).copied().unwrap_or(0);
+    let text = |from: usize, to: usize| (from < to).then(|| Piece::Text(start + offset(from), start + offset(to)));
+    let (mut pieces, mut from, mut open, mut at) = (Pieces::new(), 0, around, 0);
+    while at < bytes.len() {
+        match bytes[at] {
+            b'(' => {
+                let name = at - bytes[..at].iter().rev().take_while(|b| is_in_name(**b)).count();
+                if &value[name..at] == "var" && !value[..name].ends_with(['#', '@']) {
+                    pieces.extend(text(from, name));
+                    let custom = at + 1 + white_in(bytes[at + 1..].iter());
+                    let length = bytes[custom..].iter().take_while(|b| is_in_name(**b)).count();
+                    let named = &value[custom..custom + length];
+                    at = custom + length + white_in(bytes[custom + length..].iter());
+                    let fallback = if byte(at) == b',' {
+                        let inside = at + 1 + white_in(bytes[at + 1..].iter());
+                        at = closing(bytes, at + 1)?;
+                        let end = at - white_in(bytes[inside.min(at)..at].iter().rev());
+                        Some(plain_pieces_in(&value[inside.min(end)..end], start + offset(inside.min(end)), open + 1)?)
+                    } else {
+                        None
+                    };
+                    if byte(at) != b')' || !named.starts_with("--") || length == 2 {
+                        return None;
+                    }
+                    pieces.push(Piece::Custom(Name::from(named), fallback));
+                    from = at + 1;
+                } else if is_replaced(&value[name..at]) || value[name..at].eq_ignore_ascii_case("url") || open >= FEW {
+                    return None;
+                } else {
+                    open += 1;
+                }
+            }
+            b')' => open = open.checked_sub(1).filter(|open| *open >= around)?,
+            b'/' if byte(at + 1) == b'*' => return None,
+            other if is_telling(other) => return None,
+            _ => {}
+        }
+        at += 1;
+    }
+    pieces.extend(text(from, at));
+    (open == around).then_some(pieces)
+}
+
+/// Whether a byte may mean more than bytes tell.
+fn is_telling(byte: u8) -> bool {
+    byte >= 128 || matches!(byte, b'"' | b'\'' | b'\\' | b'!' | b'{' | b'}' | b'[' | b']' | b';' | b'<' | b'>' | 0)
+}
+
+/// Where the bracket closes that was opened before a byte; nothing where bytes do not tell.
+fn closing(bytes: &[u8], from: usize) -> Option<usize> {
+    let mut open = 0;
+    for (at, byte) in bytes.iter().enumerate().skip(from) {
+        match byte {
+            b'(' => open += 1,
+            b')' if open == 0 => return Some(at),
+            b')' => open -= 1,
+            other if is_telling(*other) => return None,
+            _ => {}
+        }
+    }
+    None
+}
+
+/// How many bytes of white space come first.
+fn white_in<'b>(bytes: impl Iterator<Item = &'b u8>) -> usize {
+    bytes.take_while(|b| matches!(b, b' ' | b'\t' | b'\n' | b'\r' | b'\x0C')).count()
+}
+
+/// Whether a byte stands in names.
+fn is_in_name(byte: u8) -> bool {
+    byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_')
 }
 
 /// Whether a value has something to replace.
@@ -228,6 +316,54 @@ mod tests {
             }
             let told = pieces(Tokens::read(text).all()).map_or(vec!["not".to_owned()], |pieces| tell(text, &pieces));
             assert_eq!(told, expected, "{text}");
+        }
+    }
+
+    /// What values may be made of.
+    const SOUP: [&str; 30] = [
+        "var(--a)",
+        "var( --b )",
+        "VAR(--a)",
+        "var(--a,",
+        "var(--c , ",
+        "var(",
+        ")",
+        ")",
+        "(",
+        "calc(",
+        "#",
+        "@",
+        "2",
+        "-",
+        "--f(",
+        "env(",
+        "url(",
+        " ",
+        ",",
+        "/",
+        "*",
+        "a",
+        "--a",
+        "é",
+        "\\",
+        "'",
+        "!",
+        "[",
+        "]",
+        "rgb(var(--a) / 1)",
+    ];
+
+    proptest::proptest! {
+        #![proptest_config(proptest::prelude::ProptestConfig { failure_persistence: None, cases: 4096, ..Default::default() })]
+        #[test]
+        fn bytes_tell_what_tokens_tell(parts in proptest::collection::vec(0..30usize, 1..9)) {
+            let text: String = parts.iter().map(|part| SOUP[*part]).collect();
+            let text = text.trim();
+            if let Some(told) = plain_pieces(text, 0) {
+                let tokens = Tokens::read(text);
+                proptest::prop_assert_eq!(pieces(tokens.all()), Some(told), "{}", text);
+                proptest::prop_assert_eq!(needed(tokens.all()), Ok(true), "{}", text);
+            }
         }
     }
 }

@@ -109,9 +109,10 @@ pub(crate) struct Mix {
     known: Known,
 }
 
-/// The computed colour where nothing but what is written decides about it, once it has been asked for. It is no part of what is written.
+/// The computed colour in a light scheme and in a dark one, where nothing else decides about it, once it has been asked for. It is no part
+/// of what is written.
 #[derive(Clone, Debug, Default)]
-struct Known(OnceLock<Arc<ColorValue>>);
+struct Known([OnceLock<Arc<ColorValue>>; 2]);
 
 impl PartialEq for Known {
     fn eq(&self, _: &Self) -> bool {
@@ -840,20 +841,23 @@ impl ColorValue {
     pub(crate) fn shared(&self, dark: bool, context: &Context) -> Arc<Self> {
         let computed = || Arc::new(self.computed(dark, context));
         match self {
-            Self::Mix(mix) if self.is_closed() => mix.known.0.get_or_init(computed).clone(),
+            Self::LightDark(light, dark_one) => if dark { dark_one } else { light }.shared(dark, context),
+            Self::Mix(mix) if self.is_closed() => mix.known.0[usize::from(dark)].get_or_init(computed).clone(),
             _ => computed(),
         }
     }
 
-    /// Whether it can be seen that nothing but what is written decides about it.
+    /// Whether it can be seen that nothing but the colour scheme decides about it.
     fn is_closed(&self) -> bool {
-        let (percentage, number) = (|m: &Math| matches!(m, Math::Percentage(_)), |m: &Math| matches!(m, Math::Number(_)));
+        let (percentage, number) =
+            (|m: &Math| matches!(m, Math::Percentage(_)), |m: &Math| matches!(m, Math::Number(_)));
         let is_plain = |math: &Math| match math {
             Math::Product(factors) => factors.iter().all(|m| percentage(m) || number(m)),
             other => percentage(other),
         };
         match self {
-            Self::Absolute(_) => true,
+            Self::Absolute(_) | Self::System(_) => true,
+            Self::LightDark(light, dark) => light.is_closed() && dark.is_closed(),
             Self::Mix(mix) => mix.parts.iter().all(|(color, share)| color.is_closed() && share.iter().all(is_plain)),
             _ => false,
         }
