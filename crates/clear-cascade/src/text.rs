@@ -15,6 +15,26 @@ pub(crate) fn in_lower_case(text: &str) -> Cow<'_, str> {
     if upper { Cow::Owned(text.to_ascii_lowercase()) } else { Cow::Borrowed(text) }
 }
 
+/// Which bytes are letters of names in CSS, without escapes and beyond ASCII.
+static IN_NAMES: [bool; 256] = {
+    let (mut in_names, mut byte) = ([false; 256], 0u8);
+    while byte < 128 {
+        in_names[byte as usize] = byte.is_ascii_alphanumeric() || byte == b'-' || byte == b'_';
+        byte += 1;
+    }
+    in_names
+};
+
+/// Whether a byte is a letter of a name in CSS (CSS Syntax 3, §4.2 "ident code point"), ASCII alone.
+pub(crate) fn stands_in_names(byte: u8) -> bool {
+    IN_NAMES[usize::from(byte)]
+}
+
+/// Whether a byte is white space in CSS (CSS Syntax 3, §4.2).
+pub(crate) fn is_white(byte: u8) -> bool {
+    matches!(byte, b' ' | b'\t' | b'\n' | b'\r' | b'\x0C')
+}
+
 /// A text on one line, cut at so many characters.
 pub(crate) fn shorten(text: &str, most: usize) -> String {
     let line = text.split_whitespace().collect::<Vec<_>>().join(" ");

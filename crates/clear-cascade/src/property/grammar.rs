@@ -5,7 +5,6 @@
 //! needs, with the nesting of functions only.
 
 use super::mismatch::Wanted;
-use super::starts::Starts;
 use super::syntax::{Builtin, Node, Repeat, named_type};
 use super::{Mismatch, PropertyId, areas, id};
 use crate::document::Name;
@@ -294,7 +293,7 @@ impl<'m> Run<'m> {
             Node::Square(_) => matches!(here.kind(), Some(Kind::Square(_))),
             Node::Builtin(builtin, ..) => builtin.may_start(here.kind()),
             Node::Label(inner, _) => self.may_match(inner, at),
-            Node::Type(_, starts) | Node::Property(_, starts) => starts.get_or_init(|| Starts::of(node, 0)).fit(here),
+            Node::Type(_, starts) | Node::Property(_, starts) => starts.get_or_init(|| node.starts(0)).fit(here),
             // What may match nothing may match anywhere.
             Node::Sequence(list) => list.first().is_some_and(|first| self.may_match(first, at)),
             Node::One(list) | Node::Some(list) | Node::All(list) => list.iter().any(|one| self.may_match(one, at)),

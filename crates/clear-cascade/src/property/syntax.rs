@@ -10,6 +10,7 @@ use rustc_hash::FxHashMap;
 use super::starts::Starts;
 use super::{PropertyId, table};
 use crate::document::Name;
+use crate::limits::DEEPEST_TYPE;
 use crate::syntax::Kind;
 
 /// A grammar.
@@ -77,6 +78,45 @@ impl Node {
     /// A grammar several times.
     fn repeat(self, min: u32, max: u32, commas: bool) -> Self {
         Self::Repeat(Box::new(Repeat { inner: self, min, max, commas, inner_commas: OnceLock::new() }))
+    }
+
+    /// What a grammar inside of so many types may start with.
+    pub(super) fn starts(&self, depth: u16) -> Starts {
+        if depth > DEEPEST_TYPE {
+            return Starts::ALL;
+        }
+        match self {
+            Self::Keyword(name) => Starts::keyword(name),
+            Self::Function(name, _) => Starts::function(name),
+            Self::NameOtherThan(_) => Starts::kind(Kind::Ident),
+            Self::Square(_) => Starts::kind(Kind::Square(0)),
+            Self::Literal(_) => Starts::kind(Kind::Delim(' ')),
+            Self::Builtin(Builtin::Anything | Builtin::SizeCalculation, ..) => Starts::ALL,
+            Self::Builtin(builtin, ..) => Starts::kinds(|kind| builtin.may_start(Some(kind))),
+            Self::Type(name, _) => named_type(name).map_or(Starts::default(), |inner| inner.starts(depth + 1)),
+            Self::Property(property, _) => property.grammar().starts(depth + 1),
+            Self::Label(inner, _) => inner.starts(depth),
+            Self::Required(inner) => inner.starts(depth).needed(),
+            // A comma may be left out.
+            Self::Comma => Starts::ALL,
+            Self::Repeat(repeat) if repeat.min == 0 => repeat.inner.starts(depth) | Starts::NOTHING,
+            Self::Repeat(repeat) => repeat.inner.starts(depth),
+            Self::Sequence(list) => {
+                let mut all = Starts::default();
+                for node in list {
+                    let starts = node.starts(depth);
+                    all = all | starts.needed();
+                    if !starts.may_be_nothing() {
+                        return all;
+                    }
+                }
+                all | Starts::NOTHING
+            }
+            Self::All(list) | Self::Some(list) | Self::One(list) => {
+                list.iter().fold(Starts::default(), |all, node| all | node.starts(depth))
+            }
+            Self::Nothing => Starts::default(),
+        }
     }
 
     /// Whether what matches may have a comma outside of blocks.
@@ -437,4 +477,36 @@ fn reference(inner: &str) -> Option<Node> {
 /// The one node of a list, or the list as a group.
 fn single(mut list: Vec<Node>, group: fn(Vec<Node>) -> Node) -> Node {
     if list.len() == 1 { list.pop().unwrap_or(Node::Nothing) } else { group(list) }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::syntax::Tokens;
+
+    #[test]
+    fn what_a_grammar_may_start_with() {
+        let cases = [
+            ("none | <length> <color>?", "NONE 1px calc(1px) n\\6fne", "auto # 'a' [ , /"),
+            ("<integer>? a", "1 a b( calc(", "b 'a' #a"),
+            ("[ a? b? ]!", "a b", "1 'a' c"),
+            ("a? , b", "a b c 1 , [", ""),
+            ("[ a || <string> ] && f( c )", "a 'x' f( F(", "c g( 1"),
+            ("'[' a ']' | / b", "[ / :", "a b 1"),
+        ];
+        for (syntax, yes, no) in cases {
+            let node = compile(syntax);
+            let starts = node.starts(0);
+            for (texts, expected) in [(yes, true), (no, false)] {
+                for text in texts.split_whitespace() {
+                    let fits = starts.fit(Tokens::read(text).all());
+                    // A name may be taken for another one.
+                    assert!(
+                        fits == expected || (fits && text.starts_with(|c: char| c.is_alphabetic())),
+                        "{syntax}: {text}"
+                    );
+                }
+            }
+        }
+    }
 }

@@ -8,6 +8,7 @@ use std::borrow::Cow;
 
 use super::{AttributeOperator, Combinator, PseudoClass, State};
 use crate::source::offset;
+use crate::text::stands_in_names;
 
 /// What a plain selector is made of, in written order.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -257,19 +258,9 @@ fn is_count(text: &str) -> bool {
     }
 }
 
-/// Which bytes stand in names.
-static IN_NAMES: [bool; 256] = {
-    let (mut in_names, mut byte) = ([false; 256], 0u8);
-    while byte < 128 {
-        in_names[byte as usize] = byte.is_ascii_alphanumeric() || byte == b'-' || byte == b'_';
-        byte += 1;
-    }
-    in_names
-};
-
 /// The next byte from one on that does not stand in names.
 fn past_name(bytes: &[u8], mut at: usize) -> usize {
-    let inside = |byte: &u8| IN_NAMES[usize::from(*byte)];
+    let inside = |byte: &u8| stands_in_names(*byte);
     // Four at a time: most of a sheet's selectors are names.
     while bytes[at..].first_chunk::<4>().is_some_and(|[a, b, c, d]| inside(a) & inside(b) & inside(c) & inside(d)) {
         at += 4;

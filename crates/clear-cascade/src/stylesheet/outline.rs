@@ -9,6 +9,7 @@ use smallvec::SmallVec;
 use crate::selector::PlainParts;
 use crate::source::offset;
 use crate::syntax::{Kind, LeaveOut, Token};
+use crate::text::is_white;
 
 /// At-rules whose blocks hold rules and, outside of rules, nothing else.
 const GROUPS: [&str; 4] = ["@media", "@supports", "@layer", "@container"];
@@ -120,11 +121,6 @@ impl Outline {
             list.push(Token { kind: Kind::Rule(offset(open)), start: offset(rule), end: offset(end) });
         }
     }
-}
-
-/// Whether a byte is white space (CSS Syntax 3, §4.2).
-pub(super) fn is_white(byte: u8) -> bool {
-    matches!(byte, b' ' | b'\t' | b'\n' | b'\r' | b'\x0C')
 }
 
 /// The byte after white space and comments.

@@ -6,9 +6,10 @@
 use std::sync::OnceLock;
 
 use super::declaration::{Declaration, Property, Written};
-use super::outline::{after_comment, after_string, after_url, ends_with, is_white};
+use super::outline::{after_comment, after_string, after_url, ends_with};
 use crate::property::PropertyId;
 use crate::source::{OffsetMap, offset};
+use crate::text::{is_white, stands_in_names};
 
 /// A declaration by its bytes.
 #[derive(Debug)]
@@ -47,7 +48,7 @@ impl Parted {
 fn goes_by_attributes(value: &str) -> bool {
     value.match_indices('(').any(|(at, _)| {
         let before = &value.as_bytes()[..at];
-        let name = before.len() - before.iter().rev().take_while(|b| in_names(**b)).count();
+        let name = before.len() - before.iter().rev().take_while(|b| stands_in_names(**b)).count();
         before[name..].starts_with(b"--") || ends_with(before, b"attr")
     })
 }
@@ -61,7 +62,7 @@ pub(super) fn parted(text: &str, (mut at, end): (usize, usize)) -> Option<Vec<Pa
         if at == end {
             return Some(found);
         }
-        let name = (at, at + block[at..].iter().take_while(|b| in_names(**b)).count());
+        let name = (at, at + block[at..].iter().take_while(|b| stands_in_names(**b)).count());
         let colon = name.1 + block[name.1..].iter().take_while(|b| is_white(**b)).count();
         let written = &text[name.0..name.1];
         let property = Property::named(written).or_else(|| {
@@ -76,11 +77,6 @@ pub(super) fn parted(text: &str, (mut at, end): (usize, usize)) -> Option<Vec<Pa
         found.push(Parted { property, name, value, end, important: important.is_some() });
         at = after;
     }
-}
-
-/// Whether a byte stands in names.
-fn in_names(byte: u8) -> bool {
-    byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_')
 }
 
 /// The byte after white space, semicolons and comments.

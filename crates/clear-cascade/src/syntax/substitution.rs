@@ -5,6 +5,7 @@ use super::{Kind, Slice};
 use crate::document::Name;
 use crate::limits::DEEPEST_SUBSTITUTION;
 use crate::source::offset;
+use crate::text::{is_white, stands_in_names};
 
 /// Functions that stand for tokens to be put in.
 const FUNCTIONS: &[&str] = &["var", "env", "attr", "if"];
@@ -107,11 +108,11 @@ fn plain_pieces_in(value: &str, start: u32, around: u32) -> Option<Pieces> {
     while at < bytes.len() {
         match bytes[at] {
             b'(' => {
-                let name = at - bytes[..at].iter().rev().take_while(|b| is_in_name(**b)).count();
+                let name = at - bytes[..at].iter().rev().take_while(|b| stands_in_names(**b)).count();
                 if &value[name..at] == "var" && !value[..name].ends_with(['#', '@']) {
                     pieces.extend(text(from, name));
                     let custom = at + 1 + white_in(bytes[at + 1..].iter());
-                    let length = bytes[custom..].iter().take_while(|b| is_in_name(**b)).count();
+                    let length = bytes[custom..].iter().take_while(|b| stands_in_names(**b)).count();
                     let named = &value[custom..custom + length];
                     at = custom + length + white_in(bytes[custom + length..].iter());
                     let fallback = if byte(at) == b',' {
@@ -166,12 +167,7 @@ fn closing(bytes: &[u8], from: usize) -> Option<usize> {
 
 /// How many bytes of white space come first.
 fn white_in<'b>(bytes: impl Iterator<Item = &'b u8>) -> usize {
-    bytes.take_while(|b| matches!(b, b' ' | b'\t' | b'\n' | b'\r' | b'\x0C')).count()
-}
-
-/// Whether a byte stands in names.
-fn is_in_name(byte: u8) -> bool {
-    byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_')
+    bytes.take_while(|b| is_white(**b)).count()
 }
 
 /// Whether a value has something to replace.
