@@ -7,6 +7,7 @@ use std::sync::mpsc;
 
 use clear_cascade::answer::{Located, Texts};
 use clear_cascade::document::{ElementId, ForeignElement};
+use clear_cascade::selector::PseudoElement;
 use clear_cascade::{Change, Study};
 use serde_json::Value;
 
@@ -85,10 +86,12 @@ fn lines(study: &Study, located: Option<&Located>, out: &mut dyn Write) -> Resul
                 let (give, take) = mpsc::sync_channel(4);
                 let runs = ids.chunks(RUN).skip(first).step_by(threads.get());
                 scope.spawn(move || {
-                    let mut texts = Texts::default();
+                    let (mut texts, mut most) = (Texts::of(member), 0);
                     for run in runs {
-                        let text: Result<String, _> = run.iter().map(|id| lines_of(study, *id, &mut texts)).collect();
-                        if give.send(text).is_err() {
+                        let mut text = String::with_capacity(most);
+                        let written = run.iter().try_for_each(|id| lines_of(study, *id, &mut texts, &mut text));
+                        most = most.max(text.len());
+                        if give.send(written.map(|()| text)).is_err() {
                             break;
                         }
                     }
@@ -103,40 +106,37 @@ fn lines(study: &Study, located: Option<&Located>, out: &mut dyn Write) -> Resul
     })
 }
 
-/// The lines of one element: its own, and those of its pseudo-elements.
-fn lines_of<'s>(study: &'s Study, id: ElementId, texts: &mut Texts<'s>) -> Result<String, ForeignElement> {
+/// Writes the lines of one element: its own, and those of its pseudo-elements.
+fn lines_of<'s>(
+    study: &'s Study,
+    id: ElementId,
+    texts: &mut Texts<'s>,
+    lines: &mut String,
+) -> Result<(), ForeignElement> {
     let element = study.document().element(id)?;
     let tag = &*element.name;
     let at = study.sources().place(element.span()).map(|p| p.to_string()).unwrap_or_default();
-    let head = format!("\"element\":{},\"tag\":{},\"at\":{}", id.number(), Value::from(tag), Value::from(at));
-    let mut lines = String::with_capacity(1 << 15);
-    lines.push_str(&format!("{{{head},\"values\":{{"));
-    let start = lines.len();
-    texts.values(study, id, &mut |name, value| member(&mut lines, start, name, value))?;
-    lines.push_str("}}\n");
-    let (mut open, mut start) = (String::new(), 0);
-    texts.generated(study, id, &mut |pseudo, name, value| {
-        if pseudo != open {
-            lines.push_str(if open.is_empty() { "" } else { "}}\n" });
-            lines.push_str(&format!("{{{head},\"pseudo\":{},\"values\":{{", Value::from(pseudo)));
-            start = lines.len();
-            pseudo.clone_into(&mut open);
+    let head = format!("{{\"element\":{},\"tag\":{},\"at\":{}", id.number(), Value::from(tag), Value::from(at));
+    let end = |lines: &mut String| {
+        if lines.ends_with(',') {
+            lines.pop();
         }
-        member(&mut lines, start, name, value);
-    })?;
-    lines.push_str(if open.is_empty() { "" } else { "}}\n" });
-    Ok(lines)
+        lines.push_str("}}\n");
+    };
+    lines.push_str(&head);
+    lines.push_str(",\"values\":{");
+    texts.values(study, id, lines)?;
+    end(lines);
+    let start = |pseudo: &PseudoElement, lines: &mut String| {
+        lines.push_str(&head);
+        lines.push_str(&format!(",\"pseudo\":{},\"values\":{{", Value::from(pseudo.to_string())));
+    };
+    texts.generated(study, id, lines, &start, &end)
 }
 
-/// Writes a member of an object that starts at a byte of the line.
-fn member(line: &mut String, start: usize, name: &str, value: &str) {
-    if line.len() > start {
-        line.push(',');
-    }
-    for (i, text) in [name, value].into_iter().enumerate() {
-        if i > 0 {
-            line.push(':');
-        }
+/// Writes a member of an object, and a comma.
+fn member(name: &str, value: &str, line: &mut String) {
+    for (text, after) in [(name, ':'), (value, ',')] {
         if text.bytes().fold(false, |found, b| found | (b < 0x20) | (b == b'"') | (b == b'\\')) {
             line.push_str(&Value::from(text).to_string());
         } else {
@@ -144,5 +144,6 @@ fn member(line: &mut String, start: usize, name: &str, value: &str) {
             line.push_str(text);
             line.push('"');
         }
+        line.push(after);
     }
 }

@@ -64,7 +64,7 @@ use crate::document::{ElementId, ForeignElement};
 use crate::property::PropertyId;
 use crate::selector::PseudoElement;
 use crate::study::Study;
-use crate::style::{InOrder, Style, is_generated};
+use crate::style::{SharedTexts, Style, is_generated};
 use crate::value::Value;
 
 impl Study {
@@ -207,7 +207,8 @@ pub fn channels(value: &str) -> Option<[u8; 3]> {
 /// All values of a style.
 fn all_values(style: &Style) -> Vec<(String, String)> {
     let mut values = Vec::with_capacity(PropertyId::COUNT);
-    Texts::default().each(style, &mut |name, value| values.push((name.to_owned(), value.to_owned())));
+    values.extend(BY_NAME.iter().map(|p| (p.name().to_owned(), style.text(*p))));
+    values.extend(style.custom.all().into_iter().map(|(name, value)| (name.to_string(), value.shown().to_owned())));
     values
 }
 
@@ -218,7 +219,7 @@ static BY_NAME: LazyLock<Vec<PropertyId>> = LazyLock::new(|| {
     all
 });
 
-/// Writes out the values of many elements; what they share is written out once.
+/// Writes out the values of many elements, each in a form of one's own; what elements share is written once.
 ///
 /// ```
 /// use clear_cascade::{MemoryLoader, Study};
@@ -226,47 +227,51 @@ static BY_NAME: LazyLock<Vec<PropertyId>> = LazyLock::new(|| {
 /// let page = Study::open(&files, "a.html").unwrap();
 ///
 /// use clear_cascade::answer::Texts;
-/// let (mut texts, mut lines) = (Texts::default(), 0);
+/// let mut texts = Texts::of(|name, value, out| out.push_str(&format!("{name}: {value}\n")));
+/// let mut all = String::new();
 /// for element in page.document().ids() {
-///     texts.values(&page, element, &mut |_name, _value| lines += 1)?;
+///     texts.values(&page, element, &mut all)?;
 /// }
-/// assert!(lines > 6 * 300);
+/// assert!(all.contains("\ntop: 1px\n") && all.lines().count() > 6 * 300);
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
-#[derive(Default)]
 pub struct Texts<'s> {
-    /// Texts of values that depend on nothing around them, by the place that they are shared at.
-    kept: FxHashMap<*const Value, Option<String>>,
-    /// Custom properties that elements share, in the order of their names.
-    shared: InOrder<'s>,
+    /// The form: a name and a value written to the end of a text.
+    form: fn(&str, &str, &mut String),
+    /// Values that depend on nothing around them, written, by the place that they are shared at, and the property.
+    kept: FxHashMap<(*const Value, PropertyId), Option<Box<str>>>,
+    /// Custom properties that elements share.
+    shared: SharedTexts<'s>,
 }
 
 impl<'s> Texts<'s> {
-    /// Calls `f` with the name and computed value of every longhand in the order of names, then every custom property.
+    /// That with a form, which is given a name and a value and writes them to the end of a text.
+    #[must_use]
+    pub fn of(form: fn(&str, &str, &mut String)) -> Self {
+        Self { form, kept: FxHashMap::default(), shared: SharedTexts::default() }
+    }
+
+    /// Writes the computed value of every longhand in the order of names, then of every custom property, to the end of a text.
     ///
     /// # Errors
     /// Where the element is of another page.
-    pub fn values(
-        &mut self,
-        study: &'s Study,
-        element: ElementId,
-        f: &mut dyn FnMut(&str, &str),
-    ) -> Result<(), ForeignElement> {
-        self.each(study.style(study.page.document.own(element)?), f);
+    pub fn values(&mut self, study: &'s Study, element: ElementId, out: &mut String) -> Result<(), ForeignElement> {
+        self.write(study.style(study.page.document.own(element)?), out);
         Ok(())
     }
 
-    /// The same for all pseudo-elements of an element that are there to be styled, one after the other; `f` is given the
-    /// pseudo-element first.
+    /// The same for all pseudo-elements of an element that are there to be styled, one after the other: what `start` writes for each of
+    /// them comes before its values, and what `end` writes behind them.
     ///
     /// ```
     /// use clear_cascade::{MemoryLoader, Study};
     /// let files = MemoryLoader::default().with("a.html", r#"<!DOCTYPE html><style>p::before { content: "*" }</style><p>"#);
     /// let page = Study::open(&files, "a.html")?;
-    /// let mut names = Vec::new();
-    /// let mut texts = clear_cascade::answer::Texts::default();
-    /// texts.generated(&page, page.select("p")?[0], &mut |pseudo, name, _value| names.push(format!("{pseudo} {name}")))?;
-    /// assert!(names.contains(&"::before color".to_owned()));
+    /// let mut texts = clear_cascade::answer::Texts::of(|name, value, out| out.push_str(&format!("{name}: {value}; ")));
+    /// let mut all = String::new();
+    /// let p = page.select("p")?[0];
+    /// texts.generated(&page, p, &mut all, &|pseudo, out| out.push_str(&format!("p{pseudo} {{ ")), &|out| out.push('}'))?;
+    /// assert!(all.starts_with("p::before { ") && all.contains("content: \"*\"; ") && all.ends_with('}'));
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     ///
@@ -276,28 +281,37 @@ impl<'s> Texts<'s> {
         &mut self,
         study: &'s Study,
         element: ElementId,
-        f: &mut dyn FnMut(&str, &str, &str),
+        out: &mut String,
+        start: &dyn Fn(&PseudoElement, &mut String),
+        end: &dyn Fn(&mut String),
     ) -> Result<(), ForeignElement> {
         for (name, style) in study.boxes(study.page.document.own(element)?) {
-            let pseudo = name.to_string();
-            self.each(style, &mut |name, value| f(&pseudo, name, value));
+            start(name, out);
+            self.write(style, out);
+            end(out);
         }
         Ok(())
     }
 
-    /// Goes through one style.
-    fn each(&mut self, style: &'s Style, f: &mut dyn FnMut(&str, &str)) {
+    /// Writes the values of one style.
+    fn write(&mut self, style: &'s Style, out: &mut String) {
+        let form = self.form;
         for property in BY_NAME.iter() {
             let physical = style.flow.physical(*property);
+            let written = |value: &str| {
+                let mut text = String::new();
+                form(property.name(), value, &mut text);
+                text.into_boxed_str()
+            };
             let kept = style.shared(physical).and_then(|value| {
-                let kept = self.kept.entry(std::ptr::from_ref(value)).or_insert_with(|| style.plain_text(physical));
-                kept.as_deref()
+                let kept = || style.plain_text(physical).map(|value| written(&value));
+                self.kept.entry((std::ptr::from_ref(value), *property)).or_insert_with(kept).as_deref()
             });
             match kept {
-                Some(text) => f(property.name(), text),
-                None => f(property.name(), &style.text(physical)),
+                Some(text) => out.push_str(text),
+                None => form(property.name(), &style.text(physical), out),
             }
         }
-        style.custom.each(&mut self.shared, &mut |name, value| f(name, value.shown()));
+        style.custom.write(&mut self.shared, &|name, value, out| form(name, value.shown(), out), out);
     }
 }

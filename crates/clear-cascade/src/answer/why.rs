@@ -20,7 +20,7 @@ use super::asked::{About, Asked};
 use super::beliefs;
 use super::ground::Ground;
 use crate::cascade::{self, Origin, Precedence, Stage};
-use crate::document::{ElementId, ForeignElement};
+use crate::document::{ElementId, ForeignElement, Name};
 use crate::property::PropertyId;
 use crate::selector::{PseudoElement, Specificity};
 use crate::source::{Place, Span};
@@ -584,10 +584,12 @@ impl<'s> Contest<'s> {
     /// Gathers the contenders.
     fn new(study: &'s Study, element: ElementId, pseudo: Option<&'s PseudoElement>, asked: &Asked) -> Self {
         let style = study.style_of(element, pseudo);
-        let wanted = |target: Target<'_>| sets(target, asked, &style);
-        let (matched, entries) = study.entries_wanted(element, pseudo, style::Wanted::For(&wanted));
+        let names = asked.longhand.map(|longhand| style.flow.names(longhand));
+        let is_asked = |name: &Name| **name == *asked.name;
+        let wanted = names.as_ref().map_or(style::Wanted::Customs(&is_asked), style::Wanted::Longhands);
+        let (matched, entries) = study.entries_wanted(element, pseudo, wanted);
         let ground = Rc::new(Ground::new(About { study, element, pseudo }, matched));
-        Self::of_style(&ground, asked, entries.iter().rev().filter(|e| wanted(e.property)), style.clone())
+        Self::of_style(&ground, asked, entries.iter().rev(), style)
     }
 
     /// The contest for the same on another element. Where that is known to have none, nothing is gathered.

@@ -2,7 +2,7 @@
 
 use std::sync::OnceLock;
 
-use super::PropertyId;
+use super::{Longhands, PropertyId};
 
 /// How text flows on an element: what start and end, block and inline are.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -47,6 +47,11 @@ impl Flow {
     /// The physical property that a flow-relative one stands for; any other property itself.
     pub(crate) fn physical(self, property: PropertyId) -> PropertyId {
         all_physical(self).get(property.index()).copied().unwrap_or(property)
+    }
+
+    /// A physical property and the flow-relative ones that stand for it.
+    pub(crate) fn names(self, physical: PropertyId) -> Longhands {
+        physical.relatives().iter().filter(|p| self.physical(*p) == physical).collect()
     }
 }
 
@@ -120,6 +125,13 @@ mod tests {
         assert_eq!(t("min-inline-size", "vertical-lr", "ltr"), "min-height");
         assert_eq!(t("overflow-block", "horizontal-tb", "ltr"), "overflow-y");
         assert_eq!(t("border-inline-start-color", "sideways-lr", "ltr"), "border-bottom-color");
+        for (mode, direction) in [("horizontal-tb", "ltr"), ("sideways-lr", "rtl"), ("vertical-rl", "ltr")] {
+            let flow = Flow::new(mode, direction);
+            for physical in PropertyId::longhands().map(|p| flow.physical(p)) {
+                let all = PropertyId::longhands().filter(|p| flow.physical(*p) == physical);
+                assert!(flow.names(physical).iter().eq(all), "{} in {mode}, {direction}", physical.name());
+            }
+        }
         assert!(
             is_logical(PropertyId::named("inline-size").unwrap()) && !is_logical(PropertyId::named("width").unwrap())
         );

@@ -49,9 +49,14 @@ impl Longhands {
         ((self.0[first] >> rest).count_ones() + words.sum::<u32>()) as usize
     }
 
-    /// Whether all of some longhands are in it.
-    pub(crate) fn has_all(&self, others: &[PropertyId]) -> bool {
-        others.iter().all(|p| self.has(*p))
+    /// Whether all of another set are in it.
+    pub(crate) fn has_all(&self, others: &Self) -> bool {
+        self.0.iter().zip(others.0).all(|(word, other)| other & !word == 0)
+    }
+
+    /// Whether some of another set are in it.
+    pub(crate) fn has_some(&self, others: &Self) -> bool {
+        self.0.iter().zip(others.0).any(|(word, other)| other & word != 0)
     }
 
     /// All in it, in the order of the table.
@@ -74,7 +79,27 @@ static GROUPS: LazyLock<FxHashMap<&'static str, Longhands>> = LazyLock::new(|| {
     groups
 });
 
+/// The longhands that each shorthand sets, in the order of the table, those included that it only resets.
+static OF_SHORTHANDS: LazyLock<Vec<Longhands>> = LazyLock::new(|| {
+    let rows = &super::table::ROWS[PropertyId::COUNT..];
+    rows.iter().map(|row| row.longhands.iter().chain(row.resets).copied().collect()).collect()
+});
+
+impl FromIterator<PropertyId> for Longhands {
+    fn from_iter<I: IntoIterator<Item = PropertyId>>(properties: I) -> Self {
+        let mut set = Self::default();
+        properties.into_iter().for_each(|p| set.add(p));
+        set
+    }
+}
+
 impl PropertyId {
+    /// The longhands that a shorthand sets, those included that it only resets; nothing for a longhand. Of `all` they are none: it has
+    /// no longhands in the table.
+    pub(crate) fn all_set(self) -> Option<&'static Longhands> {
+        OF_SHORTHANDS.get(self.index().checked_sub(Self::COUNT)?)
+    }
+
     /// The longhands that may set what this one sets, by its name or by a flow-relative or physical one: those of its logical
     /// property group (CSS Logical 1, §4).
     pub(crate) fn relatives(self) -> Longhands {
@@ -91,10 +116,11 @@ mod tests {
     #[test]
     fn a_set_gives_back_what_was_put_in() {
         let some: Vec<PropertyId> = PropertyId::longhands().filter(|p| p.index() % 5 == 3 || p.index() > 590).collect();
-        let mut set = Longhands::default();
-        some.iter().rev().for_each(|p| set.add(*p));
+        let mut set: Longhands = some.iter().rev().copied().collect();
         assert_eq!(set.iter().collect::<Vec<_>>(), some);
-        assert!(set.has_all(&some) && !set.has_all(&[some[0], PropertyId(0)]));
+        let of = |list: &[PropertyId]| list.iter().copied().collect::<Longhands>();
+        assert!(set.has_all(&of(&some[2..])) && !set.has_all(&of(&[some[0], PropertyId(0)])));
+        assert!(set.has_some(&of(&[some[1], PropertyId(0)])) && !set.has_some(&of(&[PropertyId(0)])));
         assert_eq!(set.reset_count(), some.iter().filter(|p| !p.inherits()).count());
         set.remove(some[0]);
         assert_eq!(set.iter().collect::<Vec<_>>(), some[1..]);

@@ -25,8 +25,7 @@ pub(super) fn of(study: &Study) -> Vec<(Place, Vec<String>, ElementId)> {
         if open.is_empty() {
             continue;
         }
-        let wanted = |target: Target<'_>| matches!(target, Target::Custom(name) if open.contains(name));
-        let (_, entries) = study.entries_wanted(element, None, Wanted::For(&wanted));
+        let (_, entries) = study.entries_wanted(element, None, Wanted::Customs(&|name| open.contains(name)));
         // They come weakest first.
         let winners: BTreeMap<&Name, &Entry<'_>> = entries
             .iter()

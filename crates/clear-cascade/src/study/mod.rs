@@ -2,6 +2,7 @@
 
 mod places;
 mod site;
+mod taken;
 mod trial;
 
 pub use crate::page::Options;
@@ -18,6 +19,7 @@ use std::sync::{Arc, LazyLock, OnceLock, RwLock};
 use rustc_hash::FxHashMap;
 use url::Url;
 
+use self::taken::{AllTaken, Taken};
 use crate::cascade::Origin;
 use crate::document::{Document, ElementId, Name};
 use crate::page::{FlatRule, Noted, Page, Parsed, titles, unknown_encoding};
@@ -85,6 +87,8 @@ pub struct Study {
     pub(crate) gives: RwLock<FxHashMap<(ElementId, Name), bool>>,
     /// What the strongest declarations on an element come to, as far as someone asked.
     strongest: RwLock<FxHashMap<ElementId, Arc<Strongest>>>,
+    /// The rules that take elements, as far as someone asked.
+    taken: RwLock<AllTaken>,
 }
 
 impl Study {
@@ -190,6 +194,7 @@ impl Study {
             all_notes: OnceLock::new(),
             gives: RwLock::default(),
             strongest: RwLock::default(),
+            taken: RwLock::default(),
         };
         let alternate = study.options.alternate.as_ref().filter(|title| !study.alternates().contains(title));
         let alternate = alternate.map(|title| format!("there is no set of styles with the title `{title}`"));
@@ -435,9 +440,21 @@ impl Study {
         wanted: Wanted<'_>,
     ) -> (Vec<Matched<'_>>, Vec<Entry<'_>>) {
         self.style(id);
-        let matched = style::matched_rules(&self.page, &self.page.rule_matcher(), id);
+        let matched = self.matched(id);
         let entries = style::entries_of(&self.page, &self.styles, id, &matched, pseudo, wanted);
         (matched, entries)
+    }
+
+    /// The rules that take an element or its pseudo-elements. Who asks about one property mostly asks about more.
+    pub(crate) fn matched(&self, id: ElementId) -> Vec<Matched<'_>> {
+        if let Some(known) = self.taken.read().ok().and_then(|taken| taken.of(id)) {
+            return known.iter().map(|taken| taken.matched(&self.page)).collect();
+        }
+        let matched = style::matched_rules(&self.page, &self.page.rule_matcher(), id);
+        if let Ok(mut taken) = self.taken.write() {
+            taken.keep(id, matched.iter().map(Taken::of).collect());
+        }
+        matched
     }
 
     /// What the strongest declarations on an element come to.

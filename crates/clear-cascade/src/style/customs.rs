@@ -82,9 +82,14 @@ impl Customs {
         all
     }
 
-    /// Calls `f` with all that have a value, in the order of their names; `known` keeps the order of those that many
-    /// elements share, which are the most.
-    pub(crate) fn each<'c>(self: &'c Arc<Self>, known: &mut InOrder<'c>, f: &mut dyn FnMut(&str, &CustomValue)) {
+    /// Writes all that have a value, in the order of their names; `known` keeps the text of those that many elements share, which are
+    /// the most.
+    pub(crate) fn write<'c>(
+        self: &'c Arc<Self>,
+        known: &mut SharedTexts<'c>,
+        form: &dyn Fn(&str, &CustomValue, &mut String),
+        out: &mut String,
+    ) {
         let mut changed: BTreeMap<&Name, Option<&CustomValue>> = BTreeMap::new();
         let mut shared = self;
         while let Some(under) = shared.under.as_ref().filter(|_| shared.depth > 1) {
@@ -93,18 +98,15 @@ impl Customs {
             }
             shared = under;
         }
-        let shared = known.entry(Arc::as_ptr(shared)).or_insert_with(|| shared.all().into_iter().collect());
-        let mut changed = changed.into_iter().peekable();
-        for (name, value) in shared.iter() {
-            while let Some((new, value)) = changed.next_if(|(new, _)| new < name) {
-                value.iter().for_each(|value| f(new, value));
-            }
-            match changed.next_if(|(new, _)| new == name) {
-                Some((_, value)) => value.iter().for_each(|value| f(name, value)),
-                None => f(name, value),
-            }
+        let shared = known.entry(Arc::as_ptr(shared)).or_insert_with(|| SharedText::of(shared, form));
+        let mut done = 0;
+        for (name, value) in changed {
+            let place = shared.names.binary_search_by(|(other, _)| (*other).cmp(name));
+            out.push_str(&shared.text[shared.start(done)..shared.start(place.unwrap_or_else(|next| next))]);
+            done = place.map_or_else(|next| next, |at| at + 1);
+            value.iter().for_each(|value| form(name, value, out));
         }
-        changed.for_each(|(name, value)| value.iter().for_each(|value| f(name, value)));
+        out.push_str(&shared.text[shared.start(done)..]);
     }
 
     /// Those with another value than with another element, by name, with both values; `known` keeps what was found out.
@@ -192,8 +194,33 @@ impl Customs {
 /// A custom property with its values in two styles; none where it has none.
 pub(crate) type DifferingCustom<'c> = (&'c Name, Option<&'c CustomValue>, Option<&'c CustomValue>);
 
-/// Custom properties that elements share, in the order of their names.
-pub(crate) type InOrder<'c> = FxHashMap<*const Customs, Vec<(&'c Name, &'c CustomValue)>>;
+/// Custom properties that elements share, written out.
+pub(crate) type SharedTexts<'c> = FxHashMap<*const Customs, SharedText<'c>>;
+
+/// The text of custom properties in the order of their names.
+pub(crate) struct SharedText<'c> {
+    /// The names, each with the place where its text starts.
+    names: Vec<(&'c Name, usize)>,
+    /// The texts, one after the other.
+    text: String,
+}
+
+impl<'c> SharedText<'c> {
+    /// That of all that have a value.
+    fn of(customs: &'c Customs, form: &dyn Fn(&str, &CustomValue, &mut String)) -> Self {
+        let (mut names, mut text) = (Vec::new(), String::new());
+        for (name, value) in customs.all() {
+            names.push((name, text.len()));
+            form(name, value, &mut text);
+        }
+        Self { names, text }
+    }
+
+    /// Where the text of a name starts, by its place; past the last one, where all ends.
+    fn start(&self, place: usize) -> usize {
+        self.names.get(place).map_or(self.text.len(), |(_, start)| *start)
+    }
+}
 
 /// Which custom properties of two pages are the same, as far as it is known. Both pages must stay as they are meanwhile.
 #[derive(Default)]

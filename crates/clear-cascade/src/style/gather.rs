@@ -1,7 +1,7 @@
 //! The declarations that want to set something on an element.
 
 use super::query::containers_hold;
-use std::cell::RefCell;
+use std::cell::{LazyCell, RefCell};
 use std::collections::VecDeque;
 use std::rc::Rc;
 
@@ -350,11 +350,11 @@ pub(crate) fn entries_of<'s>(
         return in_order(page, &on, wanted);
     }
     // Whether its rules count is a matter of `appearance`, whatever is asked for.
-    let look = if matches!(wanted, Wanted::For(_)) { Wanted::All } else { wanted };
+    let look = if wanted.is_for_some() { Wanted::All } else { wanted };
     let entries = in_order(page, &on, look);
     if appearance::is_base_select(page, styles, id, pseudo, &entries) {
         on.extend(of_base_select);
-    } else if !matches!(wanted, Wanted::For(_)) {
+    } else if !wanted.is_for_some() {
         return entries;
     }
     in_order(page, &on, wanted)
@@ -365,13 +365,46 @@ pub(crate) fn entries_of<'s>(
 pub(crate) enum Wanted<'k> {
     /// All.
     All,
-    /// All for properties that a test lets through.
-    For(&'k dyn Fn(Target<'_>) -> bool),
+    /// All for some longhands.
+    Longhands(&'k Longhands),
+    /// All for custom properties that a test lets through.
+    Customs(&'k dyn Fn(&Name) -> bool),
     /// All that can make a difference to values: of two for one property the weaker one only where the stronger may roll
     /// back to it.
     Effective,
     /// The same of those that a test lets through.
     EffectiveOf(&'k dyn Fn(&Entry<'_>) -> bool),
+}
+
+impl Wanted<'_> {
+    /// Whether only some properties are asked for.
+    fn is_for_some(self) -> bool {
+        matches!(self, Self::Longhands(_) | Self::Customs(_))
+    }
+
+    /// Whether nothing is asked for that a declaration of a property sets.
+    fn leaves_out(self, property: &Property) -> bool {
+        match (self, property) {
+            (Self::Longhands(_), Property::Known(property::id::ALL)) => false,
+            (Self::Longhands(some), Property::Known(id)) => match id.all_set() {
+                Some(all) => !some.has_some(all),
+                None => !some.has(*id),
+            },
+            (Self::Customs(test), Property::Custom(name)) => !test(name),
+            (Self::Longhands(_), Property::Custom(_)) | (Self::Customs(_), Property::Known(_)) => true,
+            _ => false,
+        }
+    }
+
+    /// The same of one of the properties that it sets.
+    fn leaves_out_target(self, target: Target<'_>) -> bool {
+        match (self, target) {
+            (Self::Longhands(some), Target::Longhand(longhand)) => !some.has(longhand),
+            (Self::Longhands(_), Target::Custom(_)) | (Self::Customs(_), Target::Longhand(_)) => true,
+            // Those were tested as declarations.
+            _ => false,
+        }
+    }
 }
 
 /// What stronger declarations have decided already.
@@ -391,7 +424,7 @@ impl<'s> Decided<'s> {
         match &declaration.property {
             Property::Known(id) if id.is_longhand() => self.settled.has(*id),
             Property::Known(property::id::ALL) => false,
-            Property::Known(id) => self.settled.has_all(id.row().longhands) && self.settled.has_all(id.row().resets),
+            Property::Known(id) => id.all_set().is_some_and(|all| self.settled.has_all(all)),
             Property::Custom(name) => self.custom.get(name).is_some_and(|settled| *settled),
         }
     }
@@ -454,36 +487,91 @@ pub(crate) fn is_final(page: &Page, entry: &Entry<'_>) -> bool {
     settles((entry.property, entry.declared), entry.declaration, &page.sheets[entry.sheet() as usize].sheet)
 }
 
+/// A rule that takes an element, with what is looked at of it. Where that is kept is found for all rules before anything is read of one:
+/// so a processor need not wait for each by itself.
+struct Ruled<'m, 's> {
+    /// How it takes the element.
+    matched: &'m Matched<'m>,
+    /// The rule.
+    rule: &'s FlatRule,
+    /// Its sheet.
+    sheet: &'s Stylesheet,
+    /// Its declarations.
+    declarations: &'s [Declaration],
+    /// Whether some of them may be important.
+    important: bool,
+}
+
+impl<'m, 's> Ruled<'m, 's> {
+    /// A rule that is on.
+    fn of(page: &'s Page, matched: &'m Matched<'m>) -> Self {
+        Self::of_rule(page, &page.rules[matched.rule as usize], matched)
+    }
+
+    /// A rule of a page.
+    fn of_rule(page: &'s Page, rule: &'s FlatRule, matched: &'m Matched<'m>) -> Self {
+        let sheet = &*page.sheets[rule.sheet as usize].sheet;
+        let style_rule = &sheet.rules[rule.rule as usize];
+        // A presentational hint is never important.
+        let important = style_rule.important && rule.within.origin != Origin::PresentationalHint;
+        Self { matched, rule, sheet, declarations: sheet.declarations(style_rule), important }
+    }
+
+    /// Its declarations that are important, or those that are not, with their places in it, the last one first.
+    fn declarations(&self, important: bool) -> impl Iterator<Item = (u32, &'s Declaration)> + use<'s> {
+        let some = self.important;
+        let all = self.declarations.iter().enumerate().rev();
+        all.filter(move |(_, d)| important == (d.important && some)).map(|(i, d)| (crate::source::offset(i), d))
+    }
+
+    /// What decides about its declarations that are important, or about those that are not.
+    fn precedence(&self, page: &Page, important: bool) -> Precedence {
+        Precedence {
+            origin: self.rule.within.origin,
+            important,
+            context: page.document.tree_place(self.rule.within.tree.unwrap_or(0)),
+            attached: self.rule.within.attached,
+            layer: self.rule.layer,
+            specificity: self.matched.specificity,
+            proximity: self.matched.proximity,
+            order: (self.rule.order, 0),
+        }
+    }
+
+    /// How it takes the element, for its declarations that are important, or for those that are not.
+    fn by(&self, page: &Page, important: bool) -> Rc<By> {
+        let Matched { rule, selector, .. } = *self.matched;
+        Rc::new(By { rule, sheet: self.rule.sheet, selector, precedence: self.precedence(page, important) })
+    }
+}
+
 /// What rules say, weakest first, as far as `wanted` asks for it: normal declarations in the order of their rules, then
 /// important ones in theirs.
 fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) -> Vec<Entry<'s>> {
-    let some_important = matched.iter().any(|m| page.style_rule(&page.rules[m.rule as usize]).important);
-    let sorted = |important: bool| {
-        let rules = matched.iter().filter(|_| !important || some_important).map(|m| (*m, &page.rules[m.rule as usize]));
-        let rules = rules.filter(|(_, rule)| !important || page.style_rule(rule).important);
-        let number = |m: &Matched<'_>, rule| precedence(page, rule, m, important).number();
-        let mut rules: SmallVec<[_; 16]> = rules.map(|(m, rule)| (number(m, rule), rule.order, m)).collect();
-        rules.sort_by_key(|(number, order, _)| (*number, *order));
-        rules
-    };
-    let all = matches!(wanted, Wanted::All | Wanted::For(_));
+    let mut rules: SmallVec<[Ruled<'_, 's>; 16]> = matched.iter().map(|m| Ruled::of(page, m)).collect();
+    if wanted.is_for_some() {
+        // Mostly few rules say something of what is asked about.
+        rules.retain(|r| r.declarations.iter().any(|d| !wanted.leaves_out(&d.property)));
+    }
     // They come the strongest first.
     let mut entries = VecDeque::with_capacity(64);
     let mut decided = Decided::default();
     for important in [true, false] {
-        for (.., m) in sorted(important).into_iter().rev() {
-            let rule = &page.rules[m.rule as usize];
-            let by = by(page, rule, m, important);
-            let sheet = &page.sheets[rule.sheet as usize].sheet;
-            for (i, declaration) in declarations(sheet, rule, important) {
-                if !all && decided.beats_all(declaration) {
+        let some = rules.iter().filter(|r| !important || r.important);
+        let number = |r: &Ruled<'_, '_>| (r.precedence(page, important).number(), r.rule.order);
+        let mut sorted: SmallVec<[_; 16]> = some.map(|r| (number(r), r)).collect();
+        sorted.sort_by_key(|(number, _)| *number);
+        for (_, ruled) in sorted.into_iter().rev() {
+            let (by, sheet) = (LazyCell::new(|| ruled.by(page, important)), ruled.sheet);
+            for (i, declaration) in ruled.declarations(important) {
+                if decided.beats_all(declaration) || wanted.leaves_out(&declaration.property) {
                     continue;
                 }
                 each_target(sheet, declaration, &mut |target, declared| {
                     let entry = || Entry::new(&by, (i, declaration), (target, declared));
                     let wanted = match wanted {
                         Wanted::All => true,
-                        Wanted::For(test) => test(target),
+                        Wanted::Longhands(_) | Wanted::Customs(_) => !wanted.leaves_out_target(target),
                         Wanted::Effective => !decided.beats((target, declared), declaration, sheet),
                         Wanted::EffectiveOf(keep) => {
                             keep(&entry()) && !decided.beats((target, declared), declaration, sheet)
@@ -499,51 +587,19 @@ fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) ->
     Vec::from(entries)
 }
 
-/// How a rule takes an element, for its declarations that are important, or for those that are not.
-fn by(page: &Page, rule: &FlatRule, m: &Matched<'_>, important: bool) -> Rc<By> {
-    let precedence = precedence(page, rule, m, important);
-    Rc::new(By { rule: m.rule, sheet: rule.sheet, selector: m.selector, precedence })
-}
-
-/// What decides about the declarations of a rule that are important, or about those that are not.
-fn precedence(page: &Page, rule: &FlatRule, m: &Matched<'_>, important: bool) -> Precedence {
-    Precedence {
-        origin: rule.within.origin,
-        important,
-        context: page.document.tree_place(rule.within.tree.unwrap_or(0)),
-        attached: rule.within.attached,
-        layer: rule.layer,
-        specificity: m.specificity,
-        proximity: m.proximity,
-        order: (rule.order, 0),
-    }
-}
-
 /// Adds what one rule says, in written order.
-pub(crate) fn add_entries<'s>(page: &'s Page, rule: &FlatRule, m: &Matched<'_>, entries: &mut Vec<Entry<'s>>) {
-    let sheet = &page.sheets[rule.sheet as usize].sheet;
+pub(crate) fn add_entries<'s>(page: &'s Page, rule: &'s FlatRule, m: &Matched<'_>, entries: &mut Vec<Entry<'s>>) {
+    let ruled = Ruled::of_rule(page, rule, m);
     for important in [false, true] {
-        let by = by(page, rule, m, important);
+        let by = ruled.by(page, important);
         let start = entries.len();
-        for (i, declaration) in declarations(sheet, rule, important) {
-            each_target(sheet, declaration, &mut |target, declared| {
+        for (i, declaration) in ruled.declarations(important) {
+            each_target(ruled.sheet, declaration, &mut |target, declared| {
                 entries.push(Entry::new(&by, (i, declaration), (target, declared)));
             });
         }
         entries[start..].reverse();
     }
-}
-
-/// The declarations of a rule that are important, or those that are not, with their places in it, the last one first.
-fn declarations<'s>(
-    sheet: &'s Stylesheet,
-    rule: &FlatRule,
-    important: bool,
-) -> impl Iterator<Item = (u32, &'s Declaration)> {
-    // A presentational hint is never important.
-    let hint = rule.within.origin == Origin::PresentationalHint;
-    let all = sheet.declarations(&sheet.rules[rule.rule as usize]).iter().enumerate().rev();
-    all.filter(move |(_, d)| important == (d.important && !hint)).map(|(i, d)| (crate::source::offset(i), d))
 }
 
 /// Calls `f` with each property that a declaration sets and what it says for it, the last one first.

@@ -24,7 +24,7 @@ mod winners;
 
 pub(crate) use adjust::blockified;
 pub(crate) use cascaded::{Cascaded, Said, cascaded};
-pub(crate) use customs::{Customs, DifferingCustom, InOrder, Sameness};
+pub(crate) use customs::{Customs, DifferingCustom, Sameness, SharedTexts};
 pub(crate) use entry::{Entry, Outright, Strongest, Subject, Target};
 pub(crate) use gather::{
     Across, Matched, Reached, Wanted, add_entries, entries_of, is_final, matched_rules, scoping_roots,
@@ -404,11 +404,24 @@ impl Styles {
     /// Takes an element over that a trial does not reach: whether that can be done.
     fn taken_over(&self, page: &Page, id: ElementId) -> bool {
         let Some(before) = self.before.as_ref().filter(|b| !b.reached[id.index()]) else { return false };
-        let same = |e: ElementId| self.are(e, &before.styles, e);
+        let same = |e: ElementId| self.are(e, &before.styles, e) || self.passes_on_as(&before.styles, page, (e, id));
         if page.document.flat_parent(id).is_none_or(same) {
             self.adopt(id, &before.styles);
         }
         !self.elements.lack(id)
+    }
+
+    /// Whether an element gives a child, which is declared the same in both, all that the child had from it in others: by what decides
+    /// what is alike (see `alike.rs`).
+    fn passes_on_as(&self, others: &Self, page: &Page, (parent, child): (ElementId, ElementId)) -> bool {
+        let (Some(own), Some(other), Some(known)) = (self.get(parent), others.get(parent), others.get(child)) else {
+            return false;
+        };
+        !known.asks_parent
+            && own.inside == other.inside
+            && own.get(id::JUSTIFY_ITEMS) == other.get(id::JUSTIFY_ITEMS)
+            && own.heritage.is(&other.heritage)
+            && matches!(Around::of(page, child), Around::Parent)
     }
 
     /// The values of an element.

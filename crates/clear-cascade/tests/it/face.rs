@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 
 use clear_cascade::answer::{
-    Aim, Comparison, NoEffect, Reach, Reading, Rule, Target, Tried, Twins, Why, WhyNot, Written,
+    Aim, Comparison, NoEffect, Reach, Reading, Rule, Target, Texts, Tried, Twins, Why, WhyNot, Written,
 };
 use clear_cascade::cascade::Origin;
 use clear_cascade::document::ElementId;
@@ -115,8 +115,10 @@ const QUESTIONS: &[(&str, Ask)] = &[
     ("value", |s, _, e| s.value(e, "color").is_none()),
     ("values", |s, _, e| s.values(e).is_err()),
     ("generated", |s, _, e| s.generated(e).is_err()),
-    ("texts", |s, _, e| clear_cascade::answer::Texts::default().values(s, e, &mut |_, _| ()).is_err()),
-    ("generated texts", |s, _, e| clear_cascade::answer::Texts::default().generated(s, e, &mut |_, _, _| ()).is_err()),
+    ("texts", |s, _, e| Texts::of(|_, _, _| ()).values(s, e, &mut String::new()).is_err()),
+    ("generated texts", |s, _, e| {
+        Texts::of(|_, _, _| ()).generated(s, e, &mut String::new(), &|_, _| (), &|_| ()).is_err()
+    }),
     ("why", |s, _, e| s.why(e, "color").is_err()),
     ("why_of", |s, _, e| s.why_of(e, "::before".parse().ok().as_ref(), "color").is_err()),
     ("why_each", |s, _, e| s.why_each(e, None, &["color", "top"]).is_err()),

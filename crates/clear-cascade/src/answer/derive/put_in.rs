@@ -4,7 +4,7 @@ use crate::answer::asked::About;
 use crate::document::Name;
 use crate::limits::{DEEPEST_CONDITION, MOST_TESTS};
 use crate::style::substitution::{Failure, Limit, branches, environment, is_else};
-use crate::style::{Style, Target, Wanted, chosen_branch, substituted_slice, substituted_text};
+use crate::style::{Style, Wanted, chosen_branch, substituted_slice, substituted_text};
 use crate::stylesheet::function::CustomFunction;
 use crate::syntax::{Kind, Slice, Tokens, condition};
 
@@ -229,13 +229,12 @@ fn setter_of<'s>(subject: &About<'s>, name: &str) -> Option<Setter<'s>> {
     let outwards = study.page.document.flat_lineage(subject.element).map(|e| (e, None));
     let own = subject.pseudo.map(|p| (subject.element, Some(p)));
     let name = Name::from(name);
-    let wanted = |target: Target<'_>| target == Target::Custom(&name);
     own.into_iter().chain(outwards).find_map(|(element, pseudo)| {
         let known = if pseudo.is_none() { study.known_strongest(element) } else { None };
         if known.is_some_and(|strongest| strongest.custom(&name).is_none()) {
             return None;
         }
-        let (_, entries) = study.entries_wanted(element, pseudo, Wanted::For(&wanted));
+        let (_, entries) = study.entries_wanted(element, pseudo, Wanted::Customs(&|other| *other == name));
         let winner = entries.last()?;
         let style = study.style_of(element, pseudo);
         let text = substituted_text(&study.subject(element, pseudo), winner, &style);

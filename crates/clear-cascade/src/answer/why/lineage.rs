@@ -18,17 +18,34 @@ impl<'s> Contest<'s> {
     /// nothing is inherited.
     pub(super) fn lineage(&self, from: ValueFrom, source: Option<&Entry<'s>>) -> Lineage {
         let study = self.study;
-        let step = |contest: &Contest<'_>, from: ValueFrom, source: Option<&Entry<'_>>| Ancestor {
-            element: contest.element,
-            label: study.page.document.label(contest.element),
-            pseudo: contest.pseudo.map(ToString::to_string),
-            at: study.sources.placed(study.page.document.span(contest.element)),
-            value: study.asked_value(&contest.style, &self.asked),
-            from,
-            declaration: source.map(|e| study.sources.placed(e.declaration.span)),
-        };
-        let mut steps = vec![step(self, from, source)];
-        let (mut id, mut from, mut of_box, mut given) = (self.element, from, self.pseudo.is_some(), None);
+        let (mut steps, mut given) = (Vec::new(), None);
+        self.outwards(from, source, &mut |contest, from, source| {
+            steps.push(Ancestor {
+                element: contest.element,
+                label: study.page.document.label(contest.element),
+                pseudo: contest.pseudo.map(ToString::to_string),
+                at: study.sources.placed(study.page.document.span(contest.element)),
+                value: study.asked_value(&contest.style, &self.asked),
+                from,
+                declaration: source.map(|e| study.sources.placed(e.declaration.span)),
+            });
+            given = source
+                .filter(|_| from == ValueFrom::Declared && steps.len() > 1)
+                .map(|e| (contest.name(e), e.declaration.span));
+        });
+        Lineage { steps, given }
+    }
+
+    /// Calls `f` with the contests of that lineage, where each value comes from and the declaration that gives it.
+    fn outwards(
+        &self,
+        mut from: ValueFrom,
+        source: Option<&Entry<'s>>,
+        f: &mut dyn for<'c> FnMut(&Contest<'c>, ValueFrom, Option<&Entry<'c>>),
+    ) {
+        let study = self.study;
+        f(self, from, source);
+        let (mut id, mut of_box) = (self.element, self.pseudo.is_some());
         while from == ValueFrom::Inherited {
             let styles = study.styles();
             let around = if of_box { Around::Parent } else { Around::of(&study.page, id) };
@@ -42,10 +59,8 @@ impl<'s> Contest<'s> {
             let contest = self.beside(id, pseudo);
             let (from_here, source) = contest.source();
             from = from_here;
-            steps.push(step(&contest, from, source));
-            given = source.filter(|_| from == ValueFrom::Declared).map(|e| (contest.name(e), e.declaration.span));
+            f(&contest, from, source);
         }
-        Lineage { steps, given }
     }
 
     /// The steps from what was written to the computed value.
@@ -94,16 +109,25 @@ impl<'s> Contest<'s> {
     /// The contest that gives the value, here or where it is inherited from, and the declaration that does.
     pub(super) fn giver(&self) -> Option<(Contest<'s>, Entry<'s>)> {
         let (from, source) = self.source();
-        self.giver_at_the_end(&self.lineage(from, source))
+        let (mut last, mut steps) = ((self.element, false), 0);
+        self.outwards(from, source, &mut |contest, _, _| {
+            last = (contest.element, contest.pseudo.is_some());
+            steps += 1;
+        });
+        self.giver_at(last, steps == 1)
     }
 
     /// The same where the way that inheritance leads is known.
     pub(super) fn giver_at_the_end(&self, lineage: &Lineage) -> Option<(Contest<'s>, Entry<'s>)> {
         let last = lineage.steps.last()?;
-        let element = last.element;
-        let own = lineage.steps.len() == 1;
+        self.giver_at((last.element, last.pseudo.is_some()), lineage.steps.len() == 1)
+    }
+
+    /// The same where the last element on that way is known, with whether a box of the browser's own on it is meant, and whether it is
+    /// the first as well.
+    fn giver_at(&self, (element, is_box): (ElementId, bool), own: bool) -> Option<(Contest<'s>, Entry<'s>)> {
         // Boxes of the browser's own are left out: nobody declares anything on them that is worth a step.
-        if !own && last.pseudo.is_some() {
+        if !own && is_box {
             return None;
         }
         let contest = match own {
@@ -122,7 +146,9 @@ impl<'s> Contest<'s> {
             None => self.study.page.document.flat_parent(self.element),
         };
         let around = self.beside(parent.filter(|_| inherits)?, None);
-        let value = self.study.asked_value(&around.style, &self.asked);
+        if self.study.asked_value(&around.style, &self.asked) != otherwise {
+            return None;
+        }
         let (from, source) = around.source();
         let lineage = around.lineage(from, source);
         let giver = match from {
@@ -130,7 +156,7 @@ impl<'s> Contest<'s> {
             ValueFrom::Inherited => (lineage.steps.last()?.name(), lineage.given?.0),
             ValueFrom::Initial => return None,
         };
-        (value == otherwise).then(|| format!("inherited from `{}`, where it is set by {}", giver.0, giver.1))
+        Some(format!("inherited from `{}`, where it is set by {}", giver.0, giver.1))
     }
 }
 
@@ -149,7 +175,9 @@ impl Study {
     /// Where the declaration is written that gives a property of an element its value, here or further out.
     pub(crate) fn given_at(&self, element: ElementId, property: &str) -> Option<Place> {
         let (contest, (from, source)) = contest(self, element, None, property)?;
-        contest.lineage(from, source.as_ref()).steps.pop()?.declaration
+        let mut last = None;
+        contest.outwards(from, source.as_ref(), &mut |_, _, source| last = source.map(|e| e.declaration.span));
+        Some(self.sources.placed(last?))
     }
 }
 
