@@ -110,14 +110,9 @@ impl Study {
             Some(Outright::Wide(Wide::Inherit | Wide::Unset)) => false,
             Some(_) => {
                 let key = (element, Name::from(property));
-                let known = self.gives.read().ok().and_then(|known| known.get(&key).copied());
-                known.unwrap_or_else(|| {
+                self.known.gives.get_or(key, || {
                     let given = self.given(element, None, property);
-                    let gives = given.is_none_or(|(from, _)| from != ValueFrom::Inherited);
-                    if let Ok(mut known) = self.gives.write() {
-                        known.insert(key, gives);
-                    }
-                    gives
+                    given.is_none_or(|(from, _)| from != ValueFrom::Inherited)
                 })
             }
         }

@@ -246,14 +246,14 @@ fn parent_of(subject: &About<'_>) -> Option<ElementId> {
 }
 
 /// Whose value of a property something is relative to, the parent's or the initial one, and where that is set.
-fn parents(subject: &About<'_>, property: &str) -> String {
-    let study = subject.study;
+fn parents(subject: &About<'_>, property: PropertyId) -> String {
+    let (study, name) = (subject.study, property.name());
     match parent_of(subject) {
         Some(parent) => {
             let set = set_at(study, parent, property);
-            format!("{property} of the parent, `{}`{set}", study.page.document.label(parent))
+            format!("{name} of the parent, `{}`{set}", study.page.document.label(parent))
         }
-        None => format!("the initial {property}, as there is no parent"),
+        None => format!("the initial {name}, as there is no parent"),
     }
 }
 
@@ -331,10 +331,10 @@ fn conversion(
     let study = subject.study;
     let (one, base) = unit.canonical(1.0, &context_of(subject, property, style));
     let whose = unit.relative_to().map(|to| match (unit, property) {
-        (Unit::Em, id::FONT_SIZE) => parents(subject, "font-size"),
-        (Unit::Rem, id::FONT_SIZE) if parent_of(subject).is_none() => parents(subject, "font-size"),
+        (Unit::Em, id::FONT_SIZE) => parents(subject, id::FONT_SIZE),
+        (Unit::Rem, id::FONT_SIZE) if parent_of(subject).is_none() => parents(subject, id::FONT_SIZE),
         (Unit::Em, _) => {
-            let set = set_at(study, subject.element, "font-size");
+            let set = set_at(study, subject.element, id::FONT_SIZE);
             format!("font-size of `{}`{set}", study.page.document.label(subject.element))
         }
         _ => to.to_owned(),
@@ -406,7 +406,7 @@ fn one_component(
         format!("{size}px (font-size of `{}`)", study.page.document.label(subject.element))
     };
     let size_of_parent =
-        || format!("{}px ({})", number_text(font_size_of(study, parent)), parents(subject, "font-size"));
+        || format!("{}px ({})", number_text(font_size_of(study, parent)), parents(subject, id::FONT_SIZE));
     let step = match token.kind {
         Kind::Dimension(n, _) => {
             let (product, exact) = conversion(subject, property, style, n, Unit::named(&all.name(token))?);
@@ -446,7 +446,7 @@ fn one_component(
         }
         Kind::Ident if all.is_ident("bolder") || all.is_ident("lighter") => {
             let weight = parent.and_then(|p| study.value(p, "font-weight")).unwrap_or_else(|| "400".to_owned());
-            format!("`{part}` than {weight} ({}) = {value}", parents(subject, "font-weight"))
+            format!("`{part}` than {weight} ({}) = {value}", parents(subject, id::FONT_WEIGHT))
         }
         Kind::Ident if all.is_ident("currentcolor") => format!("`currentcolor` is the element's `color`: {value}"),
         _ => return None,
@@ -583,7 +583,7 @@ fn notations(slice: Slice<'_>, part: &str, value: &str) -> Option<String> {
 }
 
 /// Where a property of an element is set, here or further out, as a part of a sentence.
-fn set_at(study: &Study, element: ElementId, property: &str) -> String {
+fn set_at(study: &Study, element: ElementId, property: PropertyId) -> String {
     let place = study.given_at(element, property);
     place.map_or_else(String::new, |p| format!(", set at {p}"))
 }

@@ -1,11 +1,12 @@
 //! A page with all its styles, resolved: the front door of the library.
 
+mod known;
 mod places;
 mod site;
-mod taken;
 mod trial;
 
 pub use crate::page::Options;
+pub(crate) use known::StepOfSize;
 pub use places::PlaceError;
 pub(crate) use places::WrittenAt;
 pub use site::Site;
@@ -14,14 +15,13 @@ pub use trial::{Change, Edit, RulePlace, Trial, TrialError};
 use std::borrow::Cow;
 use std::num::NonZero;
 use std::sync::atomic::{AtomicUsize, Ordering};
-use std::sync::{Arc, LazyLock, OnceLock, RwLock};
+use std::sync::{Arc, LazyLock, OnceLock};
 
-use rustc_hash::FxHashMap;
 use url::Url;
 
-use self::taken::{AllTaken, Taken};
+use self::known::{Known, Taken};
 use crate::cascade::Origin;
-use crate::document::{Document, ElementId, Name};
+use crate::document::{Document, ElementId};
 use crate::page::{FlatRule, Noted, Page, Parsed, titles, unknown_encoding};
 use crate::selector::PseudoElement;
 use crate::source::{LoadError, Loader, Source, SourceKind, Sources, Span};
@@ -83,12 +83,8 @@ pub struct Study {
     notes: Vec<Noted>,
     /// The same with the values that properties do not take, once someone asked for them.
     all_notes: OnceLock<Vec<Note>>,
-    /// Whether an element gives a property on to those inside it, as far as someone asked.
-    pub(crate) gives: RwLock<FxHashMap<(ElementId, Name), bool>>,
-    /// What the strongest declarations on an element come to, as far as someone asked.
-    strongest: RwLock<FxHashMap<ElementId, Arc<Strongest>>>,
-    /// The rules that take elements, as far as someone asked.
-    taken: RwLock<AllTaken>,
+    /// What was found out about elements when someone asked.
+    pub(crate) known: Known,
 }
 
 impl Study {
@@ -192,9 +188,7 @@ impl Study {
             styles,
             notes,
             all_notes: OnceLock::new(),
-            gives: RwLock::default(),
-            strongest: RwLock::default(),
-            taken: RwLock::default(),
+            known: Known::default(),
         };
         let alternate = study.options.alternate.as_ref().filter(|title| !study.alternates().contains(title));
         let alternate = alternate.map(|title| format!("there is no set of styles with the title `{title}`"));
@@ -447,11 +441,11 @@ impl Study {
 
     /// The rules that take an element or its pseudo-elements. Who asks about one property mostly asks about more.
     pub(crate) fn matched(&self, id: ElementId) -> Vec<Matched<'_>> {
-        if let Some(known) = self.taken.read().ok().and_then(|taken| taken.of(id)) {
+        if let Some(known) = self.known.taken.read().ok().and_then(|taken| taken.of(id)) {
             return known.iter().map(|taken| taken.matched(&self.page)).collect();
         }
         let matched = style::matched_rules(&self.page, &self.page.rule_matcher(), id);
-        if let Ok(mut taken) = self.taken.write() {
+        if let Ok(mut taken) = self.known.taken.write() {
             taken.keep(id, matched.iter().map(Taken::of).collect());
         }
         matched
@@ -459,19 +453,15 @@ impl Study {
 
     /// What the strongest declarations on an element come to.
     pub(crate) fn strongest(&self, id: ElementId) -> Arc<Strongest> {
-        self.known_strongest(id).unwrap_or_else(|| {
+        self.known.strongest.get_or(id, || {
             let (_, entries) = self.entries(id, None);
-            let strongest = Arc::new(Strongest::of(&self.page, self.style(id).flow, &entries));
-            if let Ok(mut known) = self.strongest.write() {
-                known.insert(id, strongest.clone());
-            }
-            strongest
+            Arc::new(Strongest::of(&self.page, self.style(id).flow, &entries))
         })
     }
 
     /// The same where someone asked before.
     pub(crate) fn known_strongest(&self, id: ElementId) -> Option<Arc<Strongest>> {
-        self.strongest.read().ok()?.get(&id).cloned()
+        self.known.strongest.get(&id)
     }
 
     /// What values are computed for: an element, or a pseudo-element of it.

@@ -186,6 +186,7 @@ const HARD: &[&str] = &[
     "p { color: red } @function --f() { result: 3px }\n.x { width: --f(); height: calc(1lh + 1rem) } html { font-size: 20px; line-height: 2 }",
     ".x { container-name: c; --b: 1 } p { --b: 2 }\n@container c style(--b: 1) { em { top: 1px } }\nem::before { content: 'x'; color: red }",
     "select { color: red } option { color: inherit; top: 1px }\np em { color: inherit; top: inherit }\np { top: 3px",
+    "em { top: inherit; justify-items: inherit; outline: inherit }\ni, td { all: inherit }\nsummary { display: inherit }\ntr { --d: inherit; width: var(--d) }",
     "p { color: red } .x { background: url(a.png) } /* open",
     "",
 ];
@@ -201,6 +202,9 @@ fn hard_changes(study: &Study) -> Vec<Change> {
         ".x { container-name: d; --b: 7 }",
         "p { color: teal; border: thin dashed; direction: rtl; caret-color: auto }",
         "html { --a: 1; --b: 2; --c: 3 } .x::before { content: '*'; --d: 4; outline: 1px solid }",
+        ".x, .y { top: 8px; outline: 2px solid; justify-items: legacy center; --d: 6px }",
+        ".x, .y, tr { display: flex }",
+        ".x, .y { display: ruby; writing-mode: vertical-rl }",
         "@import 'b.css' {}",
     ];
     let rules = texts.iter().chain(&more).flat_map(|text| {
@@ -223,7 +227,8 @@ fn hard_changes(study: &Study) -> Vec<Change> {
 fn whatever_is_edited_a_trial_is_what_the_edited_files_are() {
     use clear_cascade::MemoryLoader;
     let html = "<link rel=stylesheet href=a.css><div><p class=x>a<em>b</em></p></div><p class='x y' style='top: 5px'><em>c</em>\
-                <svg><a class=x></a></svg><select><option class=x>d</select><table class=y><tr><td>e</table>";
+                <svg><a class=x></a></svg><select><option class=x>d</select><table class=y><tr><td>e</table>\
+                <details class=y><summary>f</summary><i>g</i></details>";
     let files = |sheet: &str| {
         let files = MemoryLoader::default().with("index.html", html).with("a.css", sheet);
         files.with("b.css", "em { left: 4px } .x { left: 5px }")

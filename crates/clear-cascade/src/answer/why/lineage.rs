@@ -6,8 +6,8 @@ use crate::answer::derive;
 use crate::document::ElementId;
 use crate::property::PropertyId;
 use crate::selector::PseudoElement;
-use crate::source::Place;
-use crate::study::Study;
+use crate::source::{Place, Span};
+use crate::study::{StepOfSize, Study};
 use crate::style::{Around, Entry};
 
 /// How many font sizes of elements around are followed to where they are set.
@@ -90,18 +90,9 @@ impl<'s> Contest<'s> {
         }
         let mut from = derive::font_size_of_whom(self.study, of, &steps);
         for _ in 0..MOST_SIZES {
-            let Some(asked) = from.take() else { break };
-            let Ok(size) = self.study.asked(asked, None, "font-size") else { break };
-            let Some((contest, given)) = Contest::new(self.study, asked, None, &size).giver() else { break };
-            let value = self.study.asked_value(&contest.style, &size);
-            let further = contest.derivation(Some(&given), &value).all();
-            if further.is_empty() {
-                break;
-            }
-            let label = self.study.page.document.label(contest.element);
-            let place = self.study.sources.placed(given.declaration.span);
-            steps.push(format!("font-size of `{label}`, set at {place}: {}", further.join("; ")));
-            from = derive::font_size_of_whom(self.study, (contest.element, None), &further);
+            let Some((step, further)) = from.and_then(|element| self.study.step_of_font_size(element)) else { break };
+            steps.push(step);
+            from = further;
         }
         steps
     }
@@ -172,12 +163,37 @@ impl Study {
         Some(contest(self, element, pseudo, property)?.1)
     }
 
-    /// Where the declaration is written that gives a property of an element its value, here or further out.
-    pub(crate) fn given_at(&self, element: ElementId, property: &str) -> Option<Place> {
+    /// Where the font size of an element comes from, as a step, and whose font size that is relative to; nothing where there is no
+    /// more to tell than its value.
+    fn step_of_font_size(&self, element: ElementId) -> Option<StepOfSize> {
+        let step = || {
+            let size = self.asked(element, None, "font-size").ok()?;
+            let (contest, given) = Contest::new(self, element, None, &size).giver()?;
+            let value = self.asked_value(&contest.style, &size);
+            let steps = contest.derivation(Some(&given), &value).all();
+            if steps.is_empty() {
+                return None;
+            }
+            let label = self.page.document.label(contest.element);
+            let place = self.sources.placed(given.declaration.span);
+            let further = derive::font_size_of_whom(self, (contest.element, None), &steps);
+            Some((format!("font-size of `{label}`, set at {place}: {}", steps.join("; ")), further))
+        };
+        self.known.sizes.get_or(element, step)
+    }
+
+    /// Where the declaration is written that gives a longhand of an element its value, here or further out.
+    pub(crate) fn given_at(&self, element: ElementId, property: PropertyId) -> Option<Place> {
+        let given = self.known.given.get_or((element, property), || self.span_given(element, property.name()));
+        given.map(|span| self.sources.placed(span))
+    }
+
+    /// The span of that declaration.
+    fn span_given(&self, element: ElementId, property: &str) -> Option<Span> {
         let (contest, (from, source)) = contest(self, element, None, property)?;
         let mut last = None;
         contest.outwards(from, source.as_ref(), &mut |_, _, source| last = source.map(|e| e.declaration.span));
-        Some(self.sources.placed(last?))
+        last
     }
 }
 
