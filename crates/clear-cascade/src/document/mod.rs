@@ -20,6 +20,7 @@ pub(crate) use numbers::{Bit, NameOf, Numbers, sketch};
 use std::collections::HashMap;
 use std::hash::Hash;
 use std::num::NonZero;
+use std::ops::Range;
 use std::sync::OnceLock;
 
 use rustc_hash::FxHashMap;
@@ -542,8 +543,17 @@ impl Document {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn all_ids(&self) -> impl DoubleEndedIterator<Item = ElementId> + ExactSizeIterator + use<> {
+        self.ids_among(0..self.elements.len())
+    }
+
+    /// The ids of those elements whose numbers are in a range, as far as there are so many.
+    pub(crate) fn ids_among(
+        &self,
+        numbers: Range<usize>,
+    ) -> impl DoubleEndedIterator<Item = ElementId> + ExactSizeIterator + use<> {
+        let number = |n: usize| crate::source::offset(n.min(self.elements.len()));
         let page = self.mark;
-        (0..crate::source::offset(self.elements.len())).map(move |number| ElementId { number, page })
+        (number(numbers.start)..number(numbers.end)).map(move |number| ElementId { number, page })
     }
 
     /// The shadow tree with a number; nothing for the page, 0.

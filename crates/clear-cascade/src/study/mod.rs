@@ -23,7 +23,7 @@ use self::known::{Known, Taken};
 use crate::cascade::Origin;
 use crate::document::{Document, ElementId};
 use crate::page::{FlatRule, Noted, Page, Parsed, titles, unknown_encoding};
-use crate::selector::PseudoElement;
+use crate::selector::{Matcher, PseudoElement};
 use crate::source::{LoadError, Loader, Source, SourceKind, Sources, Span};
 use crate::style::{self, Entry, Matched, Strongest, Style, Styles, Subject, Wanted};
 use crate::stylesheet::{Note, NoteKind};
@@ -52,8 +52,8 @@ pub enum Error {
     Empty(String),
 }
 
-/// How many elements a thread takes at once.
-const RUN: usize = 128;
+/// How many elements are computed at once, and by one thread.
+const RUN: usize = 64;
 
 /// A page with all its styles. It never changes: values are worked out when somebody first asks for them, and kept. It can be
 /// shared between threads.
@@ -212,10 +212,8 @@ impl Study {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn resolve_all(&self) {
-        let matcher = self.page.rule_matcher();
-        for id in self.page.document.all_ids() {
-            self.styles.ensure(&self.page, &matcher, id, Wanted::Effective);
-        }
+        let (matcher, count) = (self.page.rule_matcher(), self.page.document.count());
+        (0..count.div_ceil(RUN)).for_each(|run| self.resolve_run(&matcher, run));
     }
 
     /// The same on up to so many threads, which end before it returns. The values are the same as on one.
@@ -243,9 +241,7 @@ impl Study {
             let matcher = self.page.rule_matcher();
             // Elements near each other have most of what is around them in common.
             while let Some(run) = Some(next.fetch_add(1, Ordering::Relaxed)).filter(|run| *run < runs) {
-                for id in self.page.document.all_ids().skip(run * RUN).take(RUN) {
-                    self.styles.ensure(&self.page, &matcher, id, Wanted::Effective);
-                }
+                self.resolve_run(&matcher, run);
             }
         };
         std::thread::scope(|scope| {
@@ -254,6 +250,11 @@ impl Study {
             }
             work();
         });
+    }
+
+    /// Computes the values of a run of elements.
+    fn resolve_run(&self, matcher: &Matcher<'_>, run: usize) {
+        self.styles.ensure_all(&self.page, matcher, self.page.document.ids_among(run * RUN..(run + 1) * RUN));
     }
 
     /// The page as a tree.

@@ -2,7 +2,7 @@
 
 use std::hash::{Hash, Hasher};
 use std::sync::atomic::{AtomicU32, Ordering};
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use rustc_hash::{FxHashMap, FxHasher};
 
@@ -143,39 +143,46 @@ impl Kept {
     }
 }
 
+/// In how many parts things are kept, each with a lock of its own: so threads hardly ever wait for each other.
+const PARTS: usize = 16;
+
+/// Things by their hashes.
+type ByHash<T> = [Mutex<FxHashMap<u64, Arc<T>>>; PARTS];
+
 /// Values of some elements, by all that they go by.
 #[derive(Debug, Default)]
 pub(super) struct Alike {
     /// The values.
-    kept: Mutex<Vec<Option<Kept>>>,
-    /// What some pass on.
-    passed: Mutex<Passed>,
+    kept: [Mutex<Vec<Option<Kept>>>; PARTS],
+    /// Custom properties that some elements pass on.
+    customs: ByHash<Customs>,
+    /// All that some elements pass on.
+    heritages: ByHash<Heritage>,
     /// How often values were looked for.
     asked: AtomicU32,
     /// How often some were found.
     found: AtomicU32,
 }
 
-/// What some elements pass on, by hashes of it.
-#[derive(Debug, Default)]
-struct Passed {
-    /// Custom properties.
-    customs: FxHashMap<u64, Arc<Customs>>,
-    /// All.
-    heritages: FxHashMap<u64, Arc<Heritage>>,
+/// Takes what is kept in the place of what is the same, or keeps it.
+fn share<T>(new: &mut Arc<T>, kept: &ByHash<T>, hash: u64, same: impl Fn(&Arc<T>, &Arc<T>) -> bool) {
+    let (part, _) = place_of(hash);
+    let known = lock(&kept[part]).get(&hash).cloned();
+    if let Some(known) = known.filter(|known| same(known, new)) {
+        *new = known;
+        return;
+    }
+    let mut kept = lock(&kept[part]);
+    let full = if kept.len() == KEPT / PARTS { std::mem::take(&mut *kept) } else { FxHashMap::default() };
+    kept.insert(hash, new.clone());
+    // What is dropped need not keep others waiting.
+    drop(kept);
+    drop(full);
 }
 
-/// Takes what is kept in the place of what is the same, or keeps it.
-fn share<T>(new: &mut Arc<T>, kept: &mut FxHashMap<u64, Arc<T>>, hash: u64, same: impl Fn(&Arc<T>, &Arc<T>) -> bool) {
-    match kept.get(&hash) {
-        Some(known) if same(known, new) => *new = known.clone(),
-        _ => {
-            if kept.len() == KEPT {
-                kept.clear();
-            }
-            kept.insert(hash, new.clone());
-        }
-    }
+/// A lock, whatever became of who had it.
+fn lock<T>(part: &Mutex<T>) -> MutexGuard<'_, T> {
+    part.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
 /// How often values are looked for before it is judged whether a page has much that is alike.
@@ -184,9 +191,10 @@ const TRIALS: u32 = 1000;
 /// How seldom values are found where it is not: once in so many times.
 const SELDOM: u32 = 32;
 
-/// Where what has a hash is kept.
-fn place_of(hash: u64) -> usize {
-    usize::try_from(hash >> 40).unwrap_or_default() % KEPT
+/// Where what has a hash is kept: the part, and the place in it.
+fn place_of(hash: u64) -> (usize, usize) {
+    let place = usize::try_from(hash >> 40).unwrap_or_default() % KEPT;
+    (place % PARTS, place / PARTS)
 }
 
 impl Alike {
@@ -199,8 +207,9 @@ impl Alike {
     /// The values for a key, if they are kept.
     pub(super) fn get(&self, key: &Key<'_>) -> Option<Arc<Style>> {
         self.asked.fetch_add(1, Ordering::Relaxed);
-        let kept = self.kept.lock().unwrap_or_else(PoisonError::into_inner);
-        let found = kept.get(place_of(key.hash))?.as_ref().filter(|found| found.is_for(key))?;
+        let (part, place) = place_of(key.hash);
+        let kept = lock(&self.kept[part]);
+        let found = kept.get(place)?.as_ref().filter(|found| found.is_for(key))?;
         self.found.fetch_add(1, Ordering::Relaxed);
         Some(found.style.clone())
     }
@@ -209,14 +218,13 @@ impl Alike {
     /// so already.
     pub(super) fn share(&self, heritage: &mut Arc<Heritage>, parent: Option<&Arc<Heritage>>) {
         let Some(parent) = parent.filter(|parent| !Arc::ptr_eq(parent, heritage)) else { return };
-        let mut passed = self.passed.lock().unwrap_or_else(PoisonError::into_inner);
         if !Arc::ptr_eq(&parent.custom, &heritage.custom) {
             let customs = &mut Arc::make_mut(heritage).custom;
             let hash = customs.hash();
-            share(customs, &mut passed.customs, hash, Customs::is);
+            share(customs, &self.customs, hash, Customs::is);
         }
         let hash = heritage.hash();
-        share(heritage, &mut passed.heritages, hash, |a, b| a.is(b));
+        share(heritage, &self.heritages, hash, |a, b| a.is(b));
     }
 
     /// Keeps values for a key, in the place of others where they are in its way.
@@ -231,11 +239,14 @@ impl Alike {
             rules: key.rules().collect(),
             style,
         };
-        let mut kept = self.kept.lock().unwrap_or_else(PoisonError::into_inner);
+        let (part, place) = place_of(key.hash);
+        let mut kept = lock(&self.kept[part]);
         if kept.is_empty() {
-            kept.resize_with(KEPT, || None);
+            kept.resize_with(KEPT / PARTS, || None);
         }
-        kept[place_of(key.hash)] = Some(new);
+        let old = kept[place].replace(new);
+        drop(kept);
+        drop(old);
     }
 }
 

@@ -466,13 +466,32 @@ impl Styles {
         let mut open: SmallVec<[ElementId; 4]> = around.take_while(unknown).collect();
         while let Some(next) = open.pop() {
             if unknown(&next) {
-                self.compute(page, matcher, next, wanted);
+                self.compute(page, next, || reaching(page, matcher, next), wanted);
+            }
+        }
+    }
+
+    /// The same of many elements, best in the order of the page. The rules that take them are found for all of them before the first is
+    /// computed: a processor has the code for the one at hand, or for the other, and not for both in turn.
+    pub(crate) fn ensure_all(&self, page: &Page, matcher: &Matcher<'_>, ids: impl Iterator<Item = ElementId>) {
+        let ensure = |id: ElementId| self.ensure(page, matcher, id, Wanted::Effective);
+        // Of a trial few are computed, and which of them is told one by one.
+        if self.before.is_some() {
+            return ids.for_each(ensure);
+        }
+        ensure(page.document.root());
+        let unknown = ids.filter(|id| self.elements.lack(*id));
+        let all: Vec<_> = unknown.map(|id| (id, reaching(page, matcher, id))).collect();
+        for (id, matched) in all {
+            page.document.flat_parent(id).into_iter().for_each(ensure);
+            if self.elements.lack(id) {
+                self.compute(page, id, || matched, Wanted::Effective);
             }
         }
     }
 
     /// Computes an element, whose parent is known, and those pseudo-elements that may be there to be styled.
-    fn compute(&self, page: &Page, matcher: &Matcher<'_>, id: ElementId, wanted: Wanted<'_>) {
+    fn compute<'p>(&self, page: &'p Page, id: ElementId, find: impl FnOnce() -> Vec<Matched<'p>>, wanted: Wanted<'_>) {
         let Some(place) = self.elements.place(id) else { return };
         if self.taken_over(page, id) {
             return;
@@ -484,9 +503,7 @@ impl Styles {
             _ => style,
         };
         let element = page.document.node(id);
-        // Most rules for pseudo-elements are for such that are never there, or not on elements of this kind.
-        let matched = matched_rules_for(page, matcher, id, |there| there.may_be_on(element));
-        let (matched, aimed): (Vec<_>, Vec<_>) = matched.into_iter().partition(|m| m.pseudo.is_none());
+        let (matched, aimed): (Vec<_>, Vec<_>) = find().into_iter().partition(|m| m.pseudo.is_none());
         let was = known.and_then(|k| k.own.get());
         let own = place.own.get_or_init(|| shared(self.of_rules(page, (id, None), &matched, wanted), was));
         let may_be =
@@ -601,6 +618,13 @@ impl Styles {
             (_, None) => Cow::Owned(style.boxed()),
         })
     }
+}
+
+/// The rules that take an element, and those that take pseudo-elements of it which it may have: most of these are for such that are
+/// never there, or not on elements of this kind.
+fn reaching<'p>(page: &'p Page, matcher: &Matcher<'_>, id: ElementId) -> Vec<Matched<'p>> {
+    let element = page.document.node(id);
+    matched_rules_for(page, matcher, id, |there| there.may_be_on(element))
 }
 
 /// What is straight around an element.

@@ -2,7 +2,7 @@
 //! all elements where the same comes of it (CSS Variables 2, §3.4 "Variables in Shorthand Properties").
 
 use std::cell::RefCell;
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::{Arc, PoisonError, RwLock};
 
 use rustc_hash::FxHashMap;
 
@@ -36,7 +36,7 @@ const MOST_BYTES: usize = 1 << 22;
 
 /// What texts came to as values of properties.
 #[derive(Debug, Default)]
-pub(crate) struct Readings(Mutex<Known>);
+pub(crate) struct Readings(RwLock<Known>);
 
 /// What is known of texts.
 #[derive(Debug, Default)]
@@ -50,11 +50,12 @@ struct Known {
 impl Readings {
     /// What a text comes to as the value of a property.
     pub(super) fn of(&self, property: PropertyId, text: &str, quirks: bool) -> Arc<Reading> {
-        let known = || self.0.lock().unwrap_or_else(PoisonError::into_inner);
-        let found = known().texts.get(&(property, quirks)).and_then(|texts| texts.get(text).cloned());
+        let known = self.0.read().unwrap_or_else(PoisonError::into_inner);
+        let found = known.texts.get(&(property, quirks)).and_then(|texts| texts.get(text).cloned());
+        drop(known);
         found.unwrap_or_else(|| {
             let reading = Arc::new(Reading::of(property, text, quirks));
-            let mut known = known();
+            let mut known = self.0.write().unwrap_or_else(PoisonError::into_inner);
             if known.bytes + text.len() <= MOST_BYTES {
                 known.bytes += text.len();
                 known.texts.entry((property, quirks)).or_default().insert(text.into(), reading.clone());

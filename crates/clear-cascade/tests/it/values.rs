@@ -1,5 +1,8 @@
 //! Computed values (the "Computed value" lines of the property definitions).
 
+use clear_cascade::answer::Texts;
+use clear_cascade::selector::PseudoElement;
+
 use crate::{page, value};
 
 /// The computed value of one declaration on a `<p>` in a `<div>` with `font-size: 20px; color: teal`.
@@ -504,5 +507,26 @@ fn what_standards_say_in_words_counts() {
         let dropped: Vec<bool> = study.declarations().iter().map(|d| d.dropped.is_some()).collect();
         let wanted: Vec<bool> = taken.iter().map(|_| false).chain(refused.iter().map(|_| true)).collect();
         assert_eq!(dropped, wanted, "{property}: {taken:?}, not {refused:?}");
+    }
+}
+
+#[test]
+fn what_is_written_at_once_are_the_values_of_each_element() {
+    let study = page(
+        "<style>html { --a: 1; --m: 2; --z: 3 } p { --b: x; --m: initial } b { --zz: 4; --a: 0; --M: 9 } u { --z: 7; top: 1px }
+         p::before { content: '*'; --c: 5 } i { direction: rtl; writing-mode: vertical-rl; margin-block: 1px 2px }</style>
+         <p>a<b>b<i>c</i></b></p><p>d<b><u>e</u></b><i>f</i><u>g</u>",
+    );
+    let told = |values: Vec<(String, String)>| values.iter().map(|(n, v)| format!("{n}: {v}\n")).collect::<String>();
+    let mut texts = Texts::of(|name, value, out| out.push_str(&format!("{name}: {value}\n")));
+    for id in study.document().ids() {
+        let (mut own, mut boxes) = (String::new(), String::new());
+        texts.values(&study, id, &mut own).unwrap();
+        assert_eq!(own, told(study.values(id).unwrap()));
+        let start = |pseudo: &PseudoElement, out: &mut String| out.push_str(&format!("{pseudo}\n"));
+        texts.generated(&study, id, &mut boxes, &start, &|out| out.push_str("--\n")).unwrap();
+        let each =
+            study.generated(id).unwrap().into_iter().map(|(name, values)| format!("{name}\n{}--\n", told(values)));
+        assert_eq!(boxes, each.collect::<String>());
     }
 }
