@@ -150,16 +150,7 @@ pub(crate) fn ask(
     // The page is at another address there.
     let served = format!("http://127.0.0.1:{port}/");
     let site = loader.site();
-    let mut found: HashMap<(u32, Option<String>, String), String> = HashMap::new();
-    for ((element, pseudo, properties), values) in
-        asked(&claims).into_iter().zip(answer["values"].as_array().into_iter().flatten())
-    {
-        for (property, value) in properties.into_iter().zip(values.as_array().into_iter().flatten()) {
-            if let Some(value) = value.as_str() {
-                found.insert((element, pseudo.clone(), property), value.trim().replace(&served, site.as_str()));
-            }
-        }
-    }
+    let found = values_there(&answer, &claims, |value| value.replace(&served, site.as_str()));
     let (mut compared, mut unknown, mut differing) = (0, 0, Vec::new());
     for claim in claims {
         let key = (claim.element, claim.pseudo.clone(), claim.property.clone());
@@ -173,6 +164,20 @@ pub(crate) fn ask(
         }
     }
     Ok(Testimony { browser: driver.name.clone(), compared, unknown, differing, unmet })
+}
+
+/// The values that a browser gives in its answer to claims, by element, pseudo-element and property.
+fn values_there(
+    answer: &Value,
+    claims: &[Claim],
+    here: impl Fn(&str) -> String,
+) -> HashMap<(u32, Option<String>, String), String> {
+    let lists = answer["values"].as_array().into_iter().flatten();
+    let each = asked(claims).into_iter().zip(lists).flat_map(|((element, pseudo, properties), values)| {
+        let values = values.as_array().into_iter().flatten();
+        properties.into_iter().zip(values).map(move |(property, value)| ((element, pseudo.clone(), property), value))
+    });
+    each.filter_map(|(key, value)| Some((key, here(value.as_str()?.trim())))).collect()
 }
 
 /// Refuses what a browser cannot be told by the protocol.

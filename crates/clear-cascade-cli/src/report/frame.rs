@@ -3,7 +3,7 @@
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use clear_cascade::Study;
-use clear_cascade::document::Namespace;
+use clear_cascade::document::{ElementRef, Namespace};
 use clear_cascade::source::{SourceKind, Url};
 
 use super::css::{Address, Told, told};
@@ -68,20 +68,7 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn F
         edits.push((after, after, format!(" data-element-number={}", element.id().number())));
         let style = &*element.name == "style" && matches!(element.namespace, Namespace::Html | Namespace::Svg);
         let sheet = element.is_html("link") && is_sheet(element.attribute("rel").unwrap_or_default());
-        // Of two attributes with one name the first counts: what would load or run is told otherwise before it can.
-        let first = match &*element.name {
-            "script" => " type=\"text/plain\" src=\"\"",
-            "link" if !sheet => " rel=\"\"",
-            "base" => " href=\"\" target=\"\"",
-            "meta" if element.attribute("http-equiv").is_some() => " http-equiv=\"\"",
-            "iframe" | "frame" => " src=\"\" srcdoc=\"\"",
-            "object" => " data=\"\"",
-            // Without scripts a browser would show it.
-            "noscript" => " hidden",
-            "embed" | "video" | "audio" | "source" | "track" => " src=\"\" srcset=\"\" poster=\"\"",
-            _ => "",
-        };
-        edits.push((after, after, first.to_owned()));
+        edits.push((after, after, kept_quiet(element, sheet).to_owned()));
         for attribute in &element.attributes {
             let (start, end) = (attribute.value_span.start as usize, attribute.value_span.end as usize);
             if start == end {
@@ -130,17 +117,38 @@ pub(super) fn text(study: &Study, loader: &Web, styles: Styles, keep: &mut dyn F
         }
     }
     edits.sort_by_key(|(start, end, _)| (*start, *end));
-    let mut out = String::with_capacity(source.text.len() * 2);
+    with_edits(&source.text, edits)
+}
+
+/// Attributes that keep an element from loading or running anything: of two with one name the first counts.
+fn kept_quiet(element: ElementRef<'_>, sheet: bool) -> &'static str {
+    match &*element.name {
+        "script" => " type=\"text/plain\" src=\"\"",
+        "link" if !sheet => " rel=\"\"",
+        "base" => " href=\"\" target=\"\"",
+        "meta" if element.attribute("http-equiv").is_some() => " http-equiv=\"\"",
+        "iframe" | "frame" => " src=\"\" srcdoc=\"\"",
+        "object" => " data=\"\"",
+        // Without scripts a browser would show it.
+        "noscript" => " hidden",
+        "embed" | "video" | "audio" | "source" | "track" => " src=\"\" srcset=\"\" poster=\"\"",
+        _ => "",
+    }
+}
+
+/// A text with ranges replaced, which are in order; of those that overlap the first.
+fn with_edits(text: &str, edits: Vec<(usize, usize, String)>) -> String {
+    let mut out = String::with_capacity(text.len() * 2);
     let mut at = 0;
-    for (start, end, text) in edits {
+    for (start, end, put_in) in edits {
         if start < at {
             continue;
         }
-        out.push_str(&source.text[at..start]);
-        out.push_str(&text);
+        out.push_str(&text[at..start]);
+        out.push_str(&put_in);
         at = end;
     }
-    out.push_str(&source.text[at..]);
+    out.push_str(&text[at..]);
     out
 }
 

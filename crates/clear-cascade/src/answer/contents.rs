@@ -12,7 +12,7 @@ use crate::cascade::Origin;
 use crate::document::ElementId;
 use crate::page::FlatRule;
 use crate::property::PropertyId;
-use crate::selector::{PseudoElement, Specificity};
+use crate::selector::{Matcher, PseudoElement, Specificity};
 use crate::source::Place;
 use crate::study::{Study, WrittenAt};
 use crate::style;
@@ -251,18 +251,7 @@ impl Study {
         for element in self.page.document.all_ids() {
             self.style(element);
             let matched = style::matched_rules(&self.page, &matcher, element);
-            let mut taken: Vec<(usize, Option<&PseudoElement>, &FlatRule)> = Vec::new();
-            for m in &matched {
-                let rule = &self.page.rules[m.rule as usize];
-                if let (Origin::Author, Some(at)) = (rule.within.origin, place.get(&key(rule))) {
-                    taken.push((*at, m.pseudo, rule));
-                }
-            }
-            for rule in self.page.off_candidates(element).into_iter().filter(|r| r.within.origin == Origin::Author) {
-                if let Some(at) = place.get(&key(rule)) {
-                    taken.extend(self.taken_by(&matcher, rule, element).iter().map(|m| (*at, m.pseudo, rule)));
-                }
-            }
+            let mut taken = self.taken_among(&matcher, element, &matched, &|rule| place.get(&key(rule)).copied());
             if taken.iter().any(|(.., rule)| self.is_by_view(rule)) {
                 by_view.insert(element);
             }
@@ -291,28 +280,14 @@ impl Study {
                     if takes[at].1.len() < NAMED {
                         takes[at].1.push(element);
                     }
-                    let (said, tallies) = told[at].get_or_insert_with(|| {
-                        let said = self.said_by(&written[at]);
-                        let mut tallies: Vec<Tally> = said.iter().map(Tally::of).collect();
-                        if let Some(needed) = needed {
-                            let at = self.sources.placed(self.page.prelude(written[at].rules[0]));
-                            for tally in &mut tallies {
-                                tally.anyway = needed(&at, &tally.at).then_some(None);
-                            }
-                        }
-                        (said, tallies)
-                    });
+                    let (said, tallies) = told[at].get_or_insert_with(|| self.nothing_yet(&written[at], needed));
                     let fates = self.fates_among(&rules, said, &mut contests);
                     for ((fate, said), tally) in fates.into_iter().zip(said.iter()).zip(tallies) {
                         if needed.is_some() && !fate.wins.is_empty() && tally.anyway != Some(None) {
                             let about = About { study: self, element, pseudo };
                             let known = |l: &String| PropertyId::named(l).is_some_and(|l| !elsewhere.contains(&l));
-                            let found = fate
-                                .wins
-                                .iter()
-                                .all(known)
-                                .then(|| self.anyway(&about, (said.span, &fate.wins), &entries, &style));
-                            let found = found.flatten();
+                            let anyway = || self.anyway(&about, (said.span, &fate.wins), &entries, &style);
+                            let found = fate.wins.iter().all(known).then(anyway).flatten();
                             tally.anyway = Some(match tally.anyway.take().flatten() {
                                 Some(before) => found.map(|found| found.with(&before)),
                                 None => found,
@@ -327,6 +302,36 @@ impl Study {
         let all = written.into_iter().zip(takes).zip(told);
         let rules = all.map(|((written, (taken, some)), tallies)| Tallied { written, taken, some, tallies }).collect();
         AllTallied { rules, by_view, context }
+    }
+
+    /// The rules of the page's own sheets that take an element or its pseudo-elements, those that are off among them, with their places.
+    fn taken_among<'s>(
+        &'s self,
+        matcher: &Matcher<'_>,
+        element: ElementId,
+        matched: &[style::Matched<'s>],
+        place: &dyn Fn(&FlatRule) -> Option<usize>,
+    ) -> Vec<(usize, Option<&'s PseudoElement>, &'s FlatRule)> {
+        let own = |rule: &&FlatRule| rule.within.origin == Origin::Author;
+        let on = matched.iter().map(|m| (&self.page.rules[m.rule as usize], m.pseudo)).filter(|(rule, _)| own(rule));
+        let mut taken: Vec<_> = on.filter_map(|(rule, pseudo)| Some((place(rule)?, pseudo, rule))).collect();
+        for rule in self.page.off_candidates(element).into_iter().filter(own) {
+            if let Some(at) = place(rule) {
+                taken.extend(self.taken_by(matcher, rule, element).iter().map(|m| (at, m.pseudo, rule)));
+            }
+        }
+        taken
+    }
+
+    /// The declarations of a rule with tallies that count nothing yet.
+    fn nothing_yet<'s>(&'s self, written: &WrittenAt<'s>, needed: Option<Needed<'_>>) -> (Vec<Said<'s>>, Vec<Tally>) {
+        let said = self.said_by(written);
+        let mut tallies: Vec<Tally> = said.iter().map(Tally::of).collect();
+        if let Some(needed) = needed {
+            let at = self.sources.placed(self.page.prelude(written.rules[0]));
+            tallies.iter_mut().for_each(|tally| tally.anyway = needed(&at, &tally.at).then_some(None));
+        }
+        (said, tallies)
     }
 
     /// Whether a rule of the page takes an element for what is around it.

@@ -7,7 +7,7 @@ use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use rustc_hash::{FxHashMap, FxHasher};
 
 use super::entry::{Entry, Target};
-use super::gather::Matched;
+use super::matched::Matched;
 use super::{Customs, Heritage, Inside, Style, Styles};
 use crate::document::{ElementId, Name, Namespace};
 use crate::page::Page;

@@ -13,6 +13,7 @@ mod customs;
 mod entry;
 mod function;
 mod gather;
+mod matched;
 mod query;
 mod reading;
 mod styled;
@@ -26,9 +27,8 @@ pub(crate) use adjust::blockified;
 pub(crate) use cascaded::{Cascaded, Said, cascaded};
 pub(crate) use customs::{Customs, DifferingCustom, Sameness, SharedTexts};
 pub(crate) use entry::{Entry, Outright, Strongest, Subject, Target};
-pub(crate) use gather::{
-    Across, Matched, Reached, Wanted, add_entries, entries_of, is_final, matched_rules, scoping_roots,
-};
+pub(crate) use gather::{Wanted, add_entries, entries_of, is_final};
+pub(crate) use matched::{Across, Matched, Reached, matched_rules, scoping_roots};
 pub(crate) use query::containers_hold;
 pub(crate) use reading::{Last, Readings};
 pub(crate) use typed::names_in;
@@ -44,7 +44,7 @@ use rustc_hash::{FxHashMap, FxHasher};
 use smallvec::SmallVec;
 
 use self::alike::{Alike, Key};
-use self::gather::matched_rules_for;
+use self::matched::matched_rules_for;
 use self::styled::{OfPseudo, StyledElements};
 use crate::document::{Element, ElementId, Name};
 use crate::page::Page;

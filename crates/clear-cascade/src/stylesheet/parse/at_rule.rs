@@ -84,21 +84,7 @@ impl<'t> Parser<'t> {
             ("charset", None) => {}
             ("property", Some(block)) => self.property(prelude, block, head, around),
             ("function", Some(block)) => self.function(prelude, block, head, around),
-            ("media", Some(block)) => {
-                let list = media::parse(prelude);
-                if let Some(lost) = lost::of_media(prelude, &list, block.range().1) {
-                    self.lost(NoteKind::Syntax, lost);
-                    // What is told of the block follows from it.
-                    let (noted, told) = (self.notes.len(), std::mem::replace(&mut self.told, false));
-                    self.group(GroupKind::Media(list), block, head, around);
-                    self.told = told;
-                    return self.notes.truncate(noted);
-                }
-                for (message, hint) in list.unknown().into_iter().filter(|_| !deep) {
-                    self.note(NoteKind::AtRule, head, message, hint);
-                }
-                self.group(GroupKind::Media(list), block, head, around);
-            }
+            ("media", Some(block)) => self.media((prelude, deep), block, head, around),
             ("supports", Some(block)) => match supports::condition(prelude) {
                 Some(holds) => self.group(GroupKind::Supports(holds), block, head, around),
                 None => self.note(
@@ -137,6 +123,23 @@ impl<'t> Parser<'t> {
             }
             (unknown, _) => self.unknown_at_rule(unknown, head),
         }
+    }
+
+    /// Takes an `@media` rule; of a condition that is too deep, unknown parts are not told again.
+    fn media(&mut self, (prelude, deep): (Slice<'t>, bool), block: Slice<'t>, head: Slice<'t>, around: &Around) {
+        let list = media::parse(prelude);
+        if let Some(lost) = lost::of_media(prelude, &list, block.range().1) {
+            self.lost(NoteKind::Syntax, lost);
+            // What is told of the block follows from it.
+            let (noted, told) = (self.notes.len(), std::mem::replace(&mut self.told, false));
+            self.group(GroupKind::Media(list), block, head, around);
+            self.told = told;
+            return self.notes.truncate(noted);
+        }
+        for (message, hint) in list.unknown().into_iter().filter(|_| !deep) {
+            self.note(NoteKind::AtRule, head, message, hint);
+        }
+        self.group(GroupKind::Media(list), block, head, around);
     }
 
     /// Notes an at-rule that there is none of.
