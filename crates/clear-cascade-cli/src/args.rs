@@ -1,17 +1,18 @@
 //! The command line as plain data.
 
-// Doc comments here are help texts: `[:COL]` is no link.
-#![allow(rustdoc::broken_intra_doc_links)]
+// Doc comments here are help texts: `[:COL]` is no link, and one at a struct of arguments would replace that of the
+// command, which stands at `Command`.
+#![allow(rustdoc::broken_intra_doc_links, clippy::missing_docs_in_private_items)]
 
 use std::ffi::OsString;
 use std::path::PathBuf;
 
-use clap::{Args, CommandFactory, Parser, Subcommand, ValueEnum};
+use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
 use clear_cascade::viewing::{PREFERENCES, Viewing};
 
 /// Tells why an HTML element looks as it does: who wins, who lost and why, and how the value comes about.
 #[derive(Debug, Parser)]
-#[command(name = "clear-cascade", version, about, disable_help_subcommand = true, arg_required_else_help = true)]
+#[command(name = "clear-cascade", version, disable_help_subcommand = true, arg_required_else_help = true)]
 pub(crate) struct Cli {
     /// What to do.
     #[command(subcommand)]
@@ -23,6 +24,8 @@ pub(crate) struct Cli {
 
 /// What to do.
 #[derive(Debug, Subcommand)]
+// A command's options are made when it is asked for: to make all of them takes longer than to start the program.
+#[command(defer = true)]
 pub(crate) enum Command {
     /// Why a property has its value on an element: the contest, stage by stage, or whom it is inherited from
     Why(Why),
@@ -48,7 +51,7 @@ pub(crate) enum Command {
     Manual(Manual),
 }
 
-/// A page, and what it is seen with.
+// A page, and what it is seen with.
 #[derive(Debug, Args)]
 pub(crate) struct Page {
     /// The HTML page: a file, a URL, a page saved as .mhtml or .har, or `-` for standard input
@@ -61,7 +64,7 @@ pub(crate) struct Page {
     pub(crate) seen: Seen,
 }
 
-/// What pages are seen with.
+// What pages are seen with.
 #[derive(Clone, Debug, Args)]
 pub(crate) struct Seen {
     /// The folder that URLs with a leading `/` start at; no file outside it is read [default: the working directory if
@@ -124,14 +127,26 @@ impl Seen {
     }
 }
 
+/// What the arguments ask for.
+///
+/// # Errors
+///
+/// What is wrong with them, or the help or version they ask for.
+pub(crate) fn read(args: impl IntoIterator<Item = OsString>) -> Result<Cli, clap::Error> {
+    let mut all = Cli::command();
+    let args = properties_last(args, &all);
+    let mut matches = all.try_get_matches_from_mut(args)?;
+    Cli::from_arg_matches_mut(&mut matches).map_err(|error| error.format(&mut all))
+}
+
 /// The arguments with properties that start with a hyphen behind `--`, where it makes no options of them: of `why`, what
 /// looks like an option and is none, nor a slip of one letter from it.
-pub(crate) fn properties_last(args: impl IntoIterator<Item = OsString>) -> Vec<OsString> {
+fn properties_last(args: impl IntoIterator<Item = OsString>, all: &clap::Command) -> Vec<OsString> {
     let mut args: Vec<OsString> = args.into_iter().collect();
-    let all = Cli::command();
-    let Some(why) = all.find_subcommand("why").filter(|_| args.get(1).is_some_and(|a| a == "why")) else {
+    if args.get(1).is_none_or(|a| a != "why") {
         return args;
-    };
+    }
+    let why = Why::augment_args(clap::Command::new("why"));
     let options: Vec<&str> =
         why.get_arguments().chain(all.get_arguments()).filter_map(|a| a.get_long()).chain(["help"]).collect();
     let is_property = |arg: &OsString| {
@@ -154,7 +169,7 @@ pub(crate) fn properties_last(args: impl IntoIterator<Item = OsString>) -> Vec<O
     args
 }
 
-/// A browser that is asked about the answer.
+// A browser that is asked about the answer.
 #[derive(Debug, Args)]
 pub(crate) struct Witness {
     /// Ask a browser whether it computes the same, through the WebDriver at this URL, such as http://127.0.0.1:9515
@@ -165,7 +180,6 @@ pub(crate) struct Witness {
     pub(crate) fail_on_difference: bool,
 }
 
-/// `why`
 #[derive(Debug, Args)]
 pub(crate) struct Why {
     /// What the page is, and what it is seen with.
@@ -193,7 +207,6 @@ pub(crate) struct Why {
     pub(crate) format: Format,
 }
 
-/// `values`
 #[derive(Debug, Args)]
 pub(crate) struct Values {
     /// What the page is, and what it is seen with.
@@ -215,7 +228,6 @@ pub(crate) struct Values {
     pub(crate) format: LineFormat,
 }
 
-/// `why-not`
 #[derive(Debug, Args)]
 pub(crate) struct WhyNot {
     /// What the page is, and what it is seen with.
@@ -236,7 +248,6 @@ pub(crate) struct WhyNot {
     pub(crate) format: Format,
 }
 
-/// `reach`
 #[derive(Debug, Args)]
 pub(crate) struct Reach {
     /// The HTML pages, and last the selector, or FILE:LINE of a rule in a stylesheet
@@ -250,7 +261,6 @@ pub(crate) struct Reach {
     pub(crate) format: Format,
 }
 
-/// `aim`
 #[derive(Debug, Args)]
 pub(crate) struct Aim {
     /// What the page is, and what it is seen with.
@@ -269,7 +279,6 @@ pub(crate) struct Aim {
     pub(crate) format: Format,
 }
 
-/// `try`
 #[derive(Debug, Args)]
 pub(crate) struct Try {
     /// The HTML pages
@@ -295,7 +304,7 @@ pub(crate) struct Try {
     pub(crate) format: Format,
 }
 
-/// Changes that are tried.
+// Changes that are tried.
 #[derive(Debug, Args)]
 pub(crate) struct Changes {
     /// Add a rule, such as '.menu a { color: gold }', after all others; may be repeated, like all changes below
@@ -360,7 +369,6 @@ impl Changes {
     }
 }
 
-/// `report`
 #[derive(Debug, Args)]
 pub(crate) struct Report {
     /// The HTML pages
@@ -380,7 +388,6 @@ pub(crate) struct Report {
     pub(crate) changes: Changes,
 }
 
-/// `check`
 #[derive(Debug, Args)]
 pub(crate) struct Check {
     /// HTML pages, and folders with pages
@@ -443,7 +450,6 @@ pub(crate) enum FailOn {
     Advice,
 }
 
-/// `compare`
 #[derive(Debug, Args)]
 pub(crate) struct Compare {
     /// A page, or two pages or folders of pages; then one element, or two: selectors, FILE:LINE[:COL] or @N
@@ -479,14 +485,12 @@ pub(crate) struct Compare {
     pub(crate) format: Format,
 }
 
-/// `demo`
 #[derive(Debug, Args)]
 pub(crate) struct Demo {
     /// Where to write the sample site [default: a fresh folder below the working directory]
     pub(crate) folder: Option<PathBuf>,
 }
 
-/// `manual`
 #[derive(Debug, Args)]
 pub(crate) struct Manual {
     /// The folder

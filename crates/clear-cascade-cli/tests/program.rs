@@ -354,6 +354,41 @@ fn json_answers_fit_their_schemas() {
 }
 
 #[test]
+fn help_manual_pages_and_completions_say_the_same() {
+    let folder = tempfile::tempdir().unwrap();
+    let answer = run(&["manual", folder.path().to_str().unwrap()]);
+    assert!(answer.ends_with("exit status 0"), "{answer}");
+    let read = |file: &str| std::fs::read_to_string(folder.path().join(file)).unwrap();
+    // Lines are broken where the terminal ends, and white space, backslashes and quotes are each format's own.
+    let words = |text: &str| text.replace('\\', "").split_whitespace().collect::<Vec<_>>().join(" ");
+    let help = run(&["--help"]);
+    let commands = help.split("\nCommands:\n").nth(1).and_then(|c| c.split("\n\n").next()).unwrap();
+    let mut names = Vec::new();
+    for line in commands.replace("\n           ", " ").lines() {
+        let (name, about) = line.trim().split_once(' ').unwrap();
+        let about = words(about);
+        let own = run(&[name, "--help"]);
+        let page = read(&format!("man1/clear-cascade-{name}.1"));
+        assert!(words(&own).starts_with(&format!("{about} Usage: clear-cascade {name}")), "{own}");
+        assert!(words(&page).contains(&format!("clear-cascade-{name} - {about} ")), "{page}");
+        for shell in ["_clear-cascade", "_clear-cascade.ps1", "clear-cascade.elv", "clear-cascade.fish"] {
+            assert!(words(&read(&format!("completions/{shell}"))).contains(&about), "{shell}: {about}");
+        }
+        // What a command takes is told by all of them, as is what all take.
+        let bash = read("completions/clear-cascade.bash");
+        let taken = own.lines().filter_map(|l| l.trim_start().strip_prefix("--")?.split([' ', '[', '=']).next());
+        let taken: Vec<String> = taken.map(|option| format!("--{option}")).collect();
+        assert!(taken.contains(&"--watch".to_owned()), "{own}");
+        for option in taken {
+            assert!(words(&page).contains(&option), "{name} {option}");
+            assert!(bash.split_whitespace().any(|w| w.trim_matches(['"', ')']) == option), "{name} {option}");
+        }
+        names.push(name.to_owned());
+    }
+    assert!(names.len() > 9 && names.contains(&"manual".to_owned()), "{names:?}");
+}
+
+#[test]
 fn states_change_the_answer() {
     let color = |args: &[&str]| {
         let output = run_in(&site(), &[&["why", "index.html", ".here", "color", "--format", "json"], args].concat());

@@ -15,12 +15,11 @@ mod why_not;
 use std::ffi::OsString;
 use std::io::Write;
 
-use clap::Parser;
 use clear_cascade::Study;
 use clear_cascade::answer::Located;
 use clear_cascade::document::ElementId;
 
-use crate::args::{self, Cli, Command, Format};
+use crate::args::{self, Command, Format};
 use crate::failure::{Failure, explain, unwritten};
 use crate::pages::each;
 use crate::paint::{STAGE, paint, wrap};
@@ -68,7 +67,7 @@ pub(crate) fn run(
     err: &mut dyn Write,
     width: usize,
 ) -> u8 {
-    let cli = match Cli::try_parse_from(args::properties_last(args)) {
+    let cli = match args::read(args) {
         Ok(cli) => cli,
         Err(e) => {
             let help = !e.use_stderr();

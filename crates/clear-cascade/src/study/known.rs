@@ -110,6 +110,7 @@ impl AllTaken {
             *self = Self::default();
         }
         self.count += rules.len();
-        self.of.insert(id, rules);
+        // Two threads may have found the same.
+        self.count -= self.of.insert(id, rules).map_or(0, |before| before.len());
     }
 }
