@@ -95,7 +95,7 @@ fn html(document: &Document, element: &Element, attribute: &Attribute) -> Option
             let tokens = crate::syntax::Tokens::read(value);
             let first = tokens.all().ident().unwrap_or_default();
             let families = crate::value::Wide::named(&first).is_none()
-                && crate::syntax::substitution::needed(tokens.all()) == Ok(false);
+                && crate::property::replaced::needed(tokens.all()) == Ok(false);
             declaration("font-family", value).filter(|_| families)
         }
         "size" if is(&["font"]) => font_size(value).map(|s| format!("font-size: {s}")),
@@ -547,8 +547,11 @@ fn svg(name: &str, value: &str) -> Option<String> {
         "stroke-width",
     ];
     match name {
-        "d" if value.is_empty() => Some("d: none".to_owned()),
-        "d" => Some(format!("d: path({})", crate::syntax::serialize_string(value))),
+        // A path is drawn up to the first error in it.
+        "d" => Some(match crate::property::path::read(value).text {
+            none if none.is_empty() => "d: none".to_owned(),
+            text => format!("d: path(\"{text}\")"),
+        }),
         "transform" | "gradientTransform" | "patternTransform" => declaration("transform", &svg_transform(value)),
         _ if lengths.contains(&name) && value.parse::<f64>().is_ok() => Some(format!("{name}: {value}px")),
         _ => declaration(name, value),

@@ -3,7 +3,7 @@
 //! What comes in: the text of a syntax string, and a value. What goes out: whether the string is one, and whether the value
 //! can be the initial value of a property with that syntax.
 
-use super::match_syntax;
+use super::{match_syntax, replaced};
 use crate::syntax::substitution;
 use crate::syntax::{Kind, Slice, Tokens};
 use crate::value::{Unit, Wide};
@@ -55,7 +55,7 @@ pub(crate) fn may_be_initial(syntax: &str, value: Slice<'_>) -> bool {
         return false;
     }
     if syntax.trim() == "*" {
-        return substitution::needed(value) == Ok(false);
+        return replaced::needed(value) == Ok(false);
     }
     let relative = (value.from..value.to).any(|i| {
         let here = Slice { from: i, ..value };
@@ -63,7 +63,7 @@ pub(crate) fn may_be_initial(syntax: &str, value: Slice<'_>) -> bool {
             here.peek().filter(|t| matches!(t.kind, Kind::Dimension(..))).and_then(|t| Unit::named(&here.name(t)));
         unit.is_some_and(Unit::is_of_font)
     });
-    !relative && substitution::needed(value) == Ok(false) && match_syntax(syntax, value).is_some()
+    !relative && replaced::needed(value) == Ok(false) && match_syntax(syntax, value).is_some()
 }
 
 #[cfg(test)]

@@ -36,6 +36,8 @@ pub(crate) enum Rule {
     CounterStyle,
     /// `superellipse()`.
     CornerShape,
+    /// A whole number that is held in 16 bits.
+    Count,
     /// Counters with their numbers.
     Counters,
     /// Hot spots in whole numbers.
@@ -104,8 +106,6 @@ pub(crate) enum Rule {
     PaintOrder,
     /// One is two.
     Pair,
-    /// A path with absolute commands.
-    Path,
     /// Positions as two offsets.
     Positions,
     /// Names of properties in lower case.
@@ -122,8 +122,6 @@ pub(crate) enum Rule {
     Shadows,
     /// A basic shape and a box.
     Shape,
-    /// Basic shapes.
-    Shapes,
     /// Values for as few sides as will do.
     Sides,
     /// A length, which may go without a unit (SVG 2, §4.2.1).
@@ -136,6 +134,10 @@ pub(crate) enum Rule {
     TextEmphasisPosition,
     /// A shape for the direction of text.
     TextEmphasisStyle,
+    /// Without `consistent`.
+    TextFit,
+    /// Rectangles as `inset()`.
+    Shapes,
     /// Ranges without the offset that goes without saying.
     TimelineRanges,
     /// Steps as functions.

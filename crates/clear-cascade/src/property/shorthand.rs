@@ -4,7 +4,6 @@ use super::grammar::{self, Item};
 use super::{Mismatch, PropertyId, id};
 use crate::document::Name;
 use crate::property::Declared;
-use crate::syntax::substitution;
 use crate::syntax::{Kind, Slice, Tokens};
 use crate::value::{Unit, Value, Wide};
 
@@ -26,7 +25,7 @@ pub(crate) fn parse(
         let set = all_longhands(property);
         return Ok(set.into_iter().map(|l| (l, Declared::Wide(wide))).collect());
     }
-    match substitution::needed(slice) {
+    match super::replaced::needed(slice) {
         Ok(false) => {}
         Ok(true) => return Ok(substituted(property)),
         Err((message, range)) => {

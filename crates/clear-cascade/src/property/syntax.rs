@@ -1,7 +1,7 @@
 //! Grammars in the value definition syntax, compiled (CSS Values 4, §2).
 //!
 //! Two notations of ours on top: `<type>@property` says that what matches there is the part of a shorthand that sets
-//! `property`, and `<custom-ident except a b>` leaves names out.
+//! `property`, and `<custom-ident except a b>`, or `<ident except a b>`, leaves names out.
 
 use std::sync::{LazyLock, OnceLock};
 
@@ -20,8 +20,8 @@ pub(super) enum Node {
     Keyword(Name),
     /// A type that the engine knows by itself, with its range.
     Builtin(Builtin, f64, f64),
-    /// `<custom-ident>` without some names, in lower case.
-    NameOtherThan(Vec<Name>),
+    /// `<custom-ident>`, or any identifier, without some names in lower case.
+    NameOtherThan(Builtin, Vec<Name>),
     /// A named type that a grammar defines; what it may start with, once that was asked.
     Type(&'static str, OnceLock<Starts>),
     /// `<'property'>`; the same of its grammar.
@@ -88,7 +88,7 @@ impl Node {
         match self {
             Self::Keyword(name) => Starts::keyword(name),
             Self::Function(name, _) => Starts::function(name),
-            Self::NameOtherThan(_) => Starts::kind(Kind::Ident),
+            Self::NameOtherThan(..) => Starts::kind(Kind::Ident),
             Self::Square(_) => Starts::kind(Kind::Square(0)),
             Self::Literal(_) => Starts::kind(Kind::Delim(' ')),
             Self::Builtin(Builtin::Anything | Builtin::SizeCalculation, ..) => Starts::ALL,
@@ -172,6 +172,12 @@ pub(super) enum Builtin {
     Str,
     /// `<opentype-tag>`: a string of four printable ASCII characters (CSS Fonts 4, §6.12).
     Tag,
+    /// `<opentype-language>`: a string of up to four printable ASCII characters; spaces at its end do not count (CSS Fonts 4, §6.13).
+    Language,
+    /// `<name-string>`: a string that is not empty.
+    NameString,
+    /// `<path-data>`: a string of commands of a path (SVG 2, §9.3).
+    PathData,
     /// `<url>`
     Url,
     /// `<custom-ident>`
@@ -194,7 +200,7 @@ impl Builtin {
         let Some(kind) = kind else { return false };
         match self {
             Self::Anything | Self::SizeCalculation => true,
-            Self::Str | Self::Tag => kind == Kind::Str,
+            Self::Str | Self::Tag | Self::Language | Self::NameString | Self::PathData => kind == Kind::Str,
             Self::Url => matches!(kind, Kind::Url | Kind::Function(_)),
             Self::CustomIdent | Self::DashedIdent | Self::Ident => kind == Kind::Ident,
             Self::Hash => matches!(kind, Kind::Hash(_)),
@@ -235,6 +241,9 @@ fn builtin(name: &str) -> Option<Builtin> {
         "color" => Builtin::Color,
         "string" | "string-token" => Builtin::Str,
         "opentype-tag" => Builtin::Tag,
+        "opentype-language" => Builtin::Language,
+        "name-string" => Builtin::NameString,
+        "path-data" => Builtin::PathData,
         "url" | "url()" | "url-token" | "src()" => Builtin::Url,
         "custom-ident" => Builtin::CustomIdent,
         "dashed-ident" | "custom-property-name" => Builtin::DashedIdent,
@@ -449,8 +458,8 @@ fn reference(inner: &str) -> Option<Node> {
         let name = property.split('\'').next()?;
         return Some(PropertyId::named(name).map_or(Node::Nothing, |id| Node::Property(id, OnceLock::new())));
     }
-    if let Some(names) = inner.strip_prefix("custom-ident except ") {
-        return Some(Node::NameOtherThan(names.split_whitespace().map(Name::from).collect()));
+    if let Some((kind, names)) = inner.split_once(" except ") {
+        return Some(Node::NameOtherThan(builtin(kind)?, names.split_whitespace().map(Name::from).collect()));
     }
     let (name, range) = inner.split_once('[').unwrap_or((inner, ""));
     let name = name.trim();

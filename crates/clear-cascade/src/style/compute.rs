@@ -9,10 +9,9 @@ use crate::document::Name;
 use crate::property::{PropertyId, Rule, id};
 use crate::syntax::serialize_identifier;
 use crate::value::color::ColorValue;
-use crate::value::{Math, Unit, Value};
+use crate::value::{Context, Math, MathValue, Unit, Value};
 
 mod notation;
-mod path;
 mod position;
 mod rules;
 
@@ -59,6 +58,9 @@ pub(super) fn compute(property: PropertyId, value: &Value, env: &Env<'_>) -> Val
     let value = match value {
         settled if is_settled(settled) => settled.clone(),
         Value::Dimension(..) => value.absolute(&env.style.context),
+        _ if takes_numbers_as_lengths(rule) && property != id::PERSPECTIVE => {
+            with_calculated_px(value, &env.style.context)
+        }
         _ => generic(&value.absolute(&env.style.context), env),
     };
     if rule == Rule::AsSpecified && renames.is_empty() {
@@ -66,6 +68,26 @@ pub(super) fn compute(property: PropertyId, value: &Value, env: &Env<'_>) -> Val
     }
     let value = if renames.is_empty() { value } else { renamed(value, renames) };
     rules::apply(property, value, env)
+}
+
+/// Whether a number is a length in px, as in SVG.
+fn takes_numbers_as_lengths(rule: Rule) -> bool {
+    matches!(rule, Rule::SvgLength | Rule::SvgLengths | Rule::BaselineShift)
+}
+
+/// A value of SVG with lengths absolute: a calculation that gives a number stays one, and leaves the range if it does.
+fn with_calculated_px(value: &Value, context: &Context) -> Value {
+    match value {
+        Value::Math(math) => match math.number(context) {
+            None => value.absolute(context),
+            Some(0.0) => Value::Percentage(0.0),
+            Some(n) => Value::Math(Arc::new(MathValue::length_percentage(Math::Dimension(n, Unit::Px)))),
+        },
+        Value::Sequence(parts) => {
+            Value::Sequence(Arc::new(parts.iter().map(|p| with_calculated_px(p, context)).collect()))
+        }
+        other => other.absolute(context),
+    }
 }
 
 /// Whether a value is what it is on every element.
@@ -208,17 +230,13 @@ fn math_scale(env: &Env<'_>) -> f64 {
 
 /// An expression with percentages of a length.
 fn with_percentages(math: &Math, whole: f64) -> Option<f64> {
-    fn put(math: &Math, whole: f64) -> Math {
+    fn put(math: &Math, whole: f64) -> Option<Math> {
         match math {
-            Math::Percentage(n) => Math::Dimension(n / 100.0 * whole, Unit::Px),
-            Math::Sum(list) => Math::Sum(list.iter().map(|m| put(m, whole)).collect()),
-            Math::Product(list) => Math::Product(list.iter().map(|m| put(m, whole)).collect()),
-            Math::Invert(inner) => Math::Invert(Box::new(put(inner, whole))),
-            Math::Call(function, list) => Math::Call(*function, list.iter().map(|m| put(m, whole)).collect()),
-            leaf => leaf.clone(),
+            Math::Percentage(n) => Some(Math::Dimension(n / 100.0 * whole, Unit::Px)),
+            other => other.on_operands(|m| put(m, whole)),
         }
     }
-    match put(math, whole).simplify(&crate::value::Context::default(), false) {
+    match put(math, whole)?.simplify(&crate::value::Context::default(), false) {
         Math::Dimension(n, Unit::Px) => Some(n),
         _ => None,
     }
@@ -251,7 +269,7 @@ impl FontMemory {
             Value::Dimension(_, Unit::Em | Unit::Ex | Unit::Ch | Unit::Cap | Unit::Ic | Unit::Lh) => relative,
             // Arithmetic counts as a length of its own, also where it has a font-relative part.
             Value::Dimension(..) => Self { keyword: None, absolute: true },
-            Value::Math(math) if math.math.has_lengths() => Self { keyword: None, absolute: true },
+            Value::Math(math) if math.math.has_dimensions() => Self { keyword: None, absolute: true },
             _ => relative,
         }
     }
@@ -335,16 +353,23 @@ pub(super) fn used_line_height(style: &Style) -> f64 {
 /// `math-depth`
 fn math_depth(value: &Value, env: &Env<'_>) -> Value {
     let inherited = env.parent.map_or(0.0, |p| if let Value::Number(n) = p.get(id::MATH_DEPTH) { *n } else { 0.0 });
+    let held = |n: f64| Value::Number(n.clamp(f64::from(i16::MIN), f64::from(i16::MAX)));
     match value {
         Value::Keyword(_) => {
             let compact = env.parent.is_some_and(|p| p.get(id::MATH_STYLE).is("compact"));
             Value::Number(inherited + if compact { 1.0 } else { 0.0 })
         }
         Value::Function(f) => match f.1.first() {
-            Some(Value::Number(n)) => Value::Number(inherited + n),
-            _ => Value::Number(inherited),
+            Some(more) => match more.absolute(&env.style.context) {
+                Value::Number(n) => held(inherited + n),
+                _ => Value::Number(inherited),
+            },
+            None => Value::Number(inherited),
         },
-        other => other.absolute(&env.style.context),
+        other => match other.absolute(&env.style.context) {
+            Value::Number(n) => held(n),
+            other => other,
+        },
     }
 }
 
@@ -370,21 +395,8 @@ fn font_family(value: &Value) -> Value {
 
 /// A family name: an identifier where it is one and no generic family, a string otherwise.
 fn family_name(name: &str) -> Value {
-    const GENERIC: &[&str] = &[
-        "serif",
-        "sans-serif",
-        "cursive",
-        "fantasy",
-        "monospace",
-        "system-ui",
-        "ui-serif",
-        "ui-sans-serif",
-        "ui-monospace",
-        "ui-rounded",
-        "math",
-        "emoji",
-        "fangsong",
-    ];
+    const GENERIC: &[&str] =
+        &["serif", "sans-serif", "cursive", "fantasy", "monospace", "system-ui", "math", "emoji", "fangsong"];
     let lower = name.to_ascii_lowercase();
     let plain = serialize_identifier(name) == name && !name.is_empty() && !name.starts_with("--");
     if plain && !GENERIC.contains(&&*lower) {
@@ -408,7 +420,68 @@ pub(super) fn output(style: &Style, property: PropertyId, value: &Value) -> Valu
         // The width is inherited as it is, and shown as nothing where there is no line (CSS Backgrounds 3, §4.3).
         _ if has_no_line(style, property) => Value::px(0.0),
         _ if WHOLE.contains(&property) => in_full(value),
+        _ if resolves_to_used(property) => as_written(value).unwrap_or_else(|| value.clone()),
         _ => resolve_colors(style, value),
+    }
+}
+
+/// Whether what `getComputedStyle()` gives is what layout made of the value (CSSOM 1, §9): the computed value is given out as
+/// `computedStyleMap()` has it.
+fn resolves_to_used(property: PropertyId) -> bool {
+    let sizes = matches!(
+        property,
+        id::WIDTH
+            | id::HEIGHT
+            | id::MIN_WIDTH
+            | id::MIN_HEIGHT
+            | id::MAX_WIDTH
+            | id::MAX_HEIGHT
+            | id::ROW_GAP
+            | id::COLUMN_GAP
+    );
+    let edges = matches!(
+        property,
+        id::TOP
+            | id::RIGHT
+            | id::BOTTOM
+            | id::LEFT
+            | id::MARGIN_TOP
+            | id::MARGIN_RIGHT
+            | id::MARGIN_BOTTOM
+            | id::MARGIN_LEFT
+            | id::PADDING_TOP
+            | id::PADDING_RIGHT
+            | id::PADDING_BOTTOM
+            | id::PADDING_LEFT
+    );
+    let others = matches!(
+        property,
+        id::TRANSFORM
+            | id::TRANSFORM_ORIGIN
+            | id::PERSPECTIVE_ORIGIN
+            | id::TRANSLATE
+            | id::TEXT_INDENT
+            | id::LINE_HEIGHT
+            | id::GRID_TEMPLATE_COLUMNS
+            | id::GRID_TEMPLATE_ROWS
+    );
+    sizes || edges || others
+}
+
+/// A value with its calculations in the order they are written in; nothing where it has none.
+fn as_written(value: &Value) -> Option<Value> {
+    let all = |list: &[Value]| {
+        let told: Vec<Option<Value>> = list.iter().map(as_written).collect();
+        let some = told.iter().any(Option::is_some);
+        some.then(|| {
+            told.into_iter().zip(list).map(|(told, value)| told.unwrap_or_else(|| value.clone())).collect::<Vec<_>>()
+        })
+    };
+    match value {
+        Value::Math(math) => math.as_written().map(|math| Value::Math(Arc::new(math))),
+        Value::Function(f) => all(&f.1).map(|list| Value::function(f.0.clone(), list)),
+        Value::Sequence(parts) => all(parts).map(|list| Value::Sequence(Arc::new(list))),
+        _ => None,
     }
 }
 
@@ -449,6 +522,12 @@ pub(super) fn is_plain(property: PropertyId, value: &Value) -> bool {
         Value::Keyword(_) => !matches!(property, id::CARET_COLOR | id::OUTLINE_COLOR),
         _ => true,
     }
+}
+
+/// The text of a computed value where it is the same on every element that has it.
+pub(super) fn plain_text(property: PropertyId, value: &Value) -> Option<String> {
+    let in_order = || resolves_to_used(property).then(|| as_written(value)).flatten();
+    is_plain(property, value).then(|| in_order().map_or_else(|| value.text(), |value| value.text()))
 }
 
 /// The element's colour as a value.

@@ -349,8 +349,7 @@ impl Style {
 
     /// The same text where it is the same on every element that shares the value; nothing where it depends on the element.
     pub(crate) fn plain_text(&self, property: PropertyId) -> Option<String> {
-        let value = self.get(property);
-        compute::is_plain(property, value).then(|| value.text())
+        compute::plain_text(property, self.get(property))
     }
 }
 

@@ -20,10 +20,7 @@ use crate::value::{CustomText, CustomValue, Unit, Value};
 pub(super) fn test(page: &Page, function: Slice<'_>, style: &Style, calls: &mut Calls) -> condition::Truth {
     let inside = function.inside().trim();
     if function.is_function("media") {
-        // A feature alone may leave its parentheses out.
-        let list = media::parse(inside);
-        let bare = Tokens::read(&format!("({})", inside.text()));
-        return Some(list.matches(&page.viewing) || media::parse(bare.all()).matches(&page.viewing));
+        return media::condition_holds(inside, &page.viewing);
     }
     if !function.is_function("style") {
         return None;

@@ -384,7 +384,8 @@ pub(crate) fn environment(name: &str) -> Option<&'static str> {
             | "keyboard-inset-width"
             | "keyboard-inset-height"
     );
-    known.then_some("0px")
+    // Nobody has asked for larger text.
+    if name == "preferred-text-scale" { Some("1") } else { known.then_some("0px") }
 }
 
 /// `attr(name type?)`
@@ -392,7 +393,7 @@ fn attribute(head: Slice<'_>, lookup: &dyn Lookup) -> Option<String> {
     let token = head.peek().filter(|t| t.kind == Kind::Ident)?;
     let value = lookup.attribute(&head.name(token))?;
     let kind = Slice { from: head.from + 1, ..head }.trim();
-    if kind.is_empty() || kind.is_ident("raw-string") || kind.is_ident("string") {
+    if kind.is_empty() || kind.is_ident("raw-string") {
         return Some(serialize_string(&value));
     }
     let tokens = Tokens::read(value.trim());

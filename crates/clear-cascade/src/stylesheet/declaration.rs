@@ -146,7 +146,7 @@ pub(crate) enum CustomDeclared {
 impl CustomDeclared {
     /// What a value says.
     fn of(value: Slice<'_>) -> Self {
-        match (substitution::needed(value), Wide::of(value)) {
+        match (crate::property::replaced::needed(value), Wide::of(value)) {
             (Err(_), _) => Self::Broken,
             (Ok(true), _) => Self::Substitute,
             (Ok(false), Some(wide)) => Self::Wide(wide),

@@ -116,7 +116,7 @@ impl Parameter {
         let default = (!default.is_empty()).then(|| Slice { from: default.from + 1, ..default }.trim());
         // A default must be of the type itself (CSS Functions and Mixins 1, §2.1).
         let fits = |syntax: &str, value: Slice<'_>| {
-            substitution::needed(value) == Ok(true)
+            crate::property::replaced::needed(value) == Ok(true)
                 || syntax.trim() == "*"
                 || property::match_syntax(syntax, value).is_some()
         };

@@ -111,6 +111,11 @@ pub(crate) fn parse(slice: Slice<'_>) -> MediaQueryList {
     MediaQueryList { queries: slice.commas().into_iter().map(read).collect(), text: slice.text().to_owned() }
 }
 
+/// Whether a condition holds, or a feature without parentheses around it; nothing for unknown, and where it is neither.
+pub(crate) fn condition_holds(slice: Slice<'_>, viewing: &Viewing) -> Option<bool> {
+    condition(slice, 0, true).or_else(|| feature(slice.trim()))?.holds(viewing)
+}
+
 /// One query.
 fn query(slice: Slice<'_>) -> Option<Query> {
     let mut rest = slice;
@@ -211,7 +216,7 @@ fn feature(inside: Slice<'_>) -> Option<Condition> {
     }
     let (left, right) = inside.split_at(|t| t.kind == Kind::Colon);
     if !right.is_empty() {
-        let name = single_ident(left)?;
+        let name = left.lone_ident()?;
         let value = value(Slice { from: right.from + 1, ..right })?;
         // The prefix of a browser stands before `min-` (Compatibility Standard, §3.1).
         let (prefix, bare) = name.strip_prefix("-webkit-").map_or(("", &*name), |bare| ("-webkit-", bare));
@@ -247,20 +252,18 @@ fn feature(inside: Slice<'_>) -> Option<Condition> {
         }
     }
     let found = match (parts.as_slice(), signs.as_slice()) {
-        ([a, b], [sign]) => {
-            match (single_ident(*a).filter(|n| is_range(n)), single_ident(*b).filter(|n| is_range(n))) {
-                (Some(name), _) => Some(Condition::Feature(name, vec![(*sign, value(*b)?)])),
-                (None, Some(name)) => Some(Condition::Feature(name, vec![(flip(*sign), value(*a)?)])),
-                _ => None,
-            }
-        }
+        ([a, b], [sign]) => match (a.lone_ident().filter(|n| is_range(n)), b.lone_ident().filter(|n| is_range(n))) {
+            (Some(name), _) => Some(Condition::Feature(name, vec![(*sign, value(*b)?)])),
+            (None, Some(name)) => Some(Condition::Feature(name, vec![(flip(*sign), value(*a)?)])),
+            _ => None,
+        },
         ([a, name, b], [s, t]) => {
             let up = |c: &Comparison| matches!(c, Comparison::Less | Comparison::AtMost);
             let down = |c: &Comparison| matches!(c, Comparison::More | Comparison::AtLeast);
             if !((up(s) && up(t)) || (down(s) && down(t))) {
                 return None;
             }
-            let name = single_ident(*name).filter(|n| is_range(n))?;
+            let name = name.lone_ident().filter(|n| is_range(n))?;
             Some(Condition::Feature(name, vec![(flip(*s), value(*a)?), (*t, value(*b)?)]))
         }
         _ => None,
@@ -283,16 +286,10 @@ fn flip(comparison: Comparison) -> Comparison {
     }
 }
 
-/// The one identifier of a run.
-fn single_ident(slice: Slice<'_>) -> Option<String> {
-    let slice = slice.trim();
-    slice.ident().filter(|_| slice.from + 1 == slice.to)
-}
-
 /// A value: a number, a length, a resolution, a ratio or a keyword.
 fn value(slice: Slice<'_>) -> Option<Value> {
     let slice = slice.trim();
-    if let Some(ident) = single_ident(slice) {
+    if let Some(ident) = slice.lone_ident() {
         return Some(Value::Ident(ident));
     }
     let (left, right) = slice.split_at(|t| t.kind == Kind::Delim('/'));

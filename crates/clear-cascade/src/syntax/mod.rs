@@ -529,6 +529,12 @@ impl<'t> Slice<'t> {
         (token.kind == Kind::Ident).then(|| self.name(token).to_ascii_lowercase())
     }
 
+    /// The name of the one token that there is, white space around it aside, in lower case, where it is an identifier.
+    pub(crate) fn lone_ident(self) -> Option<String> {
+        let alone = self.trim();
+        (alone.from + 1 == alone.to).then(|| alone.ident())?
+    }
+
     /// Whether the first token is this identifier, in any case.
     pub(crate) fn is_ident(self, name: &str) -> bool {
         self.peek().is_some_and(|t| t.kind == Kind::Ident && self.is_named(t, 0, name))

@@ -1,5 +1,5 @@
-//! Which functions in a value stand for tokens that are put in before it is read, and whether they are well formed (CSS Variables
-//! 2, §3; CSS Values 5, §6, §7 and §9; CSS Functions and Mixins 1, §2.5).
+//! Which functions in a value stand for tokens that are put in before it is read (CSS Variables 2, §3; CSS Values 5, §6, §7 and §9;
+//! CSS Functions and Mixins 1, §2.5).
 
 use super::{Kind, Slice};
 use crate::document::Name;
@@ -170,97 +170,6 @@ fn white_in<'b>(bytes: impl Iterator<Item = &'b u8>) -> usize {
     bytes.take_while(|b| is_white(**b)).count()
 }
 
-/// Whether a value has something to replace.
-///
-/// # Errors
-/// Where such a function is broken, which makes the declaration invalid: what is wrong, and where in the text.
-pub(crate) fn needed(slice: Slice<'_>) -> Result<bool, (String, (u32, u32))> {
-    let mut found = false;
-    for i in slice.from..slice.to {
-        let here = Slice { from: i, ..slice };
-        let Some(token) = here.peek().filter(|t| matches!(t.kind, Kind::Function(_))) else {
-            continue;
-        };
-        let name = here.name(token);
-        if !is_replaced(&name) {
-            continue;
-        }
-        found = true;
-        let is = |function: &str| name.eq_ignore_ascii_case(function);
-        let arguments = here.inside().trim();
-        if name.starts_with("--") && !arguments.is_empty() {
-            let lacks = |a: &Slice<'_>| {
-                let a = a.trim();
-                a.is_empty() || (matches!(a.kind(), Some(Kind::Curly(_))) && a.inside().trim().is_empty())
-            };
-            if arguments.commas().iter().any(lacks) {
-                return Err((format!("an argument of `{}()` is empty", here.name(token)), here.inside().range()));
-            }
-        }
-        if is("env") && !names_environment(arguments) {
-            let message = "`env()` takes a name, whole numbers from 0 on, and a fallback after a comma".to_owned();
-            return Err((message, here.inside().range()));
-        }
-        if is("if") && !has_branches(arguments) {
-            let message = "`if()` takes conditions and values, as in `if(style(--a: b): 1px; else: 2px)`".to_owned();
-            return Err((message, here.inside().range()));
-        }
-        if is("var") {
-            let inside = here.inside().trim();
-            let name = inside.peek().filter(|t| t.kind == Kind::Ident).map(|t| inside.name(t));
-            let custom = name.is_some_and(|n| n.starts_with("--") && n.len() > 2);
-            let rest = Slice { from: (inside.from + 1).min(inside.to), ..inside }.trim();
-            if !custom || !(rest.is_empty() || rest.kind() == Some(Kind::Comma)) {
-                let mut whole = here;
-                whole.next();
-                let range = Slice { to: whole.from, ..here }.range();
-                return Err((
-                    "`var()` takes the name of a custom property, with two hyphens, and a fallback after a comma"
-                        .to_owned(),
-                    range,
-                ));
-            }
-        }
-    }
-    match unfit(slice).filter(|_| found) {
-        Some(bad) => {
-            let what = match bad.kind() {
-                Some(Kind::Close(..)) => format!("this `{}` closes nothing", bad.text()),
-                _ => "this cannot stand in a value".to_owned(),
-            };
-            Err((what + "; the declaration is dropped", bad.range()))
-        }
-        None => Ok(found),
-    }
-}
-
-/// Whether the inside of an `env()` is a name, whole numbers and perhaps a fallback (CSS Environment Variables 1, §3).
-fn names_environment(inside: Slice<'_>) -> bool {
-    let (head, _) = inside.split_at(|t| t.kind == Kind::Comma);
-    let head = head.trim();
-    let numbers = Slice { from: (head.from + 1).min(head.to), ..head };
-    let fits = |i: u32| match numbers.tokens.list[i as usize].kind {
-        Kind::Space => true,
-        Kind::Number(n, whole) => whole && n >= 0.0,
-        _ => false,
-    };
-    head.kind() == Some(Kind::Ident) && (numbers.from..numbers.to).all(fits)
-}
-
-/// Whether the inside of an `if()` is made of branches, each a condition, a colon and a value (CSS Values 5, §6.2).
-fn has_branches(inside: Slice<'_>) -> bool {
-    let mut rest = inside;
-    while !rest.is_empty() {
-        let (one, after) = rest.split_at(|t| t.kind == Kind::Semicolon);
-        let (condition, value) = one.split_at(|t| t.kind == Kind::Colon);
-        if condition.trim().is_empty() || value.is_empty() {
-            return false;
-        }
-        rest = Slice { from: (after.from + 1).min(after.to), ..after }.trim();
-    }
-    !inside.is_empty()
-}
-
 /// What may stand in no custom property and beside no `var()`: broken strings and URLs, closing brackets without an opening
 /// one, `!` at the top (CSS Variables 2, §2; CSS Syntax 3, `<declaration-value>`).
 pub(crate) fn unfit(value: Slice<'_>) -> Option<Slice<'_>> {
@@ -358,7 +267,6 @@ mod tests {
             if let Some(told) = plain_pieces(text, 0) {
                 let tokens = Tokens::read(text);
                 proptest::prop_assert_eq!(pieces(tokens.all()), Some(told), "{}", text);
-                proptest::prop_assert_eq!(needed(tokens.all()), Ok(true), "{}", text);
             }
         }
     }

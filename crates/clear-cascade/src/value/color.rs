@@ -656,15 +656,10 @@ impl Function {
 
     /// An expression with numbers for its channels.
     fn replaced(&self, math: &Math, source: Option<Color>) -> Option<Math> {
-        let list = |list: &[Math]| list.iter().map(|m| self.replaced(m, source)).collect::<Option<Vec<_>>>();
-        Some(match math {
-            Math::Channel(name) => Math::Number(self.channel(name, source?)?),
-            Math::Sum(terms) => Math::Sum(list(terms)?),
-            Math::Product(factors) => Math::Product(list(factors)?),
-            Math::Invert(inner) => Math::Invert(Box::new(self.replaced(inner, source)?)),
-            Math::Call(function, arguments) => Math::Call(*function, list(arguments)?),
-            leaf => leaf.clone(),
-        })
+        match math {
+            Math::Channel(name) => Some(Math::Number(self.channel(name, source?)?)),
+            other => other.on_operands(|m| self.replaced(m, source)),
+        }
     }
 
     /// Whether all its channels exist: with any colour as origin.

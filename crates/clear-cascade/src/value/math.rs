@@ -18,6 +18,8 @@ pub(crate) enum Math {
     Channel(crate::document::Name),
     /// `a + b`
     Sum(Vec<Math>),
+    /// `- a`, as a term that is taken away.
+    Negate(Box<Math>),
     /// `a * b`
     Product(Vec<Math>),
     /// `1 / a`
@@ -110,12 +112,23 @@ pub(crate) struct MathValue {
     class: NumericClass,
     /// The range it is clamped to.
     range: (f64, f64),
+    /// Whether it is told with its terms as they were written (see [`MathValue::as_written`]).
+    pub(super) as_written: bool,
 }
 
 impl MathValue {
     /// An expression that gives a length or a share of one.
     pub(crate) fn length_percentage(math: Math) -> Self {
-        Self { math, class: NumericClass::LengthPercentage, range: (f64::NEG_INFINITY, f64::INFINITY) }
+        let range = (f64::NEG_INFINITY, f64::INFINITY);
+        Self { math, class: NumericClass::LengthPercentage, range, as_written: false }
+    }
+
+    /// The same, told as CSS Typed OM 1, §6 does, which has objects for `min()`, `max()` and `clamp()` only, and leaves terms where
+    /// they are; nothing where it has another function, and is told as everywhere.
+    pub(crate) fn as_written(&self) -> Option<Self> {
+        let has_object = |f: &Function| matches!(f, Function::Min | Function::Max | Function::Clamp);
+        let others = |m: &Math| matches!(m, Math::Call(function, _) if !has_object(function));
+        (!self.math.any(others)).then(|| Self { as_written: true, ..self.clone() })
     }
 
     /// The same with what `random()` draws taken as the middle.
@@ -136,12 +149,22 @@ impl MathValue {
             }
             None => NUMBER,
         };
-        (powers == wanted).then_some(Self { math, class, range })
+        (powers == wanted).then_some(Self { math, class, range, as_written: false })
+    }
+
+    /// The number it is, whatever range there is; nothing where it is of another class.
+    pub(crate) fn number(&self, context: &Context) -> Option<f64> {
+        match (self.class, self.math.simplify(context, false)) {
+            (NumericClass::Number, Math::Number(n)) => Some(n),
+            _ => None,
+        }
     }
 
     /// The value once lengths are absolute: a plain one where nothing waits for layout.
     pub(crate) fn resolve(&self, context: &Context) -> Value {
-        let keep = matches!(self.class, NumericClass::LengthPercentage | NumericClass::AnglePercentage);
+        // Of percentages alone more can be said than of those beside lengths.
+        let mixed = matches!(self.class, NumericClass::LengthPercentage | NumericClass::AnglePercentage);
+        let keep = mixed && self.math.has_dimensions();
         let math = self.math.simplify(context, keep);
         let clamp = |n: f64| {
             let n = if n.is_nan() { 0.0 } else { n };
@@ -156,6 +179,13 @@ impl MathValue {
         match math {
             Math::Number(n) => Value::Number(clamp(n).clamp(-single, single)),
             Math::Percentage(n) => Value::Percentage(clamp(n).clamp(-single, single)),
+            // Of functions of lengths and 0% a calculation remains, but for nothing.
+            Math::Dimension(n, Unit::Px) if keep && self.math.any(|m| matches!(m, Math::Percentage(_))) => {
+                match held(clamp(n), Unit::Px) {
+                    0.0 => Value::Percentage(0.0),
+                    n => Value::Math(std::sync::Arc::new(Self { math: Math::Dimension(n, Unit::Px), ..self.clone() })),
+                }
+            }
             Math::Dimension(n, unit) => Value::Dimension(held(clamp(n), unit), unit),
             // Nothing added to a percentage leaves the percentage.
             Math::Sum(terms)
@@ -189,11 +219,15 @@ fn one_of(dimension: Dimension) -> Powers {
     powers
 }
 
+/// What a calculation of `calc-size()` calls the size.
+const SIZE: &str = "size";
+
 /// Reads the calculation of `calc-size()`, in which `size` stands for the size that comes first (CSS Values 5, §11.1).
 pub(crate) fn size_calculation(slice: Slice<'_>) -> Option<MathValue> {
     let math = sum(slice.trim(), 0, true)?;
-    let strange = |m: &Math| matches!(m, Math::Channel(name) if &**name != "size");
-    (!math.any(strange)).then(|| MathValue::length_percentage(math))
+    let strange = |m: &Math| matches!(m, Math::Channel(name) if &**name != SIZE);
+    let is_size = math.powers(NumericClass::LengthPercentage)? == one_of(Dimension::Length);
+    (is_size && !math.any(strange)).then(|| MathValue::length_percentage(math))
 }
 
 /// Reads a math function.
@@ -214,7 +248,7 @@ pub(super) fn function(slice: Slice<'_>, depth: u32, channels: bool) -> Option<M
     }
     let mut parts = inside.commas();
     if function == Function::Nearest
-        && let Some(strategy) = parts.first().and_then(|p| p.trim().ident())
+        && let Some(strategy) = parts.first().and_then(|p| p.lone_ident())
         && let Some(found) = match &*strategy {
             "nearest" => Some(Function::Nearest),
             "up" => Some(Function::Up),
@@ -237,7 +271,7 @@ pub(super) fn function(slice: Slice<'_>, depth: u32, channels: bool) -> Option<M
         }
     }
     for (i, part) in parts.iter().enumerate() {
-        let none = function == Function::Clamp && i != 1 && part.trim().is_ident("none");
+        let none = function == Function::Clamp && i != 1 && part.lone_ident().is_some_and(|word| word == "none");
         arguments.push(if none {
             Math::Number(if i == 0 { f64::NEG_INFINITY } else { f64::INFINITY })
         } else {
@@ -328,7 +362,7 @@ pub(super) fn sum(slice: Slice<'_>, depth: u32, channels: bool) -> Option<Math> 
             return None;
         }
         let term = product(&mut rest, depth, channels)?;
-        terms.push(if minus { Math::Product(vec![Math::Number(-1.0), term]) } else { term });
+        terms.push(if minus { Math::Negate(Box::new(term)) } else { term });
     }
 }
 
@@ -386,12 +420,25 @@ impl Math {
             || match self {
                 Self::Number(_) | Self::Percentage(_) | Self::Channel(_) | Self::Dimension(..) => false,
                 Self::Sum(list) | Self::Product(list) | Self::Call(_, list) => list.iter().any(|m| m.any(test)),
-                Self::Invert(inner) => inner.any(test),
+                Self::Negate(inner) | Self::Invert(inner) => inner.any(test),
             }
     }
 
-    /// Whether some part of it is no plain number or percentage.
-    pub(crate) fn has_lengths(&self) -> bool {
+    /// The same operation on what is put in the place of each operand; a leaf as it is. Nothing where nothing can be put there.
+    pub(crate) fn on_operands(&self, mut put: impl FnMut(&Self) -> Option<Self>) -> Option<Self> {
+        let mut all = |list: &[Self]| list.iter().map(&mut put).collect::<Option<Vec<_>>>();
+        Some(match self {
+            Self::Sum(terms) => Self::Sum(all(terms)?),
+            Self::Product(factors) => Self::Product(all(factors)?),
+            Self::Call(function, arguments) => Self::Call(*function, all(arguments)?),
+            Self::Negate(inner) => Self::Negate(Box::new(put(inner)?)),
+            Self::Invert(inner) => Self::Invert(Box::new(put(inner)?)),
+            leaf => leaf.clone(),
+        })
+    }
+
+    /// Whether some part of it has a unit.
+    pub(crate) fn has_dimensions(&self) -> bool {
         self.any(|m| matches!(m, Self::Dimension(..)))
     }
 
@@ -406,18 +453,11 @@ impl Math {
 
     /// The expression with what `random()` draws taken as the middle, where other values depend on it.
     pub(crate) fn in_the_middle(&self) -> Self {
-        let all = |list: &[Self]| list.iter().map(Self::in_the_middle).collect::<Vec<_>>();
-        match self {
-            Self::Sum(terms) => Self::Sum(all(terms)),
-            Self::Product(factors) => Self::Product(all(factors)),
-            Self::Invert(inner) => Self::Invert(Box::new(inner.in_the_middle())),
-            Self::Call(Function::Random, arguments) => {
-                let base = std::iter::once(Self::Number(0.5));
-                Self::Call(Function::RandomFixed, base.chain(all(arguments)).collect())
-            }
-            Self::Call(function, arguments) => Self::Call(*function, all(arguments)),
-            leaf => leaf.clone(),
+        if let Self::Call(Function::Random, arguments) = self {
+            let base = std::iter::once(Self::Number(0.5));
+            return Self::Call(Function::RandomFixed, base.chain(arguments.iter().map(Self::in_the_middle)).collect());
         }
+        self.on_operands(|m| Some(m.in_the_middle())).unwrap_or_else(|| self.clone())
     }
 
     /// What the expression measures; nothing where its parts do not fit.
@@ -428,6 +468,7 @@ impl Math {
             all.all(|p| p == Some(first)).then_some(first)
         };
         match self {
+            Self::Channel(name) if &**name == SIZE => Some(one_of(Dimension::Length)),
             Self::Number(_) | Self::Channel(_) => Some(NUMBER),
             Self::Percentage(_) => {
                 let mut powers = NUMBER;
@@ -440,6 +481,7 @@ impl Math {
             }
             Self::Dimension(_, unit) => Some(one_of(unit.dimension())),
             Self::Sum(terms) => same(terms),
+            Self::Negate(inner) => inner.powers(class),
             Self::Product(factors) => factors.iter().try_fold(NUMBER, |mut sum, factor| {
                 let powers = factor.powers(class)?;
                 sum.iter_mut().zip(powers).for_each(|(s, p)| *s += p);
@@ -472,7 +514,8 @@ impl Math {
     }
 
     /// The expression with units canonical and everything worked out that can be (CSS Values 4, §10.10.1 "Simplification").
-    /// With `keep`, percentages wait for layout, so that functions of them stay.
+    /// With `keep`, percentages wait for layout, so that functions of them stay: which of two is the smaller depends on whether what
+    /// they are of is negative.
     pub(crate) fn simplify(&self, context: &Context, keep: bool) -> Self {
         match self {
             Self::Number(_) | Self::Percentage(_) | Self::Channel(_) => self.clone(),
@@ -481,6 +524,7 @@ impl Math {
                 Self::Dimension(n, unit)
             }
             Self::Sum(terms) => add(terms.iter().map(|t| t.simplify(context, keep)).collect()),
+            Self::Negate(inner) => negate(inner.simplify(context, keep)),
             Self::Product(factors) => multiply(factors.iter().map(|f| f.simplify(context, keep)).collect()),
             Self::Invert(inner) => match inner.simplify(context, keep) {
                 Self::Number(n) => Self::Number(1.0 / n),
@@ -490,9 +534,12 @@ impl Math {
             Self::Call(Function::SiblingCount, _) => Self::Number(context.sibling.1),
             Self::Call(function, arguments) => {
                 let arguments: Vec<Self> = arguments.iter().map(|a| a.simplify(context, keep)).collect();
-                call(*function, &arguments, keep).unwrap_or_else(|| match (function, arguments.as_slice()) {
-                    (Function::Min | Function::Max, [one]) => one.clone(),
-                    _ => Self::Call(*function, arguments),
+                let zeros = if keep { with_zero_lengths(&arguments) } else { None };
+                call(*function, zeros.as_deref().unwrap_or(&arguments), keep).unwrap_or_else(|| {
+                    match (function, arguments.as_slice()) {
+                        (Function::Min | Function::Max, [one]) => one.clone(),
+                        _ => Self::Call(*function, arguments),
+                    }
                 })
             }
         }
@@ -515,6 +562,18 @@ impl Math {
             Self::Dimension(_, unit) => Self::Dimension(n, *unit),
             _ => Self::Number(n),
         }
+    }
+}
+
+/// Takes away what it is given, each term of a sum by itself.
+fn negate(math: Math) -> Math {
+    match math {
+        Math::Sum(terms) => Math::Sum(terms.into_iter().map(negate).collect()),
+        Math::Negate(inner) => *inner,
+        one => match one.leaf() {
+            Some((n, ..)) => one.with(-n),
+            None => Math::Negate(Box::new(one)),
+        },
     }
 }
 
@@ -607,6 +666,15 @@ fn multiply(factors: Vec<Math>) -> Math {
     }
 }
 
+/// Arguments with a length of nothing in the place of a share of nothing, where lengths are all the rest.
+fn with_zero_lengths(arguments: &[Math]) -> Option<Vec<Math>> {
+    let zero = |m: &Math| matches!(m, Math::Percentage(0.0));
+    let length = |m: &Math| matches!(m, Math::Dimension(_, Unit::Px));
+    let fits = arguments.iter().any(zero) && arguments.iter().any(length);
+    (fits && arguments.iter().all(|m| zero(m) || length(m)))
+        .then(|| arguments.iter().map(|m| if zero(m) { Math::Dimension(0.0, Unit::Px) } else { m.clone() }).collect())
+}
+
 /// Works a function out, where all arguments are numbers of one unit.
 fn call(function: Function, arguments: &[Math], keep: bool) -> Option<Math> {
     if let (Function::RandomFixed, [Math::Number(base), range @ ..]) = (function, arguments) {
@@ -614,7 +682,7 @@ fn call(function: Function, arguments: &[Math], keep: bool) -> Option<Math> {
     }
     let leaves: Vec<(f64, Option<Unit>, bool)> = arguments.iter().map(Math::leaf).collect::<Option<_>>()?;
     let (first, unit, percent) = *leaves.first()?;
-    if !leaves.iter().all(|(_, u, p)| *u == unit && *p == percent) || (percent && keep && !keeps_sense(function)) {
+    if !leaves.iter().all(|(_, u, p)| *u == unit && *p == percent) || (percent && keep) {
         return None;
     }
     let n: Vec<f64> = leaves.iter().map(|l| l.0).collect();
@@ -633,7 +701,8 @@ fn call(function: Function, arguments: &[Math], keep: bool) -> Option<Math> {
         Function::Mod => like(if n[1].is_infinite() && n[0].is_finite() {
             if (n[0] < 0.0) == (n[1] < 0.0) || n[0] == 0.0 { n[0] } else { f64::NAN }
         } else {
-            n[0] - n[1] * (n[0] / n[1]).floor()
+            let rest = n[0] % n[1];
+            if rest != 0.0 && (rest < 0.0) != (n[1] < 0.0) { rest + n[1] } else { rest }
         }),
         Function::Rem => like(n[0] % n[1]),
         Function::Sin => number(exact(radians.sin())),
@@ -676,13 +745,6 @@ fn between(base: f64, range: &[Math]) -> Option<Math> {
         }
     };
     Some(range[0].with(n))
-}
-
-/// Whether a function of percentages is the same whatever they are of.
-fn keeps_sense(function: Function) -> bool {
-    use Function as F;
-    let rounds = matches!(function, F::Nearest | F::Up | F::Down | F::ToZero | F::Mod | F::Rem);
-    rounds || matches!(function, F::Min | F::Max | F::Clamp | F::Hypot | F::Abs | F::Sign)
 }
 
 /// Takes the noise of floating point off results that are 0 or 1 in truth.

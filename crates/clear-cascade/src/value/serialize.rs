@@ -65,52 +65,64 @@ fn write_list(parts: &[Value], out: &mut String) {
 impl MathValue {
     /// The expression as text: in `calc()`, unless it is a function itself.
     pub(crate) fn text(&self) -> String {
+        let order = if self.as_written { Order::Written } else { Order::Sorted };
         match &self.math {
-            open @ (Math::Call(..) | Math::Sum(_) | Math::Product(_) | Math::Invert(_)) => open.text(),
-            leaf => format!("calc({})", term(leaf)),
+            open @ (Math::Call(..) | Math::Sum(_) | Math::Product(_) | Math::Negate(_) | Math::Invert(_)) => {
+                open.in_order(order)
+            }
+            leaf if self.as_written => term(leaf, order),
+            leaf => format!("calc({})", term(leaf, order)),
         }
     }
+}
+
+/// What order the parts of an expression are told in.
+#[derive(Clone, Copy, PartialEq)]
+enum Order {
+    /// Numbers first, then percentages, then units, then the rest (CSS Values 4, §10.13 "sort a calculation's children").
+    Sorted,
+    /// That in which sums with functions are written, as CSS Typed OM 1 has it.
+    Written,
 }
 
 impl Math {
     /// The expression as text, as it stands among the arguments of a function.
     pub(crate) fn bare_text(&self) -> String {
-        bare(self)
+        bare(self, Order::Sorted)
     }
 
     /// The expression as text, in `calc()` where it needs one.
     pub(crate) fn text(&self) -> String {
+        self.in_order(Order::Sorted)
+    }
+
+    /// The expression as text, in `calc()` where it needs one.
+    fn in_order(&self, order: Order) -> String {
         match self {
-            Self::Sum(_) | Self::Product(_) | Self::Invert(_) => format!("calc({})", bare(self)),
-            one => term(one),
+            Self::Sum(_) | Self::Product(_) | Self::Negate(_) | Self::Invert(_) => {
+                format!("calc({})", bare(self, order))
+            }
+            one => term(one, order),
         }
     }
 }
 
 /// A sum or product without parentheses.
-fn bare(math: &Math) -> String {
+fn bare(math: &Math, order: Order) -> String {
     match math {
         Math::Sum(terms) => {
             let mut sorted: Vec<&Math> = terms.iter().collect();
-            // Functions keep a sum in the order it is written in.
-            let is_call = |m: &Math| matches!(m, Math::Call(..));
-            if !math.any(is_call) {
+            if order == Order::Sorted || !math.any(|m| matches!(m, Math::Call(..))) {
                 sorted.sort_by_key(|t| rank(t));
+            } else if let [Math::Dimension(..), Math::Percentage(_), ..] = sorted.as_slice() {
+                // A length and a share of one are one thing where a sum begins with them.
+                sorted.swap(0, 1);
             }
             let mut out = String::new();
             for (i, one) in sorted.iter().enumerate() {
                 // What is taken away from the rest of a sum.
-                if let (Math::Product(factors), true) = (one, i > 0)
-                    && let [Math::Number(-1.0), other] = factors.as_slice()
-                {
-                    out.push_str(&format!(" - {}", term(other)));
-                    continue;
-                }
-                if let (Math::Product(factors), true) = (one, i > 0)
-                    && let [Math::Number(n), other @ (Math::Call(..) | Math::Sum(_))] = factors.as_slice()
-                    && *n < 0.0
-                {
-                    out.push_str(&format!(" - ({} * {})", term(other), number_text(-n)));
+                if let (Math::Negate(inner), true) = (one, i > 0) {
+                    out.push_str(&format!(" - {}", term(inner, order)));
                     continue;
                 }
                 let negative = match one {
@@ -120,31 +132,40 @@ fn bare(math: &Math) -> String {
                 if i > 0 {
                     out.push_str(if negative { " - " } else { " + " });
                 }
-                let text = term(one);
+                let text = term(one, order);
                 out.push_str(if negative { &text[1..] } else { &text });
             }
             out
         }
         Math::Product(factors) => {
-            if let [Math::Number(n), other @ (Math::Call(..) | Math::Sum(_))] = factors.as_slice() {
-                return format!("{} * {}", term(other), number_text(*n));
+            if let ([Math::Number(n), other @ (Math::Call(..) | Math::Sum(_))], Order::Written) =
+                (factors.as_slice(), order)
+            {
+                return format!("{} * {}", term(other, order), number_text(*n));
             }
             let mut out = String::new();
             for (i, one) in factors.iter().enumerate() {
                 match one {
-                    Math::Invert(inner) if i > 0 => out.push_str(&format!(" / {}", term(inner))),
-                    _ if i > 0 => out.push_str(&format!(" * {}", term(one))),
-                    _ => out.push_str(&term(one)),
+                    Math::Invert(inner) if i > 0 => out.push_str(&format!(" / {}", term(inner, order))),
+                    _ if i > 0 => out.push_str(&format!(" * {}", term(one, order))),
+                    _ => out.push_str(&term(one, order)),
                 }
             }
             out
         }
-        Math::Invert(inner) => format!("1 / {}", term(inner)),
-        leaf => term(leaf),
+        Math::Negate(inner) => format!("-1 * {}", term(inner, order)),
+        Math::Invert(inner) => format!("1 / {}", term(inner, order)),
+        leaf => term(leaf, order),
     }
 }
 
-/// Numbers first, then percentages, then units, then the rest (CSS Values 4, §10.13 "sort a calculation's children").
+/// A number with its unit; a unit cannot stand right behind `NaN` and `infinity` (CSS Values 4, §10.13).
+fn with_unit(n: f64, unit: &str) -> String {
+    let times = if n.is_finite() { "" } else { " * 1" };
+    format!("{}{times}{unit}", number_text(n))
+}
+
+/// Where a part of a sum stands.
 fn rank(math: &Math) -> (u8, &'static str) {
     match math {
         Math::Number(_) => (0, ""),
@@ -155,16 +176,16 @@ fn rank(math: &Math) -> (u8, &'static str) {
 }
 
 /// A part of an expression.
-fn term(math: &Math) -> String {
+fn term(math: &Math, order: Order) -> String {
     match math {
         Math::Number(n) => number_text(*n),
-        Math::Percentage(n) => format!("{}%", number_text(*n)),
-        Math::Dimension(n, unit) => format!("{}{}", number_text(*n), unit.name()),
+        Math::Percentage(n) => with_unit(*n, "%"),
+        Math::Dimension(n, unit) => with_unit(*n, unit.name()),
         Math::Channel(name) => name.to_string(),
-        Math::Sum(_) | Math::Product(_) | Math::Invert(_) => format!("({})", bare(math)),
+        Math::Sum(_) | Math::Product(_) | Math::Negate(_) | Math::Invert(_) => format!("({})", bare(math, order)),
         Math::Call(function, arguments) => {
             let (name, lead) = function.names();
-            let arguments: Vec<String> = arguments.iter().map(bare).collect();
+            let arguments: Vec<String> = arguments.iter().map(|a| bare(a, order)).collect();
             format!("{name}({lead}{})", arguments.join(", "))
         }
     }

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::position::{at_position, position, whole_minus};
+use super::position::{at_position, axis, position, whole_minus};
 use crate::document::Name;
 use crate::value::color::ColorValue;
 use crate::value::{Unit, Value};
@@ -32,6 +32,7 @@ pub(super) fn function(name: Name, parts: Vec<Value>) -> Value {
         "circle" => circle(parts),
         "ellipse" => ellipse(parts),
         "polygon" | "path" => without(parts, &["nonzero"]),
+        "shape" => joined(groups(&parts).into_iter().map(|group| shape_command(&group)).collect()),
         "ray" => at_position(without(parts, &["closest-side"])),
         "scroll" => without(parts, &["nearest", "block"]),
         "view" => timeline_insets(parts),
@@ -44,11 +45,95 @@ pub(super) fn function(name: Name, parts: Vec<Value>) -> Value {
         // In a subgrid names stand for lines, and so count even where there are none.
         "repeat" if !parts.iter().skip(2).all(is_names) => without_empty_names(parts),
         "calc-size" => parts.into_iter().map(calculation).collect(),
-        "color-stop" | "-webkit-cross-fade" => parts.into_iter().map(share).collect(),
+        "palette-mix" => palette_mix(parts),
+        "dynamic-range-limit-mix" => match limits(&parts) {
+            Some(mix) => return mix,
+            None => parts,
+        },
+        "color-stop" => return color_stop(parts.into_iter().map(share).collect()),
+        "-webkit-cross-fade" => parts.into_iter().map(share).collect(),
         gradient if gradient.ends_with("gradient") => self::gradient(gradient, &parts),
         _ => parts,
     };
     Value::function(name, parts)
+}
+
+/// A command of `shape()`, or how it starts: places as two offsets, without what goes without saying (CSS Shapes 2, §2.4).
+fn shape_command(parts: &[Value]) -> Vec<Value> {
+    const AFTER_A_PLACE: [&str; 8] = ["with", "from", "of", "cw", "ccw", "large", "small", "rotate"];
+    let along_one_axis = parts.first().is_some_and(|p| p.is("hline") || p.is("vline"));
+    // What a control point is relative to where nothing is said.
+    let usual = if parts.iter().any(|p| p.is("by")) { "start" } else { "origin" };
+    let (mut out, mut controlled): (Vec<Value>, bool) = (Vec::new(), false);
+    let mut rest = parts;
+    while let [first, tail @ ..] = rest {
+        rest = tail;
+        controlled |= first.is("with");
+        match tail {
+            _ if ["nonzero", "ccw", "small"].iter().any(|k| first.is(k)) => {}
+            [Value::Dimension(0.0, _), after @ ..] if first.is("rotate") => rest = after,
+            [point, after @ ..] if first.is("from") && controlled => {
+                if !point.is(usual) {
+                    out.extend([first.clone(), point.clone()]);
+                }
+                rest = after;
+            }
+            _ if ["from", "to", "with"].iter().any(|k| first.is(k)) || *first == Value::Delim('/') => {
+                let ends = |p: &Value| *p == Value::Delim('/') || AFTER_A_PLACE.iter().any(|k| p.is(k));
+                let (place, after) = tail.split_at(tail.iter().position(ends).unwrap_or(tail.len()));
+                let place = if along_one_axis { axis(place) } else { position(place.to_vec()) };
+                out.push(first.clone());
+                out.extend(place.parts().iter().cloned());
+                rest = after;
+            }
+            _ => out.push(first.clone()),
+        }
+    }
+    out
+}
+
+/// `palette-mix()`: of two shares that make a whole one says the other.
+fn palette_mix(parts: Vec<Value>) -> Vec<Value> {
+    let mut groups = groups(&parts);
+    match groups.as_mut_slice() {
+        [_, a, b] => match (a.as_slice(), b.as_slice()) {
+            ([_, Value::Percentage(n)], [_]) => b.push(Value::Percentage(100.0 - n)),
+            ([_], [_, Value::Percentage(n)]) => a.push(Value::Percentage(100.0 - n)),
+            _ => return parts,
+        },
+        _ => return parts,
+    }
+    joined(groups)
+}
+
+/// `dynamic-range-limit-mix()`: the shares of the three limits, which make a whole (CSS Color HDR 1, §2.2); nothing where there are none.
+fn limits(parts: &[Value]) -> Option<Value> {
+    const LIMITS: [&str; 3] = ["standard", "constrained", "no-limit"];
+    let mut shares = [0.0; LIMITS.len()];
+    for group in groups(parts) {
+        let [limit, Value::Percentage(share)] = group.as_slice() else { return None };
+        let inner = match limit {
+            // A mix inside is worked out by now.
+            Value::Function(mix) => self::groups(&mix.1),
+            limit => vec![vec![limit.clone(), Value::Percentage(100.0)]],
+        };
+        for one in inner {
+            let [limit, Value::Percentage(part)] = one.as_slice() else { return None };
+            let i = LIMITS.iter().position(|l| limit.is(l))?;
+            shares[i] += share * part / 100.0;
+        }
+    }
+    let whole: f64 = shares.iter().sum();
+    let named = || LIMITS.iter().zip(shares).filter(|(_, share)| *share > 0.0);
+    match named().count() {
+        0 => None,
+        1 => named().next().map(|(limit, _)| Value::keyword(limit)),
+        _ => {
+            let of_whole = |share: f64| Value::Percentage(share * 100.0 / whole);
+            let mix = joined(named().map(|(limit, share)| vec![Value::keyword(limit), of_whole(share)]).collect());
+            Some(Value::function(Name::from("dynamic-range-limit-mix"), mix))
+        }
+    }
 }
 
 /// Without keywords that say what holds anyway, and the comma after them.
@@ -281,6 +366,15 @@ fn share(value: Value) -> Value {
     if let Value::Percentage(n) = value { Value::Number(n / 100.0) } else { value }
 }
 
+/// A stop of `-webkit-gradient()`; those at the ends have names of their own.
+fn color_stop(parts: Vec<Value>) -> Value {
+    match parts.as_slice() {
+        [Value::Number(0.0), _, color] => Value::function(Name::from("from"), vec![color.clone()]),
+        [Value::Number(1.0), _, color] => Value::function(Name::from("to"), vec![color.clone()]),
+        _ => Value::function(Name::from("color-stop"), parts),
+    }
+}
+
 /// A side as how far it is from the left or the top.
 fn side_as_share(value: Value) -> Value {
     Value::Percentage(match value.as_keyword() {
@@ -295,7 +389,11 @@ fn side_as_share(value: Value) -> Value {
 /// (Compatibility Standard, §3.2).
 fn prefixed_line(name: &str, head: Vec<Value>, groups: &mut Vec<Vec<Value>>) -> Vec<Vec<Value>> {
     if name.ends_with("linear-gradient") {
-        return vec![if head.is_empty() { vec![Value::keyword("top")] } else { head }];
+        return vec![match head.as_slice() {
+            [] => vec![Value::keyword("top")],
+            [Value::Number(n)] => vec![Value::Dimension(*n, Unit::Deg)],
+            _ => head,
+        }];
     }
     let is_shape = |group: &[Value]| {
         group.iter().any(|v| {
@@ -310,8 +408,10 @@ fn prefixed_line(name: &str, head: Vec<Value>, groups: &mut Vec<Vec<Value>>) -> 
     } else {
         (head, Vec::new())
     };
-    if shape.len() == 1 && !shape[0].is("circle") && !shape[0].is("ellipse") {
-        shape.insert(0, Value::keyword("ellipse"));
+    match shape.as_slice() {
+        [one] if one.is("circle") || one.is("ellipse") => shape.push(Value::keyword("cover")),
+        [_] => shape.insert(0, Value::keyword("ellipse")),
+        _ => {}
     }
     let place = if place.is_empty() { vec![Value::keyword("center")] } else { position(place).parts().to_vec() };
     vec![place, shape]

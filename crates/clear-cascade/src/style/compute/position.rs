@@ -12,7 +12,7 @@ pub(super) fn whole_minus(offsets: &[&Value]) -> Value {
             Value::Math(value) => value.math.clone(),
             _ => continue,
         };
-        terms.push(Math::Product(vec![Math::Number(-1.0), math]));
+        terms.push(Math::Negate(Box::new(math)));
     }
     MathValue::length_percentage(Math::Sum(terms)).resolve(&Context::default())
 }

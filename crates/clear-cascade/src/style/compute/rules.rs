@@ -41,14 +41,13 @@ pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value 
         Rule::FontWidth => font_width(value),
         Rule::FontStyle => font_style(value),
         Rule::GridTracks => grid_tracks(value),
-        Rule::GridLine => match value.parts() {
-            [span, Value::Number(1.0), name @ Value::Ident(_)] => Value::sequence(vec![span.clone(), name.clone()]),
-            _ => value,
-        },
+        Rule::GridLine => grid_line(&value),
+        Rule::Count => count(property, value),
+        Rule::TextFit => without_keyword(value, "consistent"),
         Rule::JustifyItems if value.is("legacy") => Value::keyword("normal"),
         Rule::TextEmphasisStyle => emphasis(value, env),
         Rule::Shape => shape(property, &value),
-        Rule::Shapes => Value::sequence(value.parts().iter().map(path).collect()),
+        Rule::Shapes => Value::sequence(value.parts().iter().map(notation::as_inset).collect()),
         Rule::FontFeatureSettings => settings(&value, true),
         Rule::FontVariationSettings => settings(&value, false),
         Rule::TimelineRanges => timeline_ranges(property, &value),
@@ -99,7 +98,6 @@ fn of_whole(rule: Rule) -> Option<fn(&Value) -> Value> {
         Rule::BorderImageSlice => border_image_slice,
         Rule::Sides => fold_sides,
         Rule::SvgLengths => numbers_as_px,
-        Rule::Path => path,
         _ => return None,
     })
 }
@@ -152,6 +150,10 @@ fn in_short(rule: Rule, value: Value) -> Value {
             &["no-common-ligatures", "no-discretionary-ligatures", "no-historical-ligatures", "no-contextual"],
             "none",
         ),
+        // How it overflows does not count where an anchor is the middle.
+        Rule::Baseline if value.parts().last().is_some_and(|p| p.is("anchor-center")) => {
+            Value::keyword("anchor-center")
+        }
         Rule::Baseline => shorter(value, &["first", "baseline"], "baseline"),
         Rule::JustifyItems => shorter(value, &["first", "baseline"], "baseline"),
         Rule::TextEmphasisPosition => shorter(shorter(value, &["over", "right"], "over"), &["under", "right"], "under"),
@@ -216,6 +218,28 @@ fn font_style(value: Value) -> Value {
         },
         _ => value,
     }
+}
+
+/// A line of a grid: a span of one name goes without its number, and no line is further out than browsers make them.
+fn grid_line(value: &Value) -> Value {
+    const FURTHEST: f64 = 1e7;
+    let near =
+        |p: &Value| if let Value::Number(n) = p { Value::Number(n.clamp(-FURTHEST, FURTHEST)) } else { p.clone() };
+    match value.parts() {
+        [span, Value::Number(1.0), name @ Value::Ident(_)] => Value::sequence(vec![span.clone(), name.clone()]),
+        parts => Value::sequence(parts.iter().map(near).collect()),
+    }
+}
+
+/// A whole number as large as it is held.
+fn count(property: PropertyId, value: Value) -> Value {
+    let most = f64::from(if matches!(property, id::ORPHANS | id::WIDOWS) { i16::MAX as u16 } else { u16::MAX });
+    if let Value::Number(n) = value { Value::Number(n.min(most)) } else { value }
+}
+
+/// A value without a keyword that says what holds anyway.
+fn without_keyword(value: Value, keyword: &str) -> Value {
+    Value::sequence(value.parts().iter().filter(|p| !p.is(keyword)).cloned().collect())
 }
 
 /// Tracks without empty lists of names, which mean something in `subgrid` only.
@@ -518,18 +542,6 @@ fn corner(value: Value) -> Value {
     Value::function(Name::from("superellipse"), vec![Value::Number(n)])
 }
 
-/// `path()` with absolute commands (SVG 2, §9.3).
-fn path(value: &Value) -> Value {
-    let Value::Function(f) = value else {
-        return value.clone();
-    };
-    let [rule @ .., Value::Str(data)] = f.1.as_slice() else {
-        return value.clone();
-    };
-    let data = Value::string(super::path::normal(data).unwrap_or_else(|| data.to_string()));
-    Value::function(f.0.clone(), rule.iter().cloned().chain([data]).collect())
-}
-
 /// A word for several keywords, where a value is just these.
 fn shorter(value: Value, long: &[&str], short: &str) -> Value {
     let parts = value.parts();
@@ -711,7 +723,7 @@ fn shape(property: PropertyId, value: &Value) -> Value {
         id::SHAPE_OUTSIDE => "margin-box",
         _ => "border-box",
     };
-    let parts: Vec<Value> = value.parts().iter().map(|p| path(&notation::as_inset(p))).collect();
+    let parts: Vec<Value> = value.parts().iter().map(notation::as_inset).collect();
     let (boxes, mut shapes): (Vec<Value>, Vec<Value>) = parts.into_iter().partition(|p| matches!(p, Value::Keyword(_)));
     if shapes.is_empty() {
         return value.clone();
