@@ -24,7 +24,7 @@ pub(super) fn of(document: &Document, id: ElementId) -> Vec<(String, Span)> {
         Namespace::Svg => {
             for attribute in &element.attributes {
                 if attribute.namespace.is_empty() && is_svg_presentation(&element.name, &attribute.name) {
-                    let text = svg(&attribute.name, &attribute.value);
+                    let text = svg(document, element, attribute);
                     hints.extend(text.map(|text| (text, attribute.value_span)));
                 }
             }
@@ -371,6 +371,10 @@ fn dimension(text: &str) -> Option<String> {
         end = digits(end + 1);
     }
     let n: f64 = text[..end].parse().ok()?;
+    // A share of what is left, as in framesets, says nothing elsewhere.
+    if text[end..].starts_with('*') {
+        return None;
+    }
     Some(if text[end..].starts_with('%') { format!("{n}%") } else { format!("{n}px") })
 }
 
@@ -512,6 +516,30 @@ const SVG: &[&str] = &[
     "writing-mode",
 ];
 
+/// Elements of SVG that are drawn, or cut what is, and so have a `transform` (SVG 2, §8.5).
+const TRANSFORMED: &[&str] = &[
+    "a",
+    "circle",
+    "clipPath",
+    "defs",
+    "ellipse",
+    "foreignObject",
+    "g",
+    "image",
+    "line",
+    "path",
+    "polygon",
+    "polyline",
+    "rect",
+    "svg",
+    "switch",
+    "symbol",
+    "text",
+    "textPath",
+    "tspan",
+    "use",
+];
+
 /// Whether an attribute of an SVG element is a property.
 fn is_svg_presentation(element: &str, name: &str) -> bool {
     match name {
@@ -521,13 +549,16 @@ fn is_svg_presentation(element: &str, name: &str) -> bool {
         "x" | "y" => matches!(element, "foreignObject" | "image" | "rect" | "svg" | "symbol" | "use"),
         "width" | "height" => matches!(element, "foreignObject" | "image" | "rect" | "svg" | "symbol" | "use"),
         "d" => element == "path",
-        "transform" | "gradientTransform" | "patternTransform" => true,
+        "gradientTransform" => matches!(element, "linearGradient" | "radialGradient"),
+        "patternTransform" => element == "pattern",
+        "transform" => TRANSFORMED.contains(&element),
         _ => SVG.contains(&name),
     }
 }
 
 /// The declaration of an SVG attribute; numbers without a unit are px there.
-fn svg(name: &str, value: &str) -> Option<String> {
+fn svg(document: &Document, element: &Element, attribute: &Attribute) -> Option<String> {
+    let (name, value) = (&*attribute.name, &*attribute.value);
     let value = value.trim();
     let lengths = [
         "cx",
@@ -554,8 +585,23 @@ fn svg(name: &str, value: &str) -> Option<String> {
         }),
         "transform" | "gradientTransform" | "patternTransform" => declaration("transform", &svg_transform(value)),
         _ if lengths.contains(&name) && value.parse::<f64>().is_ok() => Some(format!("{name}: {value}px")),
+        // Of what is no length the attribute's own initial value remains (SVG 2, §8.9), which is not that of the property.
+        "width" | "height" if !is_length(value) => {
+            let outer = element.parent.is_none_or(|p| document.node(p).namespace != Namespace::Svg);
+            match &*element.name {
+                "svg" if outer => Some(format!("{name}: 100%")),
+                "rect" | "image" | "foreignObject" => Some(format!("{name}: 0")),
+                _ => None,
+            }
+        }
         _ => declaration(name, value),
     }
+}
+
+/// Whether a value is a length or percentage as CSS writes it, or a number.
+fn is_length(value: &str) -> bool {
+    let tokens = crate::syntax::Tokens::read(value.trim());
+    crate::property::match_syntax("<length-percentage [0,∞]> | <number [0,∞]>", tokens.all()).is_some()
 }
 
 /// A transform as SVG writes it, in the notation of CSS.

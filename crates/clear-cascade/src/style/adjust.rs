@@ -42,10 +42,10 @@ fn display(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
         style.set(id::FLOAT, Value::keyword("none"));
     }
     let in_ruby = parent.is_some_and(|p| p.inside.inlinifies) && !positioned;
+    let floats = !style.get(id::FLOAT).is("none");
     if in_ruby {
         style.set(id::FLOAT, Value::keyword("none"));
     }
-    let floats = !style.get(id::FLOAT).is("none");
     let in_flex = parent.is_some_and(|p| p.inside.blockifies);
     unusual_displays(style, subject);
     // CSS Writing Modes 4, §3.1: an inline box that runs another way than its parent is an `inline-block`.
@@ -72,7 +72,10 @@ fn display(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
         "block math" => Some("inline math"),
         _ => None,
     };
-    if let Some(inlinified) = inlinified.filter(|_| in_ruby) {
+    // Text of a picture and what is foreign to it are blocks wherever it stands.
+    let node = subject.page.document.node(subject.element);
+    let block_in_picture = node.namespace == Namespace::Svg && matches!(&*node.name, "text" | "foreignObject");
+    if let Some(inlinified) = inlinified.filter(|_| in_ruby && !block_in_picture) {
         style.set(id::DISPLAY, Value::keyword(inlinified));
     }
     // A box that is cut after so many lines is a block container (CSS Overflow 4, §5.3).
@@ -114,6 +117,7 @@ fn overflow(style: &mut Style) {
     // scrolling axis becomes `hidden`: browsers keep it.
     let (x, y) = (keyword(style, id::OVERFLOW_X), keyword(style, id::OVERFLOW_Y));
     let open = |k: &str| matches!(k, "visible" | "clip");
+    let disagree = x != y && !(open(x) && open(y));
     if open(x) != open(y) {
         for property in [id::OVERFLOW_X, id::OVERFLOW_Y] {
             if style.get(property).is("visible") {
@@ -121,10 +125,10 @@ fn overflow(style: &mut Style) {
             }
         }
     }
-    // Scrolling does not apply to tables (CSS 2, §17.4).
+    // Scrolling does not apply to tables (CSS 2, §17.4); axes that disagree cut nothing there, as in all browsers.
     if matches!(keyword(style, id::DISPLAY), "table" | "inline-table") {
         for property in [id::OVERFLOW_X, id::OVERFLOW_Y] {
-            if matches!(keyword(style, property), "auto" | "scroll") {
+            if disagree || matches!(keyword(style, property), "auto" | "scroll") {
                 style.set(property, Value::keyword("visible"));
             }
         }
@@ -169,7 +173,8 @@ fn inside(style: &mut Style, parent: Option<&Style>) {
         _ => false,
     };
     let inlinifies = match keyword(style, id::DISPLAY) {
-        "contents" => parent.is_some_and(|p| p.inside.inlinifies),
+        // What is in an inline box must not break the line open that the box is in (CSS Display 3, §2.7).
+        "contents" | "inline" => parent.is_some_and(|p| p.inside.inlinifies),
         "ruby" | "block ruby" | "ruby-text" => true,
         _ => false,
     };

@@ -420,67 +420,44 @@ pub(super) fn output(style: &Style, property: PropertyId, value: &Value) -> Valu
         // The width is inherited as it is, and shown as nothing where there is no line (CSS Backgrounds 3, §4.3).
         _ if has_no_line(style, property) => Value::px(0.0),
         _ if WHOLE.contains(&property) => in_full(value),
-        _ if resolves_to_used(property) => as_written(value).unwrap_or_else(|| value.clone()),
-        _ => resolve_colors(style, value),
+        _ => as_written(property, value).unwrap_or_else(|| resolve_colors(style, value)),
     }
 }
 
-/// Whether what `getComputedStyle()` gives is what layout made of the value (CSSOM 1, §9): the computed value is given out as
+/// Whether what `getComputedStyle()` gives is what layout made of the value (CSSOM 1, §9): a lone calculation is given out as
 /// `computedStyleMap()` has it.
 fn resolves_to_used(property: PropertyId) -> bool {
-    let sizes = matches!(
-        property,
-        id::WIDTH
-            | id::HEIGHT
-            | id::MIN_WIDTH
-            | id::MIN_HEIGHT
-            | id::MAX_WIDTH
-            | id::MAX_HEIGHT
-            | id::ROW_GAP
-            | id::COLUMN_GAP
-    );
-    let edges = matches!(
-        property,
-        id::TOP
-            | id::RIGHT
-            | id::BOTTOM
-            | id::LEFT
-            | id::MARGIN_TOP
-            | id::MARGIN_RIGHT
-            | id::MARGIN_BOTTOM
-            | id::MARGIN_LEFT
-            | id::PADDING_TOP
-            | id::PADDING_RIGHT
-            | id::PADDING_BOTTOM
-            | id::PADDING_LEFT
-    );
-    let others = matches!(
-        property,
-        id::TRANSFORM
-            | id::TRANSFORM_ORIGIN
-            | id::PERSPECTIVE_ORIGIN
-            | id::TRANSLATE
-            | id::TEXT_INDENT
-            | id::LINE_HEIGHT
-            | id::GRID_TEMPLATE_COLUMNS
-            | id::GRID_TEMPLATE_ROWS
-    );
-    sizes || edges || others
+    const SIZES: [PropertyId; 8] = [
+        id::WIDTH,
+        id::HEIGHT,
+        id::MIN_WIDTH,
+        id::MIN_HEIGHT,
+        id::MAX_WIDTH,
+        id::MAX_HEIGHT,
+        id::ROW_GAP,
+        id::COLUMN_GAP,
+    ];
+    const EDGES: [PropertyId; 12] = [
+        id::TOP,
+        id::RIGHT,
+        id::BOTTOM,
+        id::LEFT,
+        id::MARGIN_TOP,
+        id::MARGIN_RIGHT,
+        id::MARGIN_BOTTOM,
+        id::MARGIN_LEFT,
+        id::PADDING_TOP,
+        id::PADDING_RIGHT,
+        id::PADDING_BOTTOM,
+        id::PADDING_LEFT,
+    ];
+    SIZES.contains(&property) || EDGES.contains(&property) || matches!(property, id::TEXT_INDENT | id::LINE_HEIGHT)
 }
 
-/// A value with its calculations in the order they are written in; nothing where it has none.
-fn as_written(value: &Value) -> Option<Value> {
-    let all = |list: &[Value]| {
-        let told: Vec<Option<Value>> = list.iter().map(as_written).collect();
-        let some = told.iter().any(Option::is_some);
-        some.then(|| {
-            told.into_iter().zip(list).map(|(told, value)| told.unwrap_or_else(|| value.clone())).collect::<Vec<_>>()
-        })
-    };
+/// A lone calculation with its terms in the order they are written in; nothing where a value is none.
+fn as_written(property: PropertyId, value: &Value) -> Option<Value> {
     match value {
-        Value::Math(math) => math.as_written().map(|math| Value::Math(Arc::new(math))),
-        Value::Function(f) => all(&f.1).map(|list| Value::function(f.0.clone(), list)),
-        Value::Sequence(parts) => all(parts).map(|list| Value::Sequence(Arc::new(list))),
+        Value::Math(math) if resolves_to_used(property) => math.as_written().map(|math| Value::Math(Arc::new(math))),
         _ => None,
     }
 }
@@ -526,8 +503,7 @@ pub(super) fn is_plain(property: PropertyId, value: &Value) -> bool {
 
 /// The text of a computed value where it is the same on every element that has it.
 pub(super) fn plain_text(property: PropertyId, value: &Value) -> Option<String> {
-    let in_order = || resolves_to_used(property).then(|| as_written(value)).flatten();
-    is_plain(property, value).then(|| in_order().map_or_else(|| value.text(), |value| value.text()))
+    is_plain(property, value).then(|| as_written(property, value).map_or_else(|| value.text(), |value| value.text()))
 }
 
 /// The element's colour as a value.

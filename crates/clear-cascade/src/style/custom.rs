@@ -400,13 +400,13 @@ impl substitution::Lookup for Resolver<'_, '_> {
 
     fn test(&mut self, function: Slice<'_>, on: Option<&Style>) -> Option<bool> {
         if let Some(style) = on {
-            return query::test(self.subject.page, function, style, &mut self.calls);
+            return query::test(self.subject.page, function, (style, query::Asker::If), &mut self.calls);
         }
         // Custom properties that a test asks about are worked out first, so that cycles are found.
         let known = names_in(function).into_iter().map(|name| (name.clone(), self.value(&name))).collect();
         let under = Arc::new(Customs::default());
         let style = self.style.with_custom(Customs::over(&under, known, Vec::new()));
-        query::test(self.subject.page, function, &style, &mut self.calls)
+        query::test(self.subject.page, function, (&style, query::Asker::If), &mut self.calls)
     }
 
     fn attribute(&self, name: &str) -> Option<String> {

@@ -14,10 +14,24 @@ use crate::selector::PseudoElement;
 use crate::style::substitution::{self, Calls, Failure};
 use crate::stylesheet::{GroupKind, container::Query, media};
 use crate::syntax::{Kind, Slice, Token, Tokens, condition};
-use crate::value::{CustomText, CustomValue, Unit, Value};
+use crate::value::{CustomValue, Unit, Value, Wide};
+
+/// Who asks about a style.
+#[derive(Clone, Copy)]
+pub(super) enum Asker<'s> {
+    /// `@container`, about a container with these values around it.
+    Container(Option<&'s Style>),
+    /// `if()`, about the element itself.
+    If,
+}
 
 /// Whether `style()` or `media()` holds; nothing for unknown.
-pub(super) fn test(page: &Page, function: Slice<'_>, style: &Style, calls: &mut Calls) -> condition::Truth {
+pub(super) fn test(
+    page: &Page,
+    function: Slice<'_>,
+    (style, asker): (&Style, Asker<'_>),
+    calls: &mut Calls,
+) -> condition::Truth {
     let inside = function.inside().trim();
     if function.is_function("media") {
         return media::condition_holds(inside, &page.viewing);
@@ -26,7 +40,7 @@ pub(super) fn test(page: &Page, function: Slice<'_>, style: &Style, calls: &mut 
         return None;
     }
     calls.testing(|calls| {
-        let mut container = Container { page, style, calls };
+        let mut container = Container { page, style, asker, calls };
         condition::evaluate(inside, &mut |part| container.feature(part)).or_else(|| container.feature(inside)).flatten()
     })
 }
@@ -62,9 +76,9 @@ fn holds(page: &Page, styles: &Styles, query: &Query, id: ElementId, pseudo: Opt
         return false;
     };
     let condition = query.condition.all().trim();
+    let asked = (&**container, Asker::Container(around.next().map(|style| &**style)));
     condition.is_empty()
-        || condition::evaluate(condition, &mut |part| Some(test(page, part, container, &mut Calls::default())))
-            .flatten()
+        || condition::evaluate(condition, &mut |part| Some(test(page, part, asked, &mut Calls::default()))).flatten()
             == Some(true)
 }
 
@@ -74,6 +88,8 @@ struct Container<'c> {
     page: &'c Page,
     /// The style that is asked about.
     style: &'c Style,
+    /// Who asks.
+    asker: Asker<'c>,
     /// The calls of custom functions, those around the query among them.
     calls: &'c mut Calls,
 }
@@ -93,7 +109,9 @@ impl Container<'_> {
         }
         let own = self.style.custom.get(&Name::from(&*name));
         if value.is_empty() {
-            return Some(Some(own.is_some()));
+            // Alone it asks for anything but the initial value; in `if()`, as browsers have it, for any value.
+            let initial = self.initial(&name).filter(|_| matches!(self.asker, Asker::Container(_)));
+            return Some(Some(own.map(|own| &own.written) != initial.as_ref().map(|initial| &initial.written)));
         }
         let wanted = Slice { from: value.from + 1, ..value }.trim();
         let (wanted, _) = crate::stylesheet::split_important(wanted);
@@ -106,10 +124,26 @@ impl Container<'_> {
 
     /// The value that a custom property is compared with.
     fn wanted_value(&mut self, wanted: Slice<'_>, name: &str) -> Option<CustomValue> {
-        if wanted.is_ident("initial") && wanted.from + 1 == wanted.to {
-            return self.page.registrations.get(name).and_then(|r| r.initial.as_deref()).map(CustomText::new);
+        let outer = |asker| match asker {
+            Asker::Container(around) => around?.custom.get(&Name::from(name)).cloned(),
+            Asker::If => None,
+        };
+        match Wide::of(wanted) {
+            Some(Wide::Initial) => return self.initial(name),
+            Some(Wide::Inherit) => return outer(self.asker),
+            Some(Wide::Unset) if self.page.registrations.get(name).is_none_or(|r| r.inherits) => {
+                return outer(self.asker);
+            }
+            Some(Wide::Unset) => return self.initial(name),
+            _ => {}
         }
         typed(self.page, self.style, name, &substitution::substitute(wanted, self).ok()?)
+    }
+
+    /// The value that a custom property has where nobody sets it; nothing where it is not registered with one.
+    fn initial(&self, name: &str) -> Option<CustomValue> {
+        let text = self.page.registrations.get(name)?.initial.as_deref()?;
+        typed(self.page, self.style, name, text)
     }
 
     /// Two values compared, or three: `10px < --a <= 20px` (CSS Conditional 5, `<style-range>`); nothing where it is no
@@ -164,7 +198,7 @@ impl substitution::Lookup for Container<'_> {
     }
 
     fn test(&mut self, function: Slice<'_>, on: Option<&Style>) -> Option<bool> {
-        test(self.page, function, on.unwrap_or(self.style), self.calls)
+        test(self.page, function, (on.unwrap_or(self.style), Asker::If), self.calls)
     }
 
     fn attribute(&self, _name: &str) -> Option<String> {

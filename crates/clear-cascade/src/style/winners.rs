@@ -394,7 +394,7 @@ impl substitution::Lookup for Finished<'_, '_> {
     }
 
     fn test(&mut self, function: Slice<'_>, on: Option<&Style>) -> Option<bool> {
-        query::test(self.subject.page, function, on.unwrap_or(self.style), &mut self.calls)
+        query::test(self.subject.page, function, (on.unwrap_or(self.style), query::Asker::If), &mut self.calls)
     }
 
     fn attribute(&self, name: &str) -> Option<String> {
