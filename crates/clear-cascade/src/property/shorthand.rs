@@ -569,25 +569,27 @@ fn grid_flow(before: Slice<'_>, behind: Slice<'_>) -> Result<Option<Vec<(Propert
         (before, behind, "row", id::GRID_AUTO_ROWS, id::GRID_TEMPLATE_COLUMNS),
         (behind, before, "column", id::GRID_AUTO_COLUMNS, id::GRID_TEMPLATE_ROWS),
     ] {
-        if flow_part.text().to_ascii_lowercase().contains("auto-flow") {
-            let mut rest = flow_part;
-            let mut dense = false;
-            while rest.is_ident("auto-flow") || rest.is_ident("dense") {
-                dense |= rest.is_ident("dense");
-                rest.next();
-                rest.skip_space();
-            }
-            let mut flow = vec![Value::keyword(name)];
-            if dense {
-                flow.push(Value::keyword("dense"));
-            }
-            let mut found =
-                vec![(id::GRID_AUTO_FLOW, Value::sequence(flow)), (template, grammar::match_value(template, other)?)];
-            if !rest.is_empty() {
-                found.push((autos, grammar::match_value(autos, rest)?));
-            }
-            return Ok(Some(found));
+        let mut rest = flow_part;
+        let (mut flows, mut dense) = (false, false);
+        while rest.is_ident("auto-flow") || rest.is_ident("dense") {
+            flows |= rest.is_ident("auto-flow");
+            dense |= rest.is_ident("dense");
+            rest.next();
+            rest.skip_space();
         }
+        if !flows {
+            continue;
+        }
+        let mut flow = vec![Value::keyword(name)];
+        if dense {
+            flow.push(Value::keyword("dense"));
+        }
+        let mut found =
+            vec![(id::GRID_AUTO_FLOW, Value::sequence(flow)), (template, grammar::match_value(template, other)?)];
+        if !rest.is_empty() {
+            found.push((autos, grammar::match_value(autos, rest)?));
+        }
+        return Ok(Some(found));
     }
     Ok(None)
 }

@@ -28,6 +28,40 @@ pub(super) fn adjust(style: &mut Style, subject: &Subject<'_>, parent: Option<&S
     inside(style, parent);
     remembered_size(style);
     contents(style, subject);
+    anchors(style, subject);
+}
+
+/// What becomes of `anchor()` and `anchor-size()` where no anchor can be found, whatever the layout: what they fall back to, or the
+/// initial value (CSS Anchor Positioning 1, §3.2 and §5.1). Others wait for layout.
+fn anchors(style: &mut Style, subject: &Subject<'_>) {
+    let by_anchor = |value: &Value| matches!(value, Value::Function(f) if f.0.starts_with("anchor"));
+    let found: Vec<PropertyId> = style.reset.iter().filter(|(_, value)| by_anchor(value)).map(|(p, _)| *p).collect();
+    for property in found {
+        let Value::Function(function) = style.get(property) else { continue };
+        let (arguments, fallback) = match function.1.iter().position(|part| *part == Value::Delim(',')) {
+            Some(comma) => (&function.1[..comma], function.1.get(comma + 1)),
+            None if &*function.0 == "anchor-size" => match function.1.as_slice() {
+                [only] if !matches!(only, Value::Keyword(_) | Value::Ident(_)) => (&[][..], Some(only)),
+                all => (all, None),
+            },
+            None => (&function.1[..], None),
+        };
+        let moved = matches!(keyword(style, id::POSITION), "absolute" | "fixed");
+        let named = arguments.iter().any(|part| matches!(part, Value::Ident(_)))
+            || matches!(style.get(id::POSITION_ANCHOR), Value::Ident(_));
+        let element = subject.page.document.node(subject.element);
+        let may_be_given_one = subject.pseudo.is_some() || element.attribute("popover").is_some();
+        let other_axis: &[&str] = match property {
+            id::TOP | id::BOTTOM => &["left", "right"],
+            id::LEFT | id::RIGHT => &["top", "bottom"],
+            _ => &[],
+        };
+        let across = arguments.iter().any(|part| other_axis.iter().any(|side| part.is(side)));
+        if !moved || across || !(named || may_be_given_one) {
+            let value = fallback.cloned().unwrap_or_else(|| initial(property));
+            style.set(property, value);
+        }
+    }
 }
 
 /// The keyword that a longhand has; an empty name where it has none.

@@ -171,6 +171,48 @@ fn declarations_compute() {
     assert!(failed.is_empty(), "{}", failed.join("\n"));
 }
 
+/// What a browser's `getComputedStyle()` and `computedStyleMap()` gave: a declaration, a longhand and its value in each line.
+const RECORDED: &str = include_str!("recorded.tsv");
+
+#[test]
+fn declarations_compute_as_in_a_browser() {
+    let rows: Vec<Vec<&str>> = RECORDED.lines().map(|line| line.split('\t').collect()).collect();
+    let in_attribute = |text: &str| text.replace('&', "&amp;").replace('"', "&quot;");
+    let elements = rows.iter().map(|row| format!("<b data-w=7px style=\"{}\"></b>", in_attribute(row[0])));
+    let study = page(&format!(
+        "<!DOCTYPE html><style>html {{ --u: 1px; font-size: 16px; line-height: 20px }} b {{ display: block }}</style>{}",
+        elements.collect::<String>()
+    ));
+    let failed: Vec<String> = study
+        .select("b")
+        .unwrap()
+        .into_iter()
+        .zip(&rows)
+        .filter_map(|(element, row)| {
+            let got = study.value(element, row[1]).unwrap();
+            (got != row[2]).then(|| format!("{} → {}: expected {}, got {got}", row[0], row[1], row[2]))
+        })
+        .collect();
+    assert!(rows.len() > 1000 && failed.is_empty(), "{} of {}:\n{}", failed.len(), rows.len(), failed.join("\n"));
+}
+
+#[test]
+fn anchors_that_cannot_be_found_are_fallen_back_from() {
+    let rows = [
+        // An element that is moved out of the flow may have an anchor, which layout finds.
+        ("position: absolute; top: anchor(--a top, 10px)", "top", "anchor(--a top, 10px)"),
+        ("position: fixed; position-anchor: --a; top: anchor(top, 10px)", "top", "anchor(top, 10px)"),
+        ("position: absolute; top: anchor(--a left, 10px)", "top", "10px"),
+        ("position: absolute; top: anchor(top, 10px)", "top", "10px"),
+        ("position: absolute; width: anchor-size(width)", "width", "auto"),
+        ("position: sticky; top: anchor(--a top, 10px)", "top", "10px"),
+        ("margin-left: anchor-size(--a width, 2em)", "margin-left", "40px"),
+    ];
+    for (declarations, property, expected) in rows {
+        assert_eq!(computed(declarations, property), expected, "{declarations}");
+    }
+}
+
 #[test]
 fn custom_properties_are_put_in() {
     let rows = [
@@ -275,6 +317,81 @@ fn defaults_style_a_bare_page() {
     ];
     for (selector, property, expected) in rows {
         assert_eq!(value(&study, selector, property), expected, "{selector} {property}");
+    }
+}
+
+#[test]
+fn defaults_and_what_is_forced_on_elements_in_odd_places() {
+    let rows = [
+        ("<center><rt id=x>", "text-align", "-webkit-center"),
+        ("<center><ruby><rt id=x>", "text-align", "start"),
+        ("<p style='text-indent: 5px; text-emphasis: dot'><ruby><rt id=x>", "text-emphasis-style", "none"),
+        ("<p style='text-indent: 5px'><ruby id=x>", "text-indent", "0px"),
+        ("<p style='white-space: pre'><optgroup id=x>", "white-space-collapse", "preserve"),
+        (
+            "<select><optgroup style='white-space: pre' label=a></optgroup><optgroup id=x>",
+            "white-space-collapse",
+            "collapse",
+        ),
+        ("<table><tr><form id=x></form><td>", "display", "none"),
+        ("<table><form id=x style='display: block'></form>", "display", "none"),
+        // What is in ruby, however deep in inline boxes, is on its line.
+        ("<ruby><span><b><div id=x>", "display", "inline-block"),
+        ("<ruby><span style='display: inline-block'><div id=x>", "display", "block"),
+        ("<ruby><span><i id=x style='float: left'>", "display", "inline-block"),
+        ("<ruby><span><i id=x style='float: left'>", "float", "none"),
+        ("<ruby><svg><foreignObject id=x>", "display", "block"),
+        // Axes that disagree cut nothing on a table.
+        ("<table id=x style='overflow: hidden clip'>", "overflow-x", "visible"),
+        ("<table id=x style='overflow: clip auto'>", "overflow-x", "visible"),
+        ("<table id=x style='overflow: clip visible'>", "overflow-x", "clip"),
+        ("<table id=x style='overflow: hidden'>", "overflow-y", "hidden"),
+        ("<svg><text id=x style='text-emphasis: dot !important'>", "text-emphasis-style", "none"),
+        ("<svg><text id=x style='text-underline-offset: 3px'>", "text-underline-offset", "auto"),
+        ("<div style='math-depth: 3; font-size: 40px'><math id=x>", "font-size", "40px"),
+        // Attributes of SVG.
+        ("<svg id=x width=abc>", "width", "100%"),
+        ("<svg id=x height=auto>", "height", "100%"),
+        ("<svg id=x width='2em'>", "width", "32px"),
+        ("<svg><rect id=x width=inherit>", "width", "0px"),
+        ("<svg><g id=x transform='scale(2)'>", "transform", "scale(2, 2)"),
+        ("<svg><marker id=x transform='scale(2)'>", "transform", "none"),
+        ("<svg><rect id=x gradientTransform='scale(2)'>", "transform", "none"),
+        ("<svg><path id=x d='M0 0 L5 5 L'>", "d", "path(\"M 0 0 L 5 5\")"),
+        ("<svg><path id=x d='L5 5'>", "d", "none"),
+        // A share of what is left is no width.
+        ("<img id=x width='2*'>", "width", "auto"),
+        ("<table><td id=x width='2*'>", "width", "auto"),
+        ("<table><td id=x width='2 *'>", "width", "2px"),
+    ];
+    for (body, property, expected) in rows {
+        assert_eq!(value(&page(&format!("<!DOCTYPE html>{body}")), "#x", property), expected, "{body} {property}");
+    }
+}
+
+#[test]
+fn style_queries_ask_for_anything_but_the_initial_value() {
+    let tests = [
+        // What is asked; whether it holds where the container sets nothing, the initial value, another.
+        ("style(--c)", [false, false, true]),
+        ("style(--x)", [false, false, true]),
+        ("not style(--c)", [true, true, false]),
+        ("style(--c: initial)", [true, true, false]),
+        ("style(--c: red)", [true, true, false]),
+        ("style(--x: initial)", [true, true, false]),
+        ("style(--c: inherit)", [true, true, false]),
+        ("style(--c: unset)", [true, true, false]),
+        ("style(--x: inherit)", [true, true, false]),
+    ];
+    for (test, expected) in tests {
+        let study = page(&format!(
+            "<!DOCTYPE html><style>@property --c {{ syntax: '<color>'; inherits: true; initial-value: red }}
+             @container {test} {{ p {{ width: 1px }} }}</style>
+             <div><p></div><div style='--c: rgb(255 0 0); --x: initial'><p></div><div style='--c: blue; --x: 1'><p></div>"
+        ));
+        let found: Vec<bool> =
+            study.select("p").unwrap().into_iter().map(|p| study.value(p, "width").unwrap() == "1px").collect();
+        assert_eq!(found, expected, "{test}");
     }
 }
 
