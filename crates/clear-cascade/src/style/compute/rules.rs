@@ -43,7 +43,7 @@ pub(super) fn apply(property: PropertyId, value: Value, env: &Env<'_>) -> Value 
         Rule::GridTracks => grid_tracks(value),
         Rule::GridLine => grid_line(&value),
         Rule::Count => count(property, value),
-        Rule::TextFit => without_keyword(value, "consistent"),
+        Rule::TextFit => without_keyword(&value, "consistent"),
         Rule::JustifyItems if value.is("legacy") => Value::keyword("normal"),
         Rule::TextEmphasisStyle => emphasis(value, env),
         Rule::Shape => shape(property, &value),
@@ -238,7 +238,7 @@ fn count(property: PropertyId, value: Value) -> Value {
 }
 
 /// A value without a keyword that says what holds anyway.
-fn without_keyword(value: Value, keyword: &str) -> Value {
+fn without_keyword(value: &Value, keyword: &str) -> Value {
     Value::sequence(value.parts().iter().filter(|p| !p.is(keyword)).cloned().collect())
 }
 
