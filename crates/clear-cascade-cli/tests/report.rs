@@ -475,7 +475,7 @@ fn one_finds_ones_way_in_a_browser() {
 const PREFERRING: &str = "<!DOCTYPE html><link rel=stylesheet href=a.css><link rel=stylesheet href=b.css media='print and (width > 1px)'>
     <style>:root { color-scheme: light dark } @import 'no.css' print; p { color: light-dark(red, lime); @media (prefers-color-scheme: dark) { text-indent: 1px } }
     @media not print { p { letter-spacing: 2px } }</style><style media=\"(prefers-reduced-motion), (prefers-color-scheme: light)\">p { word-spacing: 3px }</style>
-    <svg><style media=print>p { outline-offset: 4px }</style></svg><p style='orphans: if(media(print): 5; else: 6)'>x";
+    <svg><style media=print>p { outline-offset: 4px }</style></svg><p style='orphans: if(media(prefers-color-scheme: dark): 5; else: 6); widows: if(media(print): 5; else: 6)'>x";
 
 #[test]
 #[ignore = "needs chromium and chromedriver"]
@@ -497,9 +497,16 @@ fn the_page_is_drawn_as_it_is_answered_for_whatever_the_reader_prefers() {
             let elements = data["pages"][0]["elements"].as_array().unwrap();
             let p = elements.iter().find(|e| words(&e[0]).starts_with('p')).unwrap();
             let rows = p[4].as_array().unwrap();
-            for name in
-                ["color", "text-indent", "letter-spacing", "word-spacing", "outline-offset", "orphans", "margin-top"]
-            {
+            for name in [
+                "color",
+                "text-indent",
+                "letter-spacing",
+                "word-spacing",
+                "outline-offset",
+                "orphans",
+                "widows",
+                "margin-top",
+            ] {
                 let drawn = browser.run(&format!(
                     "return getComputedStyle(document.querySelector('iframe').contentDocument.querySelector('p')).getPropertyValue('{name}')"
                 ));
@@ -512,7 +519,7 @@ fn the_page_is_drawn_as_it_is_answered_for_whatever_the_reader_prefers() {
                 seen.insert(format!("{name} {drawn}"));
             }
         }
-        assert_eq!(seen.len(), 14, "{seen:?}");
+        assert_eq!(seen.len(), 15, "{seen:?}");
     }
 }
 

@@ -72,11 +72,10 @@ pub(super) fn told(text: &str, by: &mut Told<'_>) -> Option<String> {
             {
                 let asked = text[open.from..start].trim();
                 match open.asked {
-                    Asked::Function => {
-                        // A feature alone may leave its parentheses out.
-                        let holds = (by.matches)(asked) || (by.matches)(&format!("({asked})"));
-                        put(open.from, start, if holds { "width >= 0px" } else { "width < 0px" });
-                    }
+                    // A feature leaves its parentheses out. What is neither one nor a condition nobody knows, and it stays.
+                    Asked::Function if (by.matches)(&format!("({asked})")) => put(open.from, start, "width >= 0px"),
+                    Asked::Function if (by.matches)(&format!("not ({asked})")) => put(open.from, start, "width < 0px"),
+                    Asked::Function => {}
                     Asked::Block | Asked::Import(_) if asked.is_empty() => {}
                     Asked::Block | Asked::Import(_) => {
                         put(open.from, start, if (by.matches)(asked) { " all" } else { " not all" });
@@ -205,13 +204,27 @@ mod tests {
             ("@import url('a')layer(x)/**/supports(a:b) print", "@import url('a')layer(x)/**/supports(a:b) not all"),
             ("@import url(a) layer (width > 1px) ; @media print{}", "@import url(a) layer all; @media not all{}"),
             ("@import src(\"a\") (print) layer(a);", "@import src(\"a\") not all;"),
-            ("a{b:if(media(print): 1; else: media)}", "a{b:if(media(width < 0px): 1; else: media)}"),
             ("a{content:'@media print{'} /* @media print */ @medi print{}", ""),
         ];
         for (text, expected) in cases {
             let matches = |list: &str| !list.contains("print") || list.contains("not print");
             let found = told(text, &mut Told { address: &mut |_| None, matches: &matches });
             assert_eq!(found.unwrap_or_default(), expected, "{text}");
+        }
+        // In `if()` are conditions and features; media types are none, there, and known to nobody.
+        let viewing = clear_cascade::Viewing::default();
+        for (asked, expected) in [
+            ("width > 1px", "width >= 0px"),
+            ("width < 1px", "width < 0px"),
+            ("(width > 1px) and (not (height < 1px))", "width >= 0px"),
+            ("not (width > 1px)", "width < 0px"),
+            ("print", "print"),
+            ("screen and (width > 1px)", "screen and (width > 1px)"),
+            ("unheard-of", "unheard-of"),
+        ] {
+            let text = |asked: &str| format!("a{{b:if(media({asked}): 1; else: media)}}");
+            let by = &mut Told { address: &mut |_| None, matches: &|list| viewing.matches_media(list) };
+            assert_eq!(told(&text(asked), by).unwrap_or_else(|| text(asked)), text(expected));
         }
     }
 }
