@@ -458,8 +458,10 @@ fn reference(inner: &str) -> Option<Node> {
         let name = property.split('\'').next()?;
         return Some(PropertyId::named(name).map_or(Node::Nothing, |id| Node::Property(id, OnceLock::new())));
     }
-    if let Some((kind, names)) = inner.split_once(" except ") {
-        return Some(Node::NameOtherThan(builtin(kind)?, names.split_whitespace().map(Name::from).collect()));
+    for (start, kind) in [("custom-ident except ", Builtin::CustomIdent), ("ident except ", Builtin::Ident)] {
+        if let Some(names) = inner.strip_prefix(start) {
+            return Some(Node::NameOtherThan(kind, names.split_whitespace().map(Name::from).collect()));
+        }
     }
     let (name, range) = inner.split_once('[').unwrap_or((inner, ""));
     let name = name.trim();
