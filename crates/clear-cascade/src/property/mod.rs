@@ -7,6 +7,7 @@
 mod areas;
 mod declared;
 mod grammar;
+pub(crate) mod independent;
 mod logical;
 mod longhands;
 mod mismatch;

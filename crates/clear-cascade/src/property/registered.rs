@@ -1,12 +1,9 @@
 //! Types of registered custom properties: syntax strings (CSS Properties and Values API 1, §5).
 //!
-//! What comes in: the text of a syntax string, and a value. What goes out: whether the string is one, and whether the value
-//! can be the initial value of a property with that syntax.
+//! What comes in: the text of a syntax string. What goes out: whether it is one.
 
-use super::{match_syntax, replaced};
-use crate::syntax::substitution;
-use crate::syntax::{Kind, Slice, Tokens};
-use crate::value::{Unit, Wide};
+use crate::syntax::{Kind, Tokens};
+use crate::value::Wide;
 
 /// The names of types that a syntax string may use (§5.1 "Supported Names"); case counts.
 const TYPES: &[&str] = &[
@@ -45,25 +42,6 @@ fn is_component(text: &str) -> bool {
     let [token] = tokens.list.as_slice() else { return false };
     let name = tokens.all().name(*token);
     token.kind == Kind::Ident && Wide::named(&name).is_none() && !name.eq_ignore_ascii_case("default")
-}
-
-/// Whether a value can be the initial value of a custom property with a syntax: it fits, and needs nothing that only an
-/// element can tell (§2.3 "computationally independent").
-pub(crate) fn may_be_initial(syntax: &str, value: Slice<'_>) -> bool {
-    let value = value.trim();
-    if Wide::of(value).is_some() || substitution::unfit(value).is_some() {
-        return false;
-    }
-    if syntax.trim() == "*" {
-        return replaced::needed(value) == Ok(false);
-    }
-    let relative = (value.from..value.to).any(|i| {
-        let here = Slice { from: i, ..value };
-        let unit =
-            here.peek().filter(|t| matches!(t.kind, Kind::Dimension(..))).and_then(|t| Unit::named(&here.name(t)));
-        unit.is_some_and(Unit::is_of_font)
-    });
-    !relative && replaced::needed(value) == Ok(false) && match_syntax(syntax, value).is_some()
 }
 
 #[cfg(test)]
@@ -110,39 +88,6 @@ mod tests {
             "\"a\"",
         ] {
             assert!(!is_syntax(bad), "{bad}");
-        }
-    }
-
-    #[test]
-    fn initial_values() {
-        let t = |syntax: &str, value: &str| may_be_initial(syntax, Tokens::read(value).all());
-        for (syntax, value) in [
-            ("<length>", "1px"),
-            ("<length>", "2vw"),
-            ("<length>", "calc(1px + 2in)"),
-            ("*", ""),
-            ("*", "a b"),
-            ("<color>", "currentcolor"),
-            ("<length> | auto", "auto"),
-            ("<transform-list>", "scale(1) rotate(2deg)"),
-            ("<length>#", "1px, 2px"),
-        ] {
-            assert!(t(syntax, value), "{syntax}: {value}");
-        }
-        for (syntax, value) in [
-            ("<length>", "1em"),
-            ("<length>", "calc(1px + 1rlh)"),
-            ("<length>", "5"),
-            ("<length>", ""),
-            ("<length>", "var(--x)"),
-            ("*", "inherit"),
-            ("*", "var(--x)"),
-            ("<length>", "1px !important"),
-            ("*", "a)"),
-            ("<length>+", "1px, 2px"),
-            ("<custom-ident>", "initial"),
-        ] {
-            assert!(!t(syntax, value), "{syntax}: {value}");
         }
     }
 }

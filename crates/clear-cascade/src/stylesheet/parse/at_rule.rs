@@ -6,6 +6,7 @@ use std::sync::Arc;
 
 use super::{Around, Parser};
 use crate::limits::{DEEPEST_CONDITION, DEEPEST_RULE};
+use crate::property::independent;
 use crate::property::registered;
 use crate::selector;
 use crate::stylesheet::declaration::split_important;
@@ -399,7 +400,7 @@ impl<'t> Parser<'t> {
             (_, Some(s), _, None) if s.trim() != "*" => {
                 Some("it needs an `initial-value`, since its syntax is not `*`")
             }
-            (_, Some(s), _, Some(v)) if !registered::may_be_initial(s, v) => {
+            (_, Some(s), _, Some(v)) if !independent::may_be_initial(s, v) => {
                 Some("its `initial-value` does not fit its syntax, or depends on the element")
             }
             _ => None,
