@@ -159,7 +159,7 @@ fn overflow(style: &mut Style) {
             }
         }
     }
-    // Scrolling does not apply to tables (CSS 2, §17.4); axes that disagree cut nothing there, as in all browsers.
+    // Scrolling does not apply to tables (CSS 2, §17.4); axes that disagree cut nothing there, as browsers have it.
     if matches!(keyword(style, id::DISPLAY), "table" | "inline-table") {
         for property in [id::OVERFLOW_X, id::OVERFLOW_Y] {
             if disagree || matches!(keyword(style, property), "auto" | "scroll") {
