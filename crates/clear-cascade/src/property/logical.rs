@@ -72,7 +72,7 @@ fn all_physical(flow: Flow) -> &'static [PropertyId] {
 /// Works out the physical property of a flow-relative longhand.
 fn physical(property: PropertyId, flow: Flow) -> Option<PropertyId> {
     let name = property.name();
-    let group = property.row().group;
+    let group = property.row().group();
     if group.is_empty() && !name.starts_with("corner-") {
         return None;
     }

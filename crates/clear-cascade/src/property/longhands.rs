@@ -70,19 +70,23 @@ impl Longhands {
     }
 }
 
-/// The longhands of each logical property group.
-static GROUPS: LazyLock<FxHashMap<&'static str, Longhands>> = LazyLock::new(|| {
+/// For each longhand, those of its logical property group; itself alone if it has none.
+static RELATIVES: LazyLock<Vec<Longhands>> = LazyLock::new(|| {
     let mut groups: FxHashMap<&str, Longhands> = FxHashMap::default();
-    for longhand in PropertyId::longhands().filter(|p| !p.row().group.is_empty()) {
-        groups.entry(longhand.row().group).or_default().add(longhand);
+    for longhand in PropertyId::longhands() {
+        groups.entry(longhand.row().group()).or_default().add(longhand);
     }
-    groups
+    let of = |longhand: PropertyId| match longhand.row().group() {
+        "" => std::iter::once(longhand).collect(),
+        group => groups.get(group).copied().unwrap_or_default(),
+    };
+    PropertyId::longhands().map(of).collect()
 });
 
 /// The longhands that each shorthand sets, in the order of the table, those included that it only resets.
 static OF_SHORTHANDS: LazyLock<Vec<Longhands>> = LazyLock::new(|| {
-    let rows = &super::table::ROWS[PropertyId::COUNT..];
-    rows.iter().map(|row| row.longhands.iter().chain(row.resets).copied().collect()).collect()
+    let rows = &super::ROWS[PropertyId::COUNT..];
+    rows.iter().map(|row| row.longhands().iter().chain(row.resets()).copied().collect()).collect()
 });
 
 impl FromIterator<PropertyId> for Longhands {
@@ -100,12 +104,10 @@ impl PropertyId {
         OF_SHORTHANDS.get(self.index().checked_sub(Self::COUNT)?)
     }
 
-    /// The longhands that may set what this one sets, by its name or by a flow-relative or physical one: those of its logical
+    /// The longhands that may set what a longhand sets, by its name or by a flow-relative or physical one: those of its logical
     /// property group (CSS Logical 1, §4).
     pub(crate) fn relatives(self) -> Longhands {
-        let mut alone = Longhands::default();
-        alone.add(self);
-        GROUPS.get(self.row().group).copied().unwrap_or(alone)
+        RELATIVES.get(self.index()).copied().unwrap_or_default()
     }
 }
 

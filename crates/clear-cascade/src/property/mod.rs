@@ -11,10 +11,12 @@ pub(crate) mod independent;
 mod logical;
 mod longhands;
 mod mismatch;
+mod packed;
 pub(crate) mod path;
 mod quirks;
 pub(crate) mod registered;
 pub(crate) mod replaced;
+mod row;
 mod rule;
 mod shorthand;
 mod starts;
@@ -27,6 +29,8 @@ pub(crate) use declared::Declared;
 pub(crate) use logical::Flow;
 pub(crate) use longhands::Longhands;
 pub(crate) use mismatch::Mismatch;
+use packed::ROWS;
+pub(crate) use packed::Row;
 pub(crate) use quirks::meant;
 pub(crate) use rule::Rule;
 pub(crate) use shorthand::{parse, parse_longhands, substituted};
@@ -52,43 +56,15 @@ use crate::value::Value;
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct PropertyId(pub(crate) u16);
 
-/// All that is known about a property.
-pub(crate) struct Row {
-    /// Its name.
-    pub(crate) name: &'static str,
-    /// What it takes, in the value definition syntax.
-    pub(crate) syntax: &'static str,
-    /// Its initial value.
-    pub(crate) initial: &'static str,
-    /// The longhands it sets, in canonical order; none for a longhand.
-    pub(crate) longhands: &'static [PropertyId],
-    /// The longhands it only resets.
-    pub(crate) resets: &'static [PropertyId],
-    /// The logical property group (CSS Logical 1, §4).
-    pub(crate) group: &'static str,
-    /// The property this is another name of.
-    pub(crate) alias: Option<PropertyId>,
-    /// The "Computed value" line of the standard.
-    pub(crate) computed: &'static str,
-    /// The same as a rule.
-    pub(crate) rule: Rule,
-    /// Old keywords and what they compute to.
-    pub(crate) renamed: &'static [(&'static str, &'static str)],
-    /// Where the standard defines it.
-    pub(crate) href: &'static str,
-    /// Whether browsers have it.
-    pub(crate) ships: bool,
-}
-
 /// Properties by name.
 static NAMES: LazyLock<FxHashMap<&'static str, PropertyId>> = LazyLock::new(|| {
     let index = |i: usize| PropertyId(u16::try_from(i).unwrap_or(u16::MAX));
-    table::ROWS.iter().enumerate().map(|(i, r)| (r.name, r.alias.unwrap_or(index(i)))).collect()
+    ROWS.iter().enumerate().map(|(i, r)| (r.name(), r.alias.unwrap_or(index(i)))).collect()
 });
 
 /// Grammars by row, compiled when first asked for.
 static GRAMMARS: LazyLock<Vec<OnceLock<syntax::Node>>> =
-    LazyLock::new(|| table::ROWS.iter().map(|_| OnceLock::new()).collect());
+    LazyLock::new(|| ROWS.iter().map(|_| OnceLock::new()).collect());
 
 /// Whether a word may be something else than a keyword in a grammar: a colour, or a name that the author chose.
 fn names_more_than_keywords(syntax: &str) -> bool {
@@ -101,12 +77,12 @@ static INITIAL: LazyLock<Vec<Value>> = LazyLock::new(|| {
         .map(|p| {
             let row = p.row();
             // Most are a keyword: its grammar need not be compiled to know that.
-            let word = row.initial.bytes().all(|b| b.is_ascii_lowercase() || b == b'-');
-            if word && !names_more_than_keywords(row.syntax) {
-                return Value::keyword(row.initial);
+            let word = row.initial().bytes().all(|b| b.is_ascii_lowercase() || b == b'-');
+            if word && !names_more_than_keywords(row.syntax()) {
+                return Value::keyword(row.initial());
             }
-            let tokens = Tokens::read(row.initial);
-            grammar::match_value(p, tokens.all()).unwrap_or_else(|_| Value::keyword(row.initial))
+            let tokens = Tokens::read(row.initial());
+            grammar::match_value(p, tokens.all()).unwrap_or_else(|_| Value::keyword(row.initial()))
         })
         .collect()
 });
@@ -120,7 +96,7 @@ impl PropertyId {
 
     /// The row in the table.
     pub(crate) fn row(self) -> &'static Row {
-        &table::ROWS[self.index()]
+        &ROWS[self.index()]
     }
 
     /// As an index.
@@ -131,7 +107,7 @@ impl PropertyId {
     /// Its name.
     #[must_use]
     pub fn name(self) -> &'static str {
-        self.row().name
+        self.row().name()
     }
 
     /// Whether it inherits (CSS Cascade 6, §7.2). Shorthands do not count as inheriting.
@@ -152,7 +128,7 @@ impl PropertyId {
         match self {
             id::ALL => Self::longhands().filter(|p| !matches!(*p, id::DIRECTION | id::UNICODE_BIDI)).collect(),
             _ if self.is_longhand() => vec![self],
-            _ => self.row().longhands.to_vec(),
+            _ => self.row().longhands().to_vec(),
         }
     }
 
@@ -166,7 +142,7 @@ impl PropertyId {
     /// Its initial value as the standard writes it.
     #[must_use]
     pub fn initial_text(self) -> &'static str {
-        self.row().initial
+        self.row().initial()
     }
 
     /// Where the standard defines it.
@@ -177,7 +153,7 @@ impl PropertyId {
     /// ```
     #[must_use]
     pub fn standard(self) -> &'static str {
-        self.row().href
+        self.row().href()
     }
 
     /// What its computed value is, in the words of the standard.
@@ -188,7 +164,7 @@ impl PropertyId {
     /// ```
     #[must_use]
     pub fn computed_text(self) -> &'static str {
-        self.row().computed
+        self.row().computed()
     }
 
     /// Its initial value; for a shorthand, nothing stands for it.
@@ -208,12 +184,12 @@ impl PropertyId {
 
     /// The names of all properties, other names included.
     pub(crate) fn all_names() -> impl Iterator<Item = &'static str> {
-        table::ROWS.iter().map(|r| r.name)
+        ROWS.iter().map(Row::name)
     }
 
     /// What it takes, compiled.
     fn grammar(self) -> &'static syntax::Node {
-        GRAMMARS[self.index()].get_or_init(|| syntax::compile(self.row().syntax))
+        GRAMMARS[self.index()].get_or_init(|| syntax::compile(self.row().syntax()))
     }
 }
 
@@ -226,7 +202,7 @@ impl std::fmt::Display for PropertyId {
 /// All properties, longhands and shorthands.
 #[cfg(test)]
 pub(crate) fn all_known() -> impl Iterator<Item = PropertyId> {
-    let all = (0..table::ROWS.len()).filter_map(|i| u16::try_from(i).ok()).map(PropertyId);
+    let all = (0..ROWS.len()).filter_map(|i| u16::try_from(i).ok()).map(PropertyId);
     all.filter(|p| p.row().alias.is_none())
 }
 
@@ -247,40 +223,43 @@ mod tests {
         let mut faults = Vec::new();
         for p in PropertyId::longhands() {
             let row = p.row();
-            let tokens = Tokens::read(row.initial);
-            if IN_WORDS.contains(&row.name) {
+            let tokens = Tokens::read(row.initial());
+            if IN_WORDS.contains(&row.name()) {
                 continue;
             }
             if let Ok(value) = grammar::match_value(p, tokens.all()) {
                 if value != p.initial() {
                     faults.push(format!(
                         "{}: initial value `{}` is {value:?}, not {:?}",
-                        row.name,
-                        row.initial,
+                        row.name(),
+                        row.initial(),
                         p.initial()
                     ));
                 }
             } else if let Err(e) = grammar::match_value(p, tokens.all()) {
                 faults.push(format!(
                     "{}: initial value `{}` does not fit `{}`: {}",
-                    row.name, row.initial, row.syntax, e.message
+                    row.name(),
+                    row.initial(),
+                    row.syntax(),
+                    e.message
                 ));
             }
         }
         for p in PropertyId::longhands() {
-            for (old, new) in p.row().renamed {
+            for (old, new) in p.row().renamed() {
                 let takes = |name: &str| grammar::match_value(p, Tokens::read(name).all()).is_ok();
                 if !takes(old) || !takes(new) {
                     faults.push(format!("{}: `{old}` is to compute to `{new}`, and not both can be written", p.name()));
                 }
             }
         }
-        for row in table::ROWS {
-            if !row.longhands.iter().chain(row.resets).all(|l| l.is_longhand()) {
-                faults.push(format!("{}: a longhand of it is none", row.name));
+        for row in &ROWS {
+            if !row.longhands().iter().chain(row.resets()).all(|l| l.is_longhand()) {
+                faults.push(format!("{}: a longhand of it is none", row.name()));
             }
-            for missing in syntax::unknown_types(&syntax::compile(row.syntax)) {
-                faults.push(format!("{}: nothing defines <{missing}>", row.name));
+            for missing in syntax::unknown_types(&syntax::compile(row.syntax())) {
+                faults.push(format!("{}: nothing defines <{missing}>", row.name()));
             }
         }
         assert!(faults.is_empty(), "{}", faults.join("\n"));

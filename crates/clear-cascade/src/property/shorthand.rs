@@ -48,7 +48,7 @@ pub(crate) fn substituted(property: PropertyId) -> Vec<(PropertyId, Declared)> {
 /// All longhands that a property sets or resets.
 fn all_longhands(property: PropertyId) -> Vec<PropertyId> {
     let mut set = property.longhands_of();
-    set.extend(property.row().resets);
+    set.extend(property.row().resets());
     set
 }
 
@@ -100,7 +100,7 @@ fn longhands(property: PropertyId, slice: Slice<'_>) -> Result<Vec<(PropertyId, 
 
 /// The parts of a shorthand whose components are labelled or stand in a fixed order.
 fn from_items(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)> {
-    let longhands = property.row().longhands;
+    let longhands = property.row().longhands();
     match property {
         id::FONT => font(items),
         id::FLEX => flex(items),
@@ -158,18 +158,18 @@ fn legacy(property: PropertyId, items: &[Item]) -> Vec<(PropertyId, Value)> {
         layer => Value::sequence(layer.iter().map(renewed).collect()),
     });
     let value = Value::comma_list(layers.collect());
-    property.row().longhands.iter().map(|l| (*l, value.clone())).collect()
+    property.row().longhands().iter().map(|l| (*l, value.clone())).collect()
 }
 
 /// Whether a shorthand takes one to four values for the four sides, or one or two for two ends.
 fn is_box(property: PropertyId) -> bool {
-    let syntax = property.row().syntax;
+    let syntax = property.row().syntax();
     syntax.ends_with("{1,4}") || syntax.ends_with("{1,2}")
 }
 
 /// Whether a shorthand sets width, style and colour of borders at once.
 fn is_border_side(property: PropertyId) -> bool {
-    property.row().syntax.starts_with("<'border-top-width'> ||")
+    property.row().syntax().starts_with("<'border-top-width'> ||")
 }
 
 /// Spreads one to four values over the longhands, the way `margin` does; of two, the way `gap` does.
@@ -192,7 +192,7 @@ fn border(property: PropertyId, items: &[Item]) -> Vec<(PropertyId, Value)> {
         items.iter().find(|i| i.label.is_some_and(|l| l.name().ends_with(suffix))).map(|i| i.value.clone())
     };
     let mut found = Vec::new();
-    for longhand in property.row().longhands {
+    for longhand in property.row().longhands() {
         let suffix = longhand.name().rsplit('-').next().unwrap_or_default();
         found.push((*longhand, of(suffix).unwrap_or_else(|| longhand.initial())));
     }
@@ -218,7 +218,7 @@ fn labelled(property: PropertyId, items: Vec<Item>) -> Vec<(PropertyId, Value)> 
         }
     }
     // `gap: 2px` and `place-items: center` say the second part with the first (CSS Align 3, §5.4, §8).
-    if let ([first, second], true) = (property.row().longhands, out.len() == 1)
+    if let ([first, second], true) = (property.row().longhands(), out.len() == 1)
         && is_pair(property)
     {
         let value = out[0].1.clone();
@@ -242,7 +242,7 @@ fn lists(property: PropertyId, items: &[Item]) -> Vec<(PropertyId, Value)> {
         };
         (*longhand, Value::comma_list(parts.iter().map(of).collect()))
     };
-    property.row().longhands.iter().map(column).collect()
+    property.row().longhands().iter().map(column).collect()
 }
 
 /// Whether a shorthand of two longhands copies the first part where the second is left out.
@@ -413,7 +413,7 @@ fn grid_lines(property: PropertyId, items: &[Item]) -> Vec<(PropertyId, Value)> 
     let at = |i: usize, like: usize| {
         parts.get(i).cloned().or_else(|| named(parts.get(like))).unwrap_or_else(|| auto.clone())
     };
-    let longhands = property.row().longhands;
+    let longhands = property.row().longhands();
     if longhands.len() == 2 {
         return vec![(longhands[0], at(0, 0)), (longhands[1], at(1, 0))];
     }
@@ -431,7 +431,7 @@ fn layers(
 ) -> Result<Vec<(PropertyId, Value)>, Mismatch> {
     let parts = slice.commas();
     let mut columns: Vec<(PropertyId, Vec<Value>)> =
-        property.row().longhands.iter().map(|l| (*l, Vec::new())).collect();
+        property.row().longhands().iter().map(|l| (*l, Vec::new())).collect();
     for (i, part) in parts.iter().enumerate() {
         let name = if i + 1 == parts.len() { last } else { layer };
         let items = grammar::match_type(name, *part, property)?;
@@ -545,7 +545,7 @@ fn font_variant(slice: Slice<'_>) -> Result<Vec<(PropertyId, Value)>, Mismatch> 
     let mut found: Vec<(PropertyId, Vec<Value>)> = Vec::new();
     for item in items {
         let tokens = Tokens::read(&item.value.text());
-        let taker = id::FONT_VARIANT.row().longhands.iter().find(|l| grammar::match_value(**l, tokens.all()).is_ok());
+        let taker = id::FONT_VARIANT.row().longhands().iter().find(|l| grammar::match_value(**l, tokens.all()).is_ok());
         let Some(taker) = taker else { continue };
         match found.iter_mut().find(|(l, _)| l == taker) {
             Some((_, values)) => values.push(item.value),
@@ -559,7 +559,7 @@ fn font_variant(slice: Slice<'_>) -> Result<Vec<(PropertyId, Value)>, Mismatch> 
 fn font_synthesis(slice: Slice<'_>) -> Result<Vec<(PropertyId, Value)>, Mismatch> {
     let items = grammar::match_shorthand(id::FONT_SYNTHESIS, slice)?;
     let named = |l: &PropertyId| items.iter().any(|i| l.name().ends_with(&*i.value.text()));
-    let longhands = id::FONT_SYNTHESIS.row().longhands;
+    let longhands = id::FONT_SYNTHESIS.row().longhands();
     Ok(longhands.iter().map(|l| (*l, Value::keyword(if named(l) { "auto" } else { "none" }))).collect())
 }
 

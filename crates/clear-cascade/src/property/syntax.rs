@@ -8,7 +8,7 @@ use std::sync::{LazyLock, OnceLock};
 use rustc_hash::FxHashMap;
 
 use super::starts::Starts;
-use super::{PropertyId, table};
+use super::{PropertyId, packed};
 use crate::document::Name;
 use crate::limits::DEEPEST_TYPE;
 use crate::syntax::Kind;
@@ -215,7 +215,7 @@ type NamedType = (&'static str, OnceLock<Node>);
 
 /// The named types.
 static TYPES: LazyLock<FxHashMap<&'static str, NamedType>> =
-    LazyLock::new(|| table::TYPES.iter().map(|(n, s)| (*n, (*s, OnceLock::new()))).collect());
+    LazyLock::new(|| packed::types().map(|(n, s)| (n, (s, OnceLock::new()))).collect());
 
 /// The grammar of a named type.
 pub(super) fn named_type(name: &str) -> Option<&'static Node> {
@@ -481,8 +481,8 @@ fn reference(inner: &str) -> Option<Node> {
         let low = if matches!(builtin, Builtin::Resolution) { low.max(0.0) } else { low };
         return Some(Node::Builtin(builtin, low, high));
     }
-    let known = table::TYPES.binary_search_by(|(n, _)| (*n).cmp(name)).ok();
-    Some(known.map_or(Node::Nothing, |i| Node::Type(table::TYPES[i].0, OnceLock::new())))
+    let known = TYPES.get_key_value(name);
+    Some(known.map_or(Node::Nothing, |(known, _)| Node::Type(known, OnceLock::new())))
 }
 
 /// The one node of a list, or the list as a group.

@@ -6,7 +6,7 @@ use url::Url;
 
 use super::Style;
 use crate::document::Name;
-use crate::property::{PropertyId, Rule, id};
+use crate::property::{PropertyId, Row, Rule, id};
 use crate::syntax::serialize_identifier;
 use crate::value::color::ColorValue;
 use crate::value::{Context, Math, MathValue, Unit, Value};
@@ -35,8 +35,8 @@ pub(super) fn initial(property: PropertyId) -> Value {
 
 /// The computed value of a specified one.
 pub(super) fn compute(property: PropertyId, value: &Value, env: &Env<'_>) -> Value {
-    let (rule, renames) = (property.row().rule, property.row().renamed);
-    if rule == Rule::AsSpecified && renames.is_empty() && is_settled(value) {
+    let (row, rule) = (property.row(), property.row().rule);
+    if rule == Rule::AsSpecified && !row.renames() && is_settled(value) {
         return value.clone();
     }
     // Other values depend on these, so that something must be taken for what `random()` draws.
@@ -63,10 +63,10 @@ pub(super) fn compute(property: PropertyId, value: &Value, env: &Env<'_>) -> Val
         }
         _ => generic(&value.absolute(&env.style.context), env),
     };
-    if rule == Rule::AsSpecified && renames.is_empty() {
+    if rule == Rule::AsSpecified && !row.renames() {
         return value;
     }
-    let value = if renames.is_empty() { value } else { renamed(value, renames) };
+    let value = if row.renames() { renamed(value, row) } else { value };
     rules::apply(property, value, env)
 }
 
@@ -100,12 +100,12 @@ fn is_settled(value: &Value) -> bool {
 }
 
 /// Keywords in the place of old ones.
-fn renamed(value: Value, names: &[(&str, &str)]) -> Value {
+fn renamed(value: Value, row: &Row) -> Value {
     match &value {
         Value::Keyword(k) => {
-            names.iter().find(|(old, _)| *old == &**k).map_or(value.clone(), |(_, new)| Value::keyword(new))
+            row.renamed().find(|(old, _)| *old == &**k).map_or(value.clone(), |(_, new)| Value::keyword(new))
         }
-        Value::Sequence(parts) => Value::Sequence(Arc::new(parts.iter().map(|p| renamed(p.clone(), names)).collect())),
+        Value::Sequence(parts) => Value::Sequence(Arc::new(parts.iter().map(|p| renamed(p.clone(), row)).collect())),
         _ => value,
     }
 }

@@ -2,6 +2,7 @@
 //!
 //! What comes in: an element. What goes out: whether its markup and that of its form put it into a state.
 
+mod pattern;
 mod validity;
 mod value;
 

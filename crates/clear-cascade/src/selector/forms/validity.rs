@@ -1,6 +1,7 @@
 //! Whether the values of controls and forms suit them as the page loads (HTML Standard, "Form control infrastructure",
 //! "Constraints"). What only a user's edits bring about, such as a text that is too long, is not there yet.
 
+use super::pattern::Pattern;
 use super::value::{InputType, Range, is_off_step, number, textarea, value};
 use super::{is_disabled, is_selected, submits};
 use crate::document::{Document, ElementId};
@@ -102,40 +103,7 @@ fn input_is_valid(document: &Document, id: ElementId, kind: InputType) -> bool {
         InputType::Email => parts.iter().all(|p| is_email(p)),
         _ => true,
     };
-    typed
-        && element.attribute("pattern").and_then(compiled).is_none_or(|pattern| {
-            // One that takes too long to tell does not count either.
-            parts.iter().all(|p| pattern.is_match(p).unwrap_or(true))
-        })
-}
-
-/// A `pattern`, which the whole value has to match; nothing where it is no regular expression, and then it does not
-/// count (HTML Standard, "compiled pattern regular expression").
-fn compiled(pattern: &str) -> Option<fancy_regex::Regex> {
-    regress::Regex::with_flags(pattern, "v").ok()?;
-    let mut plain = String::with_capacity(pattern.len());
-    let mut chars = pattern.chars();
-    let mut classes = 0u32;
-    while let Some(c) = chars.next() {
-        match c {
-            '[' => classes += 1,
-            ']' => classes = classes.saturating_sub(1),
-            _ => {}
-        }
-        let escaped = if c == '\\' { chars.next() } else { None };
-        // `\d` and `\w` stand for ASCII there.
-        match escaped {
-            Some('d') if classes > 0 => plain.push_str("0-9"),
-            Some('d') => plain.push_str("[0-9]"),
-            Some('D') => plain.push_str("[^0-9]"),
-            Some('w') if classes > 0 => plain.push_str("A-Za-z0-9_"),
-            Some('w') => plain.push_str("[A-Za-z0-9_]"),
-            Some('W') => plain.push_str("[^A-Za-z0-9_]"),
-            Some(escaped) => plain.extend([c, escaped]),
-            None => plain.push(c),
-        }
-    }
-    fancy_regex::Regex::new(&format!("^(?:{plain})$")).ok()
+    typed && element.attribute("pattern").and_then(Pattern::read).is_none_or(|p| parts.iter().all(|part| p.takes(part)))
 }
 
 /// Whether a text is a valid e-mail address (HTML Standard, "valid email address").
