@@ -293,7 +293,7 @@ fn render(properties: &BTreeMap<String, Property>, types: &BTreeMap<String, Stri
         let alias = if p.alias.is_empty() { "None".to_owned() } else { format!("Some(PropertyId({}))", id(&p.alias)?) };
         let _ = writeln!(
             out,
-            "    Written {{ name: {:?}, syntax: {:?}, initial: {:?}, longhands: &[{}], resets: &[{}], group: {:?}, alias: {alias}, computed: {:?}, rule: Rule::{}, renamed: {:?}, href: {:?}, ships: {:?} }},",
+            "    Written {{ name: {:?}, syntax: {:?}, initial: {:?}, longhands: &[{}], resets: &[{}], group: {:?}, alias: {alias}, computed: {:?}, rule: Rule::{}, renamed: &{:?}, href: {:?}, ships: {:?} }},",
             p.name,
             p.syntax,
             p.initial,
@@ -302,7 +302,7 @@ fn render(properties: &BTreeMap<String, Property>, types: &BTreeMap<String, Stri
             p.group,
             p.computed,
             camel_case(if p.rule.is_empty() { "as-specified" } else { &p.rule }),
-            p.renamed.iter().map(|(old, new)| format!("{old}={new}")).collect::<Vec<_>>().join(" "),
+            p.renamed,
             p.href,
             !p.draft
         );

@@ -358,6 +358,7 @@ impl Tree {
             contents: Vec::new(),
             end_tags: HashMap::new(),
             numbers: Vec::new(),
+            opened: FxHashSet::default(),
             tree: 0,
         };
         frozen.take_all(0);
@@ -469,6 +470,8 @@ struct Freezer<'t> {
     end_tags: HashMap<ElementId, Span>,
     /// The numbers of the elements' own start tags.
     numbers: Vec<Option<u32>>,
+    /// The trees and names of groups of `<details>` of which one is open.
+    opened: FxHashSet<(u32, Box<str>)>,
     /// The tree being taken: 0 for the page.
     tree: u32,
 }
@@ -552,8 +555,11 @@ impl Freezer<'_> {
     }
 
     /// Adds one element to those of the element around it.
-    fn element(&mut self, from: OpenElement, around: Option<&mut Unfinished>) -> ElementId {
+    fn element(&mut self, mut from: OpenElement, around: Option<&mut Unfinished>) -> ElementId {
         let id = self.mark.at(self.elements.len());
+        if &*from.name.local == "details" && from.name.ns == ns!(html) {
+            self.close_details(&mut from.attributes);
+        }
         let value = |name: &str| from.attributes.iter().find(|a| &*a.name == name && a.namespace.is_empty());
         let parent = around.as_ref().map(|around| around.id);
         let tops = self.shadows.get_mut((self.tree as usize).wrapping_sub(1)).filter(|_| parent.is_none());
@@ -609,6 +615,17 @@ impl Freezer<'_> {
             self.end_tags.insert(id, tag);
         }
         id
+    }
+
+    /// Closes a `<details>` if one with its name is open before it (HTML Standard, "ensure details exclusivity").
+    fn close_details(&mut self, attributes: &mut Vec<Attribute>) {
+        let find = |name: &str| attributes.iter().position(|a| &*a.name == name && a.namespace.is_empty());
+        let (Some(open), Some(name)) = (find("open"), find("name").map(|i| &*attributes[i].value)) else {
+            return;
+        };
+        if !name.is_empty() && !self.opened.insert((self.tree, Box::from(name))) {
+            attributes.remove(open);
+        }
     }
 
     /// Keeps the text of a `<style>` element with its offsets: a plain slice of the page for HTML, where it is raw text.

@@ -499,15 +499,24 @@ impl Collector<'_> {
                 }
             }
             GroupKind::Scope(_) => state.scopes.insert(0, offset(id.index())),
-            GroupKind::Container(query) if query.ask_for_styles() => state.containers.push(offset(id.index())),
-            GroupKind::Container(query) => {
-                let reason = format!("its container query `{}` needs layout, which is not done here", query.text);
-                let message = format!(
-                    "the rules in `@container {}` are off: sizes of containers need layout, which is not done here",
-                    query.text
-                );
-                self.note(NoteKind::Undecided, group.span, message, None);
-                state.off = state.off.or_else(|| off(&reason));
+            GroupKind::Container(queries) => {
+                let layout = "sizes of containers need layout, which is not done here";
+                match queries.fault() {
+                    None if queries.ask_for_styles() => state.containers.push(offset(id.index())),
+                    fault => {
+                        let kind = if fault.is_some() { NoteKind::AtRule } else { NoteKind::Undecided };
+                        let why = fault.unwrap_or(layout);
+                        let message = format!("the rules in `@container {}` are off: {why}", queries.text);
+                        self.note(kind, group.span, message, None);
+                        let reason = match fault {
+                            Some(fault) => format!("its container query `{}` is never true: {fault}", queries.text),
+                            None => {
+                                format!("its container query `{}` needs layout, which is not done here", queries.text)
+                            }
+                        };
+                        state.off = state.off.or_else(|| off(&reason));
+                    }
+                }
             }
             GroupKind::StartingStyle => {
                 state.off = state.off.or_else(|| off("`@starting-style` counts only where a transition starts"))

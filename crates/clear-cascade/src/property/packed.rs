@@ -21,8 +21,8 @@ pub(crate) struct Row {
     group: Text,
     /// The "Computed value" line.
     computed: Text,
-    /// Old keywords.
-    renamed: Text,
+    /// Old keywords and what they compute to.
+    renamed: List,
     /// Where the standard defines it.
     href: Text,
     /// The longhands it sets.
@@ -79,9 +79,20 @@ impl Row {
 
     /// Its old keywords and what they compute to.
     pub(crate) fn renamed(&self) -> impl Iterator<Item = (&'static str, &'static str)> {
-        self.renamed.get().split(' ').filter_map(|pair| pair.split_once('='))
+        let start = usize::from(self.renamed.start);
+        let pairs = RENAMED.get(start..start + usize::from(self.renamed.length)).unwrap_or_default();
+        pairs.iter().map(|(old, new)| (old.get(), new.get()))
     }
 }
+
+/// A row about nothing.
+const NO_ROW: Row = {
+    let (text, list) = (Text { start: 0, length: 0 }, List { start: 0, length: 0 });
+    let (name, syntax, initial, group, computed, href) = (text, text, text, text, text, text);
+    let (longhands, resets, renamed) = (list, list, list);
+    let (alias, rule, ships) = (None, Rule::AsSpecified, false);
+    Row { name, syntax, initial, group, computed, href, longhands, resets, renamed, alias, rule, ships }
+};
 
 /// A part of the text of all rows.
 #[derive(Clone, Copy)]
@@ -113,7 +124,7 @@ impl List {
     /// The properties in it.
     fn get(self) -> &'static [PropertyId] {
         let start = usize::from(self.start);
-        PACKED_IDS.get(start..start + usize::from(self.length)).unwrap_or_default()
+        IDS.get(start..start + usize::from(self.length)).unwrap_or_default()
     }
 }
 
@@ -122,7 +133,9 @@ pub(super) static ROWS: [Row; WRITTEN.len()] = PACKED.rows;
 /// The named types and functions of the value definition syntax: name and grammar.
 static PACKED_TYPES: [(Text, Text); TYPES.len()] = PACKED.types;
 /// The lists of all rows.
-static PACKED_IDS: [PropertyId; LENGTHS.1] = PACKED.ids;
+static IDS: [PropertyId; LENGTHS.1] = PACKED.ids;
+/// The old keywords of all rows, and what they compute to.
+static RENAMED: [(Text, Text); LENGTHS.2] = PACKED.renamed;
 /// The text of all rows, as bytes.
 static BYTES: [u8; LENGTHS.0] = PACKED.text;
 /// The text of all rows.
@@ -143,22 +156,30 @@ const PACKED: Packed = pack();
 struct Packed {
     /// All texts.
     text: [u8; LENGTHS.0],
-    /// All lists.
+    /// All lists of properties.
     ids: [PropertyId; LENGTHS.1],
+    /// All old keywords.
+    renamed: [(Text, Text); LENGTHS.2],
     /// The rows.
     rows: [Row; WRITTEN.len()],
     /// The types.
     types: [(Text, Text); TYPES.len()],
 }
 
-/// How long all texts are, and all lists.
-const LENGTHS: (usize, usize) = {
-    let (mut text, mut ids, mut i) = (0, 0, 0);
+/// How long all texts are, all lists of properties, and all of old keywords.
+const LENGTHS: (usize, usize, usize) = {
+    let (mut text, mut ids, mut renamed, mut i) = (0, 0, 0, 0);
     while i < WRITTEN.len() {
         let row = &WRITTEN[i];
         text += row.name.len() + row.syntax.len() + row.initial.len() + row.group.len();
-        text += row.computed.len() + row.renamed.len() + row.href.len();
+        text += row.computed.len() + row.href.len();
         ids += row.longhands.len() + row.resets.len();
+        renamed += row.renamed.len();
+        let mut j = 0;
+        while j < row.renamed.len() {
+            text += row.renamed[j].0.len() + row.renamed[j].1.len();
+            j += 1;
+        }
         i += 1;
     }
     let mut i = 0;
@@ -166,71 +187,93 @@ const LENGTHS: (usize, usize) = {
         text += TYPES[i].0.len() + TYPES[i].1.len();
         i += 1;
     }
-    (text, ids)
+    (text, ids, renamed)
 };
 
 /// Puts the table together.
 const fn pack() -> Packed {
     let nothing = Text { start: 0, length: 0 };
-    let (mut text, mut ids) = ([0; LENGTHS.0], [PropertyId(0); LENGTHS.1]);
-    let (mut text_end, mut ids_end) = (0, 0);
-    let first = pack_row(&WRITTEN[0], &mut text, &mut text_end, &mut ids, &mut ids_end);
-    let mut rows = [first; WRITTEN.len()];
-    let mut i = 1;
-    while i < rows.len() {
-        rows[i] = pack_row(&WRITTEN[i], &mut text, &mut text_end, &mut ids, &mut ids_end);
-        i += 1;
-    }
-    let mut types = [(nothing, nothing); TYPES.len()];
+    let mut ends = Ends { text: 0, ids: 0, renamed: 0 };
+    let mut packed = Packed {
+        text: [0; LENGTHS.0],
+        ids: [PropertyId(0); LENGTHS.1],
+        renamed: [(nothing, nothing); LENGTHS.2],
+        rows: [NO_ROW; WRITTEN.len()],
+        types: [(nothing, nothing); TYPES.len()],
+    };
     let mut i = 0;
-    while i < types.len() {
-        let (name, syntax) = TYPES[i];
-        types[i] = (pack_text(name, &mut text, &mut text_end), pack_text(syntax, &mut text, &mut text_end));
+    while i < WRITTEN.len() {
+        packed.rows[i] = packed.row(&WRITTEN[i], &mut ends);
         i += 1;
     }
-    Packed { text, ids, rows, types }
-}
-
-/// Puts a row behind those before it.
-const fn pack_row(
-    row: &Written,
-    text: &mut [u8],
-    text_end: &mut usize,
-    ids: &mut [PropertyId],
-    ids_end: &mut usize,
-) -> Row {
-    Row {
-        name: pack_text(row.name, text, text_end),
-        syntax: pack_text(row.syntax, text, text_end),
-        initial: pack_text(row.initial, text, text_end),
-        group: pack_text(row.group, text, text_end),
-        computed: pack_text(row.computed, text, text_end),
-        renamed: pack_text(row.renamed, text, text_end),
-        href: pack_text(row.href, text, text_end),
-        longhands: pack_list(row.longhands, ids, ids_end),
-        resets: pack_list(row.resets, ids, ids_end),
-        alias: row.alias,
-        rule: row.rule,
-        ships: row.ships,
+    let mut i = 0;
+    while i < TYPES.len() {
+        let (name, syntax) = TYPES[i];
+        packed.types[i] = (packed.text(name, &mut ends), packed.text(syntax, &mut ends));
+        i += 1;
     }
+    packed
 }
 
-/// Puts a text behind those before it.
-#[allow(clippy::cast_possible_truncation, reason = "checked, when this is compiled")]
-const fn pack_text(text: &str, into: &mut [u8], end: &mut usize) -> Text {
-    let start = *end;
-    into.split_at_mut(start).1.split_at_mut(text.len()).0.copy_from_slice(text.as_bytes());
-    *end += text.len();
-    assert!(*end <= u32::MAX as usize && text.len() <= u16::MAX as usize, "too long");
-    Text { start: start as u32, length: text.len() as u16 }
+/// Where what was put together so far ends.
+struct Ends {
+    /// In the text.
+    text: usize,
+    /// In the list of properties.
+    ids: usize,
+    /// In the list of old keywords.
+    renamed: usize,
 }
 
-/// Puts a list behind those before it.
 #[allow(clippy::cast_possible_truncation, reason = "checked, when this is compiled")]
-const fn pack_list(list: &[PropertyId], into: &mut [PropertyId], end: &mut usize) -> List {
-    let start = *end;
-    into.split_at_mut(start).1.split_at_mut(list.len()).0.copy_from_slice(list);
-    *end += list.len();
-    assert!(*end <= u16::MAX as usize, "too long");
-    List { start: start as u16, length: list.len() as u16 }
+impl Packed {
+    /// Puts a row behind those before it.
+    const fn row(&mut self, row: &Written, ends: &mut Ends) -> Row {
+        Row {
+            name: self.text(row.name, ends),
+            syntax: self.text(row.syntax, ends),
+            initial: self.text(row.initial, ends),
+            group: self.text(row.group, ends),
+            computed: self.text(row.computed, ends),
+            href: self.text(row.href, ends),
+            longhands: self.list(row.longhands, ends),
+            resets: self.list(row.resets, ends),
+            renamed: self.renamed(row.renamed, ends),
+            alias: row.alias,
+            rule: row.rule,
+            ships: row.ships,
+        }
+    }
+
+    /// Puts a text behind those before it.
+    const fn text(&mut self, text: &str, ends: &mut Ends) -> Text {
+        let start = ends.text;
+        self.text.split_at_mut(start).1.split_at_mut(text.len()).0.copy_from_slice(text.as_bytes());
+        ends.text += text.len();
+        assert!(ends.text <= u32::MAX as usize && text.len() <= u16::MAX as usize, "too long");
+        Text { start: start as u32, length: text.len() as u16 }
+    }
+
+    /// Puts a list behind those before it.
+    const fn list(&mut self, list: &[PropertyId], ends: &mut Ends) -> List {
+        let start = ends.ids;
+        self.ids.split_at_mut(start).1.split_at_mut(list.len()).0.copy_from_slice(list);
+        ends.ids += list.len();
+        assert!(ends.ids <= u16::MAX as usize, "too long");
+        List { start: start as u16, length: list.len() as u16 }
+    }
+
+    /// Puts old keywords behind those before them.
+    const fn renamed(&mut self, pairs: &[(&str, &str)], ends: &mut Ends) -> List {
+        let start = ends.renamed;
+        let mut i = 0;
+        while i < pairs.len() {
+            let (old, new) = pairs[i];
+            self.renamed[start + i] = (self.text(old, ends), self.text(new, ends));
+            i += 1;
+        }
+        ends.renamed += pairs.len();
+        assert!(ends.renamed <= u16::MAX as usize, "too long");
+        List { start: start as u16, length: pairs.len() as u16 }
+    }
 }

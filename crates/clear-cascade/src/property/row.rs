@@ -23,8 +23,8 @@ pub(super) struct Written {
     pub(super) computed: &'static str,
     /// The same as a rule.
     pub(super) rule: Rule,
-    /// Old keywords and what they compute to: `old=new old=new`.
-    pub(super) renamed: &'static str,
+    /// Old keywords and what they compute to.
+    pub(super) renamed: &'static [(&'static str, &'static str)],
     /// Where the standard defines it.
     pub(super) href: &'static str,
     /// Whether browsers have it.

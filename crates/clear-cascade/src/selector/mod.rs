@@ -13,6 +13,7 @@ mod print;
 mod read_aloud;
 mod state;
 mod steps;
+mod supported;
 mod there;
 
 pub(crate) use matching::{Matcher, aims_at_host};

@@ -12,7 +12,8 @@ use crate::document::{ElementId, Name};
 use crate::page::{FlatRule, Page};
 use crate::selector::PseudoElement;
 use crate::style::substitution::{self, Calls, Failure};
-use crate::stylesheet::{GroupKind, container::Query, media};
+use crate::stylesheet::container::{Needs, Query};
+use crate::stylesheet::{GroupKind, media};
 use crate::syntax::{Kind, Slice, Token, Tokens, condition};
 use crate::value::{CustomValue, Unit, Value, Wide};
 
@@ -33,6 +34,10 @@ pub(super) fn test(
     calls: &mut Calls,
 ) -> condition::Truth {
     let inside = function.inside().trim();
+    let mut after = function;
+    if after.next().is_none() || !after.is_empty() {
+        return None;
+    }
     if function.is_function("media") {
         return media::condition_holds(inside, &page.viewing);
     }
@@ -71,8 +76,11 @@ fn holds(page: &Page, styles: &Styles, query: &Query, id: ElementId, pseudo: Opt
         None => true,
         Some(name) => style.get(crate::property::id::CONTAINER_NAME).parts().iter().any(|p| p.text() == **name),
     };
+    let Some(needs) = query.needs else {
+        return false;
+    };
     let mut around = page.document.flat_lineage(id).skip(first).filter_map(|e| styles.get(e));
-    let Some(container) = around.find(|s| named(s)) else {
+    let Some(container) = around.find(|s| named(s) && has(s, needs)) else {
         return false;
     };
     let condition = query.condition.all().trim();
@@ -80,6 +88,17 @@ fn holds(page: &Page, styles: &Styles, query: &Query, id: ElementId, pseudo: Opt
     condition.is_empty()
         || condition::evaluate(condition, &mut |part| Some(test(page, part, asked, &mut Calls::default()))).flatten()
             == Some(true)
+}
+
+/// Whether a container has what it must have so that it can be asked.
+fn has(style: &Style, needs: Needs) -> bool {
+    let types = style.get(crate::property::id::CONTAINER_TYPE);
+    let is = |name: &str| types.parts().iter().any(|part| part.text() == name);
+    let along = |needed: bool| !needed || is("size") || is("inline-size");
+    let across = |needed: bool| !needed || is("size");
+    let [width, height, inline, block] = needs.sizes;
+    let (lines, stack) = if style.flow.vertical { (height, width) } else { (width, height) };
+    along(lines || inline) && across(stack || block) && (!needs.scroll || is("scroll-state"))
 }
 
 /// What a query asks, and what variables in it stand for.

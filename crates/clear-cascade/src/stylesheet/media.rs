@@ -4,7 +4,7 @@ mod never;
 
 use crate::limits::DEEPEST_CONDITION;
 use crate::syntax::{Kind, Slice, Tokens};
-use crate::viewing::{Medium, Viewing};
+use crate::viewing::{Medium, PREFERENCES, Viewing};
 
 /// A list of media queries; empty means all media.
 #[derive(Clone, Debug, Default)]
@@ -68,6 +68,8 @@ enum Comparison {
 enum Value {
     /// A number of some measure.
     Number(f64, Measure),
+    /// A length that goes by the viewport, or by the initial font in a way that only is known with the rest of it.
+    Relative(Box<crate::value::Value>),
     /// A keyword in lower case.
     Ident(String),
 }
@@ -77,6 +79,8 @@ enum Value {
 enum Measure {
     /// Nothing: a number without a unit.
     Plain,
+    /// The same, of a calculation.
+    Calculated,
     /// A length, in px.
     Length,
     /// A resolution, in dppx.
@@ -125,6 +129,9 @@ fn query(slice: Slice<'_>) -> Option<Query> {
         look.next();
         look.skip_space();
         if look.kind() == Some(Kind::Ident) {
+            if look.is_ident("not") {
+                return None;
+            }
             not = word == "not";
             rest = look;
         }
@@ -220,15 +227,15 @@ fn feature(inside: Slice<'_>) -> Option<Condition> {
         let value = value(Slice { from: right.from + 1, ..right })?;
         // The prefix of a browser stands before `min-` (Compatibility Standard, §3.1).
         let (prefix, bare) = name.strip_prefix("-webkit-").map_or(("", &*name), |bare| ("-webkit-", bare));
+        let prefixed = |plain: &str| plain.starts_with("-webkit-");
         let ends = [("min-", Comparison::AtLeast), ("max-", Comparison::AtMost)];
         let range = ends.into_iter().find_map(|(end, comparison)| {
-            let plain = format!("{prefix}{}", bare.strip_prefix(end)?);
+            let plain =
+                bare.strip_prefix(end).filter(|plain| !prefixed(plain)).map(|plain| format!("{prefix}{plain}"))?;
             is_range(&plain).then_some((plain, comparison))
         });
         let (name, comparison) = range.unwrap_or((name, Comparison::Equal));
-        if !suits(&name, &value) {
-            return None;
-        }
+        let value = fitting(&name, value)?;
         return Some(Condition::Feature(name, vec![(comparison, value)]));
     }
     let mut parts = Vec::new();
@@ -251,29 +258,42 @@ fn feature(inside: Slice<'_>) -> Option<Condition> {
             rest.from += 1;
         }
     }
-    let found = match (parts.as_slice(), signs.as_slice()) {
-        ([a, b], [sign]) => match (a.lone_ident().filter(|n| is_range(n)), b.lone_ident().filter(|n| is_range(n))) {
-            (Some(name), _) => Some(Condition::Feature(name, vec![(*sign, value(*b)?)])),
-            (None, Some(name)) => Some(Condition::Feature(name, vec![(flip(*sign), value(*a)?)])),
-            _ => None,
-        },
+    let named = |part: Slice<'_>| part.lone_ident().filter(|n| is_range(n));
+    match (parts.as_slice(), signs.as_slice()) {
+        ([a, b], [sign]) => {
+            let (name, sign, with) = match (named(*a), named(*b)) {
+                (Some(name), _) => (name, *sign, *b),
+                (None, Some(name)) => (name, flip(*sign), *a),
+                _ => return None,
+            };
+            let value = fitting(&name, value(with)?)?;
+            Some(Condition::Feature(name, vec![(sign, value)]))
+        }
         ([a, name, b], [s, t]) => {
             let up = |c: &Comparison| matches!(c, Comparison::Less | Comparison::AtMost);
             let down = |c: &Comparison| matches!(c, Comparison::More | Comparison::AtLeast);
             if !((up(s) && up(t)) || (down(s) && down(t))) {
                 return None;
             }
-            let name = name.lone_ident().filter(|n| is_range(n))?;
-            Some(Condition::Feature(name, vec![(flip(*s), value(*a)?), (*t, value(*b)?)]))
+            let name = named(*name)?;
+            let (low, high) = (fitting(&name, value(*a)?)?, fitting(&name, value(*b)?)?);
+            Some(Condition::Feature(name, vec![(flip(*s), low), (*t, high)]))
         }
         _ => None,
-    };
-    let fits = |c: &Condition| match c {
-        Condition::Feature(name, compared) => compared.iter().all(|(_, value)| suits(name, value)),
-        _ => true,
-    };
-    found.filter(fits)
+    }
 }
+
+/// The size feature of a container that stands in parentheses, or without them (CSS Conditional 5, §6.1 "Size Container
+/// Features"); nothing for what is none.
+pub(crate) fn size_feature(inside: Slice<'_>) -> Option<String> {
+    match feature(inside.trim())? {
+        Condition::Feature(name, _) if SIZES.contains(&&*name) => Some(name),
+        _ => None,
+    }
+}
+
+/// The size features of containers.
+const SIZES: &[&str] = &["width", "height", "inline-size", "block-size", "aspect-ratio", "orientation"];
 
 /// The same comparison seen from the other side.
 fn flip(comparison: Comparison) -> Comparison {
@@ -296,22 +316,40 @@ fn value(slice: Slice<'_>) -> Option<Value> {
     if !right.is_empty() {
         let right = Slice { from: right.from + 1, ..right };
         let plain = |part: Slice<'_>| number(part.trim()).filter(|n| n.1 == Measure::Plain && n.0 >= 0.0).map(|n| n.0);
-        return Some(Value::Number(plain(left)? / plain(right)?, Measure::Ratio));
+        let (left, right) = (plain(left)?, plain(right)?);
+        // Of nothing to nothing browsers make what is beyond all.
+        let ratio = if right == 0.0 { f64::INFINITY } else { left / right };
+        return Some(Value::Number(ratio, Measure::Ratio));
     }
-    number(slice).map(|(n, measure)| Value::Number(n, measure))
+    if let Some((n, measure)) = number(slice) {
+        return Some(Value::Number(n, measure));
+    }
+    crate::property::match_syntax("<length>", slice).map(|value| Value::Relative(Box::new(value)))
 }
 
-/// Whether a value is of the kind that a feature has (Media Queries 5, the tables of features).
-fn suits(name: &str, value: &Value) -> bool {
-    let Value::Number(n, measure) = value else { return true };
-    match name {
-        "width" | "height" | "device-width" | "device-height" => {
-            *measure == Measure::Length || (*measure == Measure::Plain && *n == 0.0)
-        }
-        "aspect-ratio" | "device-aspect-ratio" => matches!(measure, Measure::Ratio | Measure::Plain),
-        "resolution" => *measure == Measure::Resolution,
-        _ => *measure == Measure::Plain,
-    }
+/// A value as a feature takes it; nothing for one of another kind (Media Queries 5, the tables of features).
+fn fitting(name: &str, value: Value) -> Option<Value> {
+    let fits = match &value {
+        Value::Ident(word) if is_range(name) => name == "resolution" && word == "infinite",
+        Value::Ident(word) => keywords(name).is_none_or(|words| words.contains(&&**word)),
+        Value::Relative(_) => is_length(name),
+        Value::Number(n, measure) => match name {
+            _ if is_length(name) => *measure == Measure::Length || (*measure == Measure::Plain && *n == 0.0),
+            "aspect-ratio" | "device-aspect-ratio" => {
+                matches!(measure, Measure::Ratio | Measure::Calculated) || (*measure == Measure::Plain && *n >= 0.0)
+            }
+            "resolution" => *measure == Measure::Resolution,
+            "color" | "color-index" | "monochrome" | "horizontal-viewport-segments" | "vertical-viewport-segments" => {
+                if *measure == Measure::Calculated {
+                    return Some(Value::Number((n + 0.5).floor(), Measure::Plain));
+                }
+                *measure == Measure::Plain && n.fract() == 0.0
+            }
+            "grid" => matches!(measure, Measure::Plain | Measure::Calculated) && (*n == 0.0 || *n == 1.0),
+            _ => matches!(measure, Measure::Plain | Measure::Calculated),
+        },
+    };
+    fits.then_some(value)
 }
 
 /// A number with or without a unit, in px or dppx; relative units are those of the initial font.
@@ -329,7 +367,8 @@ fn number(slice: Slice<'_>) -> Option<(f64, Measure)> {
                     "dppx" | "x" => (1.0, Measure::Resolution),
                     unit => (crate::value::absolute_length(unit)?, Measure::Length),
                 };
-                Some((n * per, measure))
+                // There is no negative resolution (CSS Values 4, §7.4).
+                (measure != Measure::Resolution || n >= 0.0).then_some((n * per, measure))
             }
             _ => None,
         };
@@ -338,29 +377,31 @@ fn number(slice: Slice<'_>) -> Option<(f64, Measure)> {
     Some(match found {
         (n, crate::value::NumericClass::Length) => (n, Measure::Length),
         (n, crate::value::NumericClass::Resolution) => (n, Measure::Resolution),
-        (n, _) => (n, Measure::Plain),
+        (n, _) => (n, Measure::Calculated),
     })
+}
+
+/// Features that take a length, those of containers among them.
+fn is_length(name: &str) -> bool {
+    matches!(name, "width" | "height" | "device-width" | "device-height" | "inline-size" | "block-size")
 }
 
 /// Features that take a range of values.
 fn is_range(name: &str) -> bool {
-    matches!(
-        name,
-        "width"
-            | "height"
-            | "device-width"
-            | "device-height"
-            | "aspect-ratio"
-            | "device-aspect-ratio"
-            | "resolution"
-            | "-webkit-device-pixel-ratio"
-            | "device-pixel-ratio"
-            | "color"
-            | "color-index"
-            | "monochrome"
-            | "horizontal-viewport-segments"
-            | "vertical-viewport-segments"
-    )
+    is_length(name)
+        || matches!(
+            name,
+            "aspect-ratio"
+                | "device-aspect-ratio"
+                | "resolution"
+                | "-webkit-device-pixel-ratio"
+                | "device-pixel-ratio"
+                | "color"
+                | "color-index"
+                | "monochrome"
+                | "horizontal-viewport-segments"
+                | "vertical-viewport-segments"
+        )
 }
 
 /// The features that browsers know (Media Queries 5, Appendix "Media Features").
@@ -399,6 +440,34 @@ const FEATURES: &[&str] = &[
 /// Features of the standard that browsers do not ship: unknown there, and so here where nothing else is asked for.
 const NOT_SHIPPED: &[&str] =
     &["environment-blending", "inverted-colors", "nav-controls", "prefers-reduced-data", "video-dynamic-range"];
+
+/// The words that features take which are no preferences.
+const KEYWORDS: &[(&str, &[&str])] = &[
+    ("orientation", &["portrait", "landscape"]),
+    ("update", &["none", "slow", "fast"]),
+    ("overflow-block", &["none", "scroll", "paged"]),
+    ("overflow-inline", &["none", "scroll"]),
+    ("color-gamut", &["srgb", "p3", "rec2020"]),
+    ("dynamic-range", &["standard", "high"]),
+    ("scan", &["interlace", "progressive"]),
+    ("display-mode", DISPLAY_MODES),
+    ("device-posture", &["continuous", "folded"]),
+];
+
+/// How an application is shown (Media Queries 5, §13.2).
+#[rustfmt::skip]
+const DISPLAY_MODES: &[&str] = &[
+    "fullscreen", "standalone", "minimal-ui", "browser", "picture-in-picture", "window-controls-overlay", "tabbed", "unframed",
+];
+
+/// The words that a feature takes; nothing for one that takes none, or that there is not.
+fn keywords(feature: &str) -> Option<&'static [&'static str]> {
+    let preference = feature.strip_prefix("prefers-").unwrap_or(feature);
+    let words = |table: &[(&str, &'static [&'static str])], name: &str| {
+        table.iter().find(|(known, _)| *known == name).map(|(_, words)| *words)
+    };
+    words(KEYWORDS, feature).or_else(|| words(PREFERENCES, preference))
+}
 
 /// What the viewing has for a feature.
 enum Have {
@@ -505,7 +574,7 @@ impl MediaQueryList {
                     changed.preferences.insert(name.trim_start_matches("prefers-").to_owned(), word.clone());
                     (changed, format!("with `{name}: {word}`"))
                 }
-                Value::Number(..) => continue,
+                Value::Number(..) | Value::Relative(_) => continue,
             };
             if self.matches(&change) {
                 return Some(how);
@@ -617,7 +686,7 @@ impl Condition {
                 }
                 tests
                     .iter()
-                    .map(|(how, wanted)| compare(&have, *how, wanted))
+                    .map(|(how, wanted)| compare(&have, *how, wanted, viewing))
                     .collect::<Option<Vec<_>>>()
                     .map(|all| all.into_iter().all(|b| b))
             }
@@ -659,6 +728,10 @@ fn meant(text: &str) -> Option<String> {
     let name: &str = text.trim_start_matches('(').trim_start();
     let end = name.find(|c: char| !(c.is_ascii_alphanumeric() || c == '-')).unwrap_or(name.len());
     let name = name[..end].to_ascii_lowercase();
+    if let Some(words) = keywords(&name) {
+        let words: Vec<String> = words.iter().map(|word| format!("`{word}`")).collect();
+        return Some(format!("`{name}` takes {}", words.join(" or ")));
+    }
     let ends: Vec<String> =
         FEATURES.iter().filter(|f| is_range(f)).flat_map(|f| [format!("min-{f}"), format!("max-{f}")]).collect();
     let all = FEATURES.iter().copied().chain(ends.iter().map(String::as_str));
@@ -666,8 +739,13 @@ fn meant(text: &str) -> Option<String> {
 }
 
 /// Compares what the viewing has with what is asked for.
-fn compare(have: &Have, how: Comparison, wanted: &Value) -> Option<bool> {
+fn compare(have: &Have, how: Comparison, wanted: &Value, viewing: &Viewing) -> Option<bool> {
+    let context = || crate::value::Context { viewport: (viewing.width, viewing.height), ..Default::default() };
     match (have, wanted) {
+        (Have::Number(_), Value::Relative(length)) => {
+            let px = length.absolute(&context()).as_px()?;
+            compare(have, how, &Value::Number(px, Measure::Length), viewing)
+        }
         (Have::Number(have), Value::Number(wanted, _)) => Some(match how {
             Comparison::Equal => (have - wanted).abs() < 1e-6,
             Comparison::Less => have < wanted,

@@ -236,6 +236,23 @@ fn states_are_those_of_a_browser() {
 }
 
 #[test]
+fn conditions_hold_where_they_do_in_a_browser() {
+    let rows = rows("conditions.tsv");
+    assert!(rows.len() >= 240);
+    let (mut css, mut inside) = (String::new(), String::new());
+    for (i, (condition, _)) in rows.iter().enumerate() {
+        css += &format!("@{condition} {{ #t{i} {{ order: 1 }} }}\n");
+        inside += &format!("<p id=t{i}></p>");
+    }
+    let containers = "<div style='container: n / size; --a: 1; --b: 2'><div style='container: m / inline-size'>";
+    let study = page(&format!("<!DOCTYPE html><style>{css}</style>{containers}{inside}</div></div>"));
+    let holds = |i: usize| value(&study, &format!("#t{i}"), "order") == "1";
+    let wrong = rows.iter().enumerate().filter(|(i, (_, expected))| holds(*i) != (expected == "yes"));
+    let wrong: Vec<&str> = wrong.map(|(_, (condition, _))| &**condition).collect();
+    assert!(wrong.is_empty(), "{} of {}:\n{}", wrong.len(), rows.len(), wrong.join("\n"));
+}
+
+#[test]
 fn selectors_are_valid_where_a_browser_takes_them() {
     let mut wrong = Vec::new();
     for (selector, expected) in rows("parses.tsv") {
