@@ -289,6 +289,7 @@ impl<'m> Run<'m> {
         match node {
             _ if self.explains => true,
             Node::Keyword(name) => here.is_ident(name),
+            Node::Word(_) => here.kind() == Some(Kind::Ident),
             Node::Function(name, _) => here.is_function(name),
             Node::Square(_) => matches!(here.kind(), Some(Kind::Square(_))),
             Node::Builtin(builtin, ..) => builtin.may_start(here.kind()),
@@ -439,6 +440,13 @@ impl<'m> Run<'m> {
         let begin = offset(self.out.len());
         match node {
             Node::Keyword(name) => self.keyword(name, at, next),
+            Node::Word(word) => {
+                let here = self.from(at);
+                match here.peek().filter(|t| t.kind == Kind::Ident && *here.name(*t) == **word) {
+                    Some(_) => self.push(Value::Ident(word.clone()), at + 1, next),
+                    None => Flow::Missed,
+                }
+            }
             Node::Builtin(builtin, low, high) => self.builtin(*builtin, (*low, *high), at, next),
             Node::NameOtherThan(kind, names) => {
                 let ident = self.from(at).ident();
@@ -844,7 +852,7 @@ mod tests {
             Node::Sequence(_) | Node::All(_) => all()?,
             Node::Function(name, _) => format!("{}({})", &**name, of(0)?),
             Node::Square(_) => format!("[{}]", of(0)?),
-            Node::Keyword(name) => name.to_string(),
+            Node::Keyword(name) | Node::Word(name) => name.to_string(),
             Node::Literal(character) => character.to_string(),
             Node::Comma => ",".to_owned(),
             Node::NameOtherThan(..) => "aa".to_owned(),

@@ -208,7 +208,7 @@ pub(crate) fn all_known() -> impl Iterator<Item = PropertyId> {
 
 /// Matches a run of tokens against a syntax string such as `<length>` (for `@property`).
 pub(crate) fn match_syntax(syntax: &str, tokens: crate::syntax::Slice<'_>) -> Option<Value> {
-    grammar::match_node(&syntax::compile(syntax), tokens)
+    grammar::match_node(&syntax::compile_words(syntax), tokens)
 }
 
 #[cfg(test)]

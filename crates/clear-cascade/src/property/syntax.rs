@@ -11,13 +11,15 @@ use super::starts::Starts;
 use super::{PropertyId, packed};
 use crate::document::Name;
 use crate::limits::DEEPEST_TYPE;
-use crate::syntax::Kind;
+use crate::syntax::{Kind, Tokens};
 
 /// A grammar.
 #[derive(Debug)]
 pub(super) enum Node {
     /// A keyword, in lower case.
     Keyword(Name),
+    /// An identifier just as it is written.
+    Word(Name),
     /// A type that the engine knows by itself, with its range.
     Builtin(Builtin, f64, f64),
     /// `<custom-ident>`, or any identifier, without some names in lower case.
@@ -88,7 +90,7 @@ impl Node {
         match self {
             Self::Keyword(name) => Starts::keyword(name),
             Self::Function(name, _) => Starts::function(name),
-            Self::NameOtherThan(..) => Starts::kind(Kind::Ident),
+            Self::NameOtherThan(..) | Self::Word(_) => Starts::kind(Kind::Ident),
             Self::Square(_) => Starts::kind(Kind::Square(0)),
             Self::Literal(_) => Starts::kind(Kind::Delim(' ')),
             Self::Builtin(Builtin::Anything | Builtin::SizeCalculation, ..) => Starts::ALL,
@@ -257,11 +259,12 @@ fn builtin(name: &str) -> Option<Builtin> {
 
 /// Compiles a grammar.
 pub(super) fn compile(syntax: &str) -> Node {
-    let mut reader = Reader { rest: syntax.trim() };
-    if reader.rest.is_empty() {
-        return Node::Nothing;
-    }
-    reader.alternatives()
+    Reader { rest: syntax.trim(), exact: false }.whole()
+}
+
+/// A syntax string of an author, compiled (CSS Properties and Values API 1, §5): its words count as they are written.
+pub(super) fn compile_words(syntax: &str) -> Node {
+    Reader { rest: syntax.trim(), exact: true }.whole()
 }
 
 /// Named types that a grammar asks for and nothing defines.
@@ -285,9 +288,16 @@ pub(super) fn unknown_types(node: &Node) -> Vec<String> {
 struct Reader<'s> {
     /// What is left.
     rest: &'s str,
+    /// Whether words are identifiers that count as written, as in syntax strings of authors.
+    exact: bool,
 }
 
 impl<'s> Reader<'s> {
+    /// The whole.
+    fn whole(mut self) -> Node {
+        if self.rest.is_empty() { Node::Nothing } else { self.alternatives() }
+    }
+
     /// Skips white space.
     fn space(&mut self) {
         self.rest = self.rest.trim_start();
@@ -436,6 +446,14 @@ impl<'s> Reader<'s> {
             let (inner, rest) = self.rest[1..].split_once('>')?;
             self.rest = rest;
             return reference(inner);
+        }
+        if self.exact {
+            let (word, rest) =
+                self.rest.split_at(self.rest.find([' ', '\t', '\n', '|', '+', '#']).unwrap_or(self.rest.len()));
+            self.rest = rest;
+            let tokens = Tokens::read(word);
+            let token = tokens.all().peek().filter(|token| token.kind == Kind::Ident)?;
+            return Some(Node::Word(Name::from(&*tokens.all().name(token))));
         }
         let word = self.word();
         if word.is_empty() {

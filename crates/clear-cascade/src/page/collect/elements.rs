@@ -115,8 +115,7 @@ impl Collector<'_> {
     /// `<style>`
     fn style_element(&mut self, document: &Document, id: ElementId, base: &Url) {
         let element = document.node(id);
-        let kind = element.attribute("type").unwrap_or_default();
-        if !kind.is_empty() && !kind.eq_ignore_ascii_case("text/css") {
+        if let Some(kind) = other_type(element) {
             let message = format!("this `<style>` is not used: its type `{kind}` is not `text/css`");
             return self.note(NoteKind::Sheet, document.span(id), message, Some("leave the type out".to_owned()));
         }
@@ -149,9 +148,7 @@ impl Collector<'_> {
             }
             return;
         }
-        let kind = element.attribute("type").unwrap_or_default();
-        let kind = kind.split(';').next().unwrap_or_default().trim();
-        if !kind.is_empty() && !kind.eq_ignore_ascii_case("text/css") {
+        if let Some(kind) = other_type(element) {
             let message = format!("the sheet `{href}` is not used: its type `{kind}` is not `text/css`");
             return self.note(NoteKind::Sheet, span, message, None);
         }
@@ -170,6 +167,12 @@ impl Collector<'_> {
                 format!("the sheet `{href}` is not used: its `<link>` is `disabled`"),
                 None,
             );
+        }
+        if is_alternate(element) && element.attribute("title").is_none_or(str::is_empty) {
+            let message = format!(
+                "the sheet `{href}` is not used: an alternate sheet without a `title` belongs to no set of styles"
+            );
+            return self.note(NoteKind::Unchosen, span, message, Some("write a title".to_owned()));
         }
         if let Some(title) = self.unchosen_set(document, id) {
             let message = format!(
@@ -255,11 +258,30 @@ fn preferred(document: &Document) -> Option<String> {
 /// The title of a sheet and whether it is an alternate one; nothing for sheets without a title, which always count.
 fn title_of(document: &Document, id: ElementId) -> Option<(String, bool)> {
     let element = document.node(id);
-    let sheet = element.is_html("style") || element.brings_sheet();
+    let loads = || {
+        element.attribute("disabled").is_none() && element.attribute("href").is_some_and(|href| !href.trim().is_empty())
+    };
+    let sheet = element.is_html("style") || (element.brings_sheet() && loads());
+    let sheet = sheet && other_type(element).is_none();
     let title = element.attribute("title").filter(|t| sheet && !t.is_empty() && element.tree == 0)?;
+    Some((title.to_owned(), is_alternate(element)))
+}
+
+/// Whether a link says that what it brings is an alternate sheet. Without a title browsers use none.
+fn is_alternate(element: &Element) -> bool {
     let rel = element.attribute("rel").unwrap_or_default();
-    let alternate = rel.split_ascii_whitespace().any(|word| word.eq_ignore_ascii_case("alternate"));
-    Some((title.to_owned(), alternate))
+    element.is_html("link") && rel.split_ascii_whitespace().any(|word| word.eq_ignore_ascii_case("alternate"))
+}
+
+/// The type of a `<style>` or `<link>` that says it is no CSS (HTML Standard, "update a `style` block", "Link type stylesheet").
+fn other_type(element: &Element) -> Option<&str> {
+    let kind = element.attribute("type").unwrap_or_default();
+    // Only that of a link may have parameters.
+    let kind = match element.is_html("link") {
+        true => kind.split(';').next().unwrap_or_default().trim(),
+        false => kind,
+    };
+    Some(kind).filter(|kind| !kind.is_empty() && !kind.eq_ignore_ascii_case("text/css"))
 }
 
 /// The titles of a page's sets of styles, the preferred one first.
