@@ -16,7 +16,7 @@ use crate::cascade::Origin;
 use crate::document::{ElementId, Name};
 use crate::near;
 use crate::page::FlatRule;
-use crate::selector::{Combinator, Matcher, PseudoElement, Selector, SelectorList, Simple};
+use crate::selector::{Combinator, Matcher, PseudoClass, PseudoElement, Selector, SelectorList, Simple, State};
 use crate::source::Place;
 use crate::study::{Study, WrittenAt};
 use crate::style::{self, Across, Reached};
@@ -587,7 +587,9 @@ impl Study {
             return Some(format!("`{label}` is not in the namespace `{url}`, the default one of the stylesheet"));
         }
         if let Some(part) = matcher.first_miss(compound, element) {
-            return Some(format!("`{label}` {}", self.failure(&part.simple, self.text_of(question, part.span))));
+            let failure = self.failure(&part.simple, self.text_of(question, part.span));
+            let because = self.because(&part.simple, element).map(|why| format!(": {why}")).unwrap_or_default();
+            return Some(format!("`{label}` {failure}{because}"));
         }
         let outer = &selector.compounds[index.checked_sub(1)?];
         let wanted = self.text_of(question, outer.span);
@@ -644,6 +646,25 @@ impl Study {
             Simple::Attribute(test) if test.test.is_none() => format!("has no attribute `{}`", test.name),
             _ => format!("is not `{text}`"),
         }
+    }
+
+    /// Why a condition fails that seems to hold by what is written, as a clause.
+    fn because(&self, simple: &Simple, element: ElementId) -> Option<String> {
+        let document = &self.page.document;
+        let asks_for_open = match simple {
+            Simple::Attribute(test) => test.name.eq_ignore_ascii_case("open"),
+            Simple::PseudoClass(PseudoClass::State(State::Open)) => true,
+            _ => false,
+        };
+        if asks_for_open {
+            let open = document.closed_by(element)?;
+            let at = self.sources.placed(document.span(open));
+            return Some(format!("one with its name is open before it, at {at}, and browsers close the others"));
+        }
+        let invalid = matches!(simple, Simple::PseudoClass(PseudoClass::State(State::Invalid)));
+        let pattern = document.node(element).attribute("pattern").filter(|_| invalid)?;
+        let counts = crate::selector::is_pattern(pattern);
+        (!counts).then(|| "its `pattern` is no regular expression with the flag `v`, and does not count".to_owned())
     }
 
     /// A selector list read aloud.

@@ -13,7 +13,7 @@ use html5ever::tendril::StrTendril;
 use html5ever::tokenizer::{BufferQueue, Token, TokenSink, TokenSinkResult, Tokenizer, TokenizerOpts, states};
 use html5ever::tree_builder::{TreeBuilder, TreeBuilderOpts};
 use html5ever::{ExpandedName, LocalName, QualName, local_name, ns};
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::nesting::Nesting;
 use super::{Attribute, Child, Document, Element, ElementId, FEW, Mark, Name, Namespace, ShadowTree, positions};
@@ -358,7 +358,8 @@ impl Tree {
             contents: Vec::new(),
             end_tags: HashMap::new(),
             numbers: Vec::new(),
-            opened: FxHashSet::default(),
+            opened: FxHashMap::default(),
+            closed: Vec::new(),
             tree: 0,
         };
         frozen.take_all(0);
@@ -370,7 +371,7 @@ impl Tree {
             frozen.take_all(contents);
         }
         let assigned = assign_slots(&frozen.elements, &frozen.shadows, mark);
-        let Freezer { elements, texts, mut shadows, end_tags, numbers, .. } = frozen;
+        let Freezer { elements, texts, mut shadows, end_tags, numbers, closed, .. } = frozen;
         let misplaced = self.nesting.into_inner().misplaced(&elements, &numbers, mark);
         place_trees(&elements, &mut shadows);
         Document {
@@ -384,6 +385,7 @@ impl Tree {
             texts,
             end_tags,
             misplaced,
+            closed,
             crowded: OnceLock::new(),
             numbers: OnceLock::new(),
             controls: OnceLock::new(),
@@ -470,8 +472,10 @@ struct Freezer<'t> {
     end_tags: HashMap<ElementId, Span>,
     /// The numbers of the elements' own start tags.
     numbers: Vec<Option<u32>>,
-    /// The trees and names of groups of `<details>` of which one is open.
-    opened: FxHashSet<(u32, Box<str>)>,
+    /// The open one of groups of `<details>`, by tree and name.
+    opened: FxHashMap<(u32, Box<str>), ElementId>,
+    /// Those that it closes, with the open one.
+    closed: Vec<(ElementId, ElementId)>,
     /// The tree being taken: 0 for the page.
     tree: u32,
 }
@@ -558,7 +562,7 @@ impl Freezer<'_> {
     fn element(&mut self, mut from: OpenElement, around: Option<&mut Unfinished>) -> ElementId {
         let id = self.mark.at(self.elements.len());
         if &*from.name.local == "details" && from.name.ns == ns!(html) {
-            self.close_details(&mut from.attributes);
+            self.close_details(id, &mut from.attributes);
         }
         let value = |name: &str| from.attributes.iter().find(|a| &*a.name == name && a.namespace.is_empty());
         let parent = around.as_ref().map(|around| around.id);
@@ -618,13 +622,17 @@ impl Freezer<'_> {
     }
 
     /// Closes a `<details>` if one with its name is open before it (HTML Standard, "ensure details exclusivity").
-    fn close_details(&mut self, attributes: &mut Vec<Attribute>) {
+    fn close_details(&mut self, id: ElementId, attributes: &mut Vec<Attribute>) {
         let find = |name: &str| attributes.iter().position(|a| &*a.name == name && a.namespace.is_empty());
         let (Some(open), Some(name)) = (find("open"), find("name").map(|i| &*attributes[i].value)) else {
             return;
         };
-        if !name.is_empty() && !self.opened.insert((self.tree, Box::from(name))) {
-            attributes.remove(open);
+        if !name.is_empty() {
+            let first = *self.opened.entry((self.tree, Box::from(name))).or_insert(id);
+            if first != id {
+                self.closed.push((id, first));
+                attributes.remove(open);
+            }
         }
     }
 

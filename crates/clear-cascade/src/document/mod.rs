@@ -347,6 +347,8 @@ pub struct Document {
     end_tags: HashMap<ElementId, Span>,
     /// Elements that are written inside another than they are in, in document order, with that one.
     misplaced: Vec<(ElementId, ElementId)>,
+    /// `<details>` that are closed since one with their name is open before them, in document order, with that one.
+    closed: Vec<(ElementId, ElementId)>,
     /// The attributes, by name, of elements that have a great many, once someone asked for them.
     crowded: OnceLock<Crowded>,
     /// Its names as numbers, once someone asked for them.
@@ -642,6 +644,12 @@ impl Document {
     pub(crate) fn written_in(&self, id: ElementId) -> Option<ElementId> {
         let at = self.misplaced.binary_search_by_key(&id, |(element, _)| *element).ok()?;
         Some(self.misplaced[at].1)
+    }
+
+    /// The open `<details>` that closed one with its name behind it (HTML Standard, "ensure details exclusivity").
+    pub(crate) fn closed_by(&self, id: ElementId) -> Option<ElementId> {
+        let at = self.closed.binary_search_by_key(&id, |(element, _)| *element).ok()?;
+        Some(self.closed[at].1)
     }
 
     /// Where an element's start tag is, or the end tag that made it; the tag of the nearest written ancestor or the start of

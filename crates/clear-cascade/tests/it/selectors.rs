@@ -285,6 +285,26 @@ fn the_index_and_trying_everything_agree() {
 }
 
 #[test]
+fn why_not_tells_what_undoes_what_is_written() {
+    let cases = [
+        (
+            "<details name=q open></details><details name=q open id=t>",
+            "details[open]",
+            "open before it, at index.html:1:16",
+        ),
+        ("<details name=q open></details><details name=q open id=t>", "details:open", "browsers close the others"),
+        ("<details name=Q open></details><details name=q id=t>", "[open]", "`details#t` has no attribute `open`."),
+        (r"<input pattern='\d\-\d' value=x id=t>", ":invalid", "`pattern` is no regular expression with the flag `v`"),
+        (r"<input pattern='\d-\d' value=1-2 id=t>", ":invalid", "`input#t` is not `:invalid`."),
+    ];
+    for (html, rule, expected) in cases {
+        let study = page(&format!("<!DOCTYPE html>{html}"));
+        let sentence = study.why_not(study.select("#t").unwrap()[0], rule).unwrap().sentence;
+        assert!(sentence.contains(expected), "{html}: {sentence}");
+    }
+}
+
+#[test]
 fn why_not_names_the_first_part_that_fails_and_what_is_near() {
     let study = crate::demo("index.html");
     let html = page("<div class=side><blockquote><p class=lead id=x>a</p><b>b</b><i>c</i></blockquote></div>");

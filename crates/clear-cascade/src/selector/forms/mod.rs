@@ -10,6 +10,12 @@ use self::value::{InputType, Range, number, textarea, value};
 use super::state::State;
 use crate::document::{Document, ElementId, Namespace};
 
+/// Whether the `pattern` of a control is a regular expression; what is none does not count (HTML Standard, "compiled pattern
+/// regular expression").
+pub(crate) fn is_pattern(text: &str) -> bool {
+    pattern::Pattern::is_one(text)
+}
+
 /// Whether an element is in a state of form controls.
 pub(in crate::selector) fn state(document: &Document, state: State, id: ElementId) -> bool {
     let element = document.node(id);

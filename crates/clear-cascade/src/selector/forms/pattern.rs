@@ -13,10 +13,16 @@ pub(super) struct Pattern(fancy_regex::Regex);
 impl Pattern {
     /// Reads one; nothing where it is no regular expression, and then it does not count ("compiled pattern regular expression").
     pub(super) fn read(text: &str) -> Option<Self> {
-        // Together the flags have the grammar read strictly, as `v` alone does in ECMAScript.
-        regress::Regex::with_flags(text, "uv").ok()?;
+        if !Self::is_one(text) {
+            return None;
+        }
         let told = Teller::new(text).told()?;
         fancy_regex::Regex::new(&format!("^(?:{told})$")).ok().map(Self)
+    }
+
+    /// Whether a text is a regular expression at all.
+    pub(super) fn is_one(text: &str) -> bool {
+        regress::Regex::with_flags(text, FLAGS).is_ok()
     }
 
     /// Whether it matches the whole of a value. One that takes too long to tell does not count either.
@@ -25,6 +31,8 @@ impl Pattern {
     }
 }
 
+/// Together the flags have the grammar read strictly, as `v` alone does in ECMAScript.
+const FLAGS: &str = "uv";
 /// What ends a line.
 const LINE_ENDS: &str = r"\n\r\x{2028}\x{2029}";
 /// White space and what ends a line (`\s`).
@@ -424,7 +432,7 @@ mod tests {
         ) {
             let text = parts.concat();
             let whole = format!("^(?:{text})$");
-            if let (Some(pattern), Ok(as_written)) = (Pattern::read(&text), regress::Regex::with_flags(&whole, "uv")) {
+            if let (Some(pattern), Ok(as_written)) = (Pattern::read(&text), regress::Regex::with_flags(&whole, FLAGS)) {
                 prop_assert_eq!(pattern.takes(&value), as_written.find(&value).is_some(), "{} as {} on {:?}", text, pattern.0, value);
             }
         }
