@@ -62,6 +62,9 @@ static NAMES: LazyLock<FxHashMap<&'static str, PropertyId>> = LazyLock::new(|| {
     ROWS.iter().enumerate().map(|(i, r)| (r.name(), r.alias.unwrap_or(index(i)))).collect()
 });
 
+/// The names of all properties, in the order of the table: an unknown name is compared with each.
+static ALL_NAMES: LazyLock<Vec<&'static str>> = LazyLock::new(|| ROWS.iter().map(Row::name).collect());
+
 /// Grammars by row, compiled when first asked for.
 static GRAMMARS: LazyLock<Vec<OnceLock<syntax::Node>>> =
     LazyLock::new(|| ROWS.iter().map(|_| OnceLock::new()).collect());
@@ -184,7 +187,7 @@ impl PropertyId {
 
     /// The names of all properties, other names included.
     pub(crate) fn all_names() -> impl Iterator<Item = &'static str> {
-        ROWS.iter().map(Row::name)
+        ALL_NAMES.iter().copied()
     }
 
     /// What it takes, compiled.
