@@ -378,7 +378,7 @@ impl<'t> Parser<'t> {
             let (name, value) = one.trim().split_at(|t| t.kind == Kind::Colon);
             let value = Slice { from: (value.from + 1).min(value.to), ..value }.trim();
             let single = value.from + 1 == value.to;
-            match name.trim().ident().as_deref() {
+            match name.lone_ident().as_deref() {
                 Some("syntax") if single && value.kind() == Some(Kind::Str) => {
                     syntax = value.peek().map(|t| value.name(t).into_owned());
                 }
