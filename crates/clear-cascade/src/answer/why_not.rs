@@ -16,7 +16,9 @@ use crate::cascade::Origin;
 use crate::document::{ElementId, Name};
 use crate::near;
 use crate::page::FlatRule;
-use crate::selector::{Combinator, Matcher, PseudoClass, PseudoElement, Selector, SelectorList, Simple, State};
+use crate::selector::{
+    Combinator, Matcher, PseudoClass, PseudoElement, Selector, SelectorList, Simple, State, has_idle_pattern,
+};
 use crate::source::Place;
 use crate::study::{Study, WrittenAt};
 use crate::style::{self, Across, Reached};
@@ -662,9 +664,8 @@ impl Study {
             return Some(format!("one with its name is open before it, at {at}, and browsers close the others"));
         }
         let invalid = matches!(simple, Simple::PseudoClass(PseudoClass::State(State::Invalid)));
-        let pattern = document.node(element).attribute("pattern").filter(|_| invalid)?;
-        let counts = crate::selector::is_pattern(pattern);
-        (!counts).then(|| "its `pattern` is no regular expression with the flag `v`, and does not count".to_owned())
+        let idle = invalid && has_idle_pattern(document, element);
+        idle.then(|| "its `pattern` is no regular expression with the flag `v`, and does not count".to_owned())
     }
 
     /// A selector list read aloud.

@@ -16,7 +16,7 @@ mod steps;
 mod supported;
 mod there;
 
-pub(crate) use forms::is_pattern;
+pub(crate) use forms::has_idle_pattern;
 pub(crate) use matching::{Matcher, aims_at_host};
 pub use parse::SelectorError;
 pub(crate) use parse::{Context, parse_list};

@@ -34,8 +34,7 @@ pub(super) fn test(
     calls: &mut Calls,
 ) -> condition::Truth {
     let inside = function.inside().trim();
-    let mut after = function;
-    if after.next().is_none() || !after.is_empty() {
+    if !function.is_lone_function() {
         return None;
     }
     if function.is_function("media") {

@@ -101,7 +101,7 @@ fn needs(asked: Slice<'_>) -> Option<Option<Needs>> {
 fn all_known(asked: Slice<'_>, is_known: &mut dyn FnMut(Slice<'_>) -> bool) -> Option<bool> {
     let mut known = true;
     condition::evaluate(asked, &mut |part| {
-        if is_function(part) && math_functions().any(|name| part.is_function(name)) {
+        if part.is_lone_function() && math_functions().any(|name| part.is_function(name)) {
             return None;
         }
         known &= is_known(part);
@@ -110,16 +110,10 @@ fn all_known(asked: Slice<'_>, is_known: &mut dyn FnMut(Slice<'_>) -> bool) -> O
     Some(known)
 }
 
-/// Whether a run is one function.
-fn is_function(part: Slice<'_>) -> bool {
-    let mut after = part;
-    after.next().is_some_and(|t| matches!(t.kind, Kind::Function(_))) && after.is_empty()
-}
-
 impl Needs {
     /// Takes a feature in; nothing where it is not known.
     fn take(&mut self, part: Slice<'_>) -> Option<()> {
-        if !is_function(part) {
+        if !part.is_lone_function() {
             match &*media::size_feature(part)? {
                 "width" => self.sizes[0] = true,
                 "height" => self.sizes[1] = true,

@@ -26,11 +26,9 @@ pub(crate) fn holds_import(inside: Slice<'_>) -> bool {
 
 /// What is no condition itself: a declaration, or a function. What is neither is not supported.
 fn test(part: Slice<'_>) -> bool {
-    let mut after = part;
-    let Some(token) = after.next() else { return false };
-    if !matches!(token.kind, Kind::Function(_)) || !after.is_empty() {
+    let Some(token) = part.peek().filter(|_| part.is_lone_function()) else {
         return declaration(part).unwrap_or(false);
-    }
+    };
     let inside = part.inside().trim();
     let word = inside.lone_ident().unwrap_or_default();
     match &*part.name(token).to_ascii_lowercase() {

@@ -545,6 +545,11 @@ impl<'t> Slice<'t> {
         self.peek().is_some_and(|t| matches!(t.kind, Kind::Function(_)) && self.is_named(t, 1, name))
     }
 
+    /// Whether one function is all that there is.
+    pub(crate) fn is_lone_function(mut self) -> bool {
+        self.next().is_some_and(|t| matches!(t.kind, Kind::Function(_))) && self.is_empty()
+    }
+
     /// Whether the name of a token, so many bytes before its end, is this one in any case.
     fn is_named(self, token: Token, behind: usize, name: &str) -> bool {
         let written = &self.tokens.text[token.start as usize..token.end as usize - behind];

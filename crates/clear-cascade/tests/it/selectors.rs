@@ -296,6 +296,7 @@ fn why_not_tells_what_undoes_what_is_written() {
         ("<details name=Q open></details><details name=q id=t>", "[open]", "`details#t` has no attribute `open`."),
         (r"<input pattern='\d\-\d' value=x id=t>", ":invalid", "`pattern` is no regular expression with the flag `v`"),
         (r"<input pattern='\d-\d' value=1-2 id=t>", ":invalid", "`input#t` is not `:invalid`."),
+        (r"<input pattern='\-' type=number value=1 id=t>", ":invalid", "`input#t` is not `:invalid`."),
     ];
     for (html, rule, expected) in cases {
         let study = page(&format!("<!DOCTYPE html>{html}"));

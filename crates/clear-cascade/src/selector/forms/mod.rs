@@ -10,10 +10,12 @@ use self::value::{InputType, Range, number, textarea, value};
 use super::state::State;
 use crate::document::{Document, ElementId, Namespace};
 
-/// Whether the `pattern` of a control is a regular expression; what is none does not count (HTML Standard, "compiled pattern
-/// regular expression").
-pub(crate) fn is_pattern(text: &str) -> bool {
-    pattern::Pattern::is_one(text)
+/// Whether a control has a value and a `pattern` for it that is no regular expression, and so does not count (HTML Standard,
+/// "compiled pattern regular expression").
+pub(crate) fn has_idle_pattern(document: &Document, id: ElementId) -> bool {
+    let element = document.node(id);
+    let takes_one = InputType::of(element).is_some_and(|kind| kind.is_textual() && !value(element, kind).is_empty());
+    takes_one && element.attribute("pattern").is_some_and(|text| !pattern::Pattern::is_one(text))
 }
 
 /// Whether an element is in a state of form controls.
