@@ -22,6 +22,11 @@ pub(super) fn values(args: &args::Values, page: &Path, out: &mut dyn Write, widt
     let (study, loader) = open::page_with_files(page, &args.page.seen)?;
     let located = args.element.as_deref().map(|e| study.locate(e)).transpose()?;
     match (args.format, &located) {
+        (LineFormat::Ndjson, Some(Located { elements, pseudo: Some(pseudo), .. })) => {
+            elements
+                .iter()
+                .try_for_each(|id| out.write_all(line_of(&study, *id, pseudo)?.as_bytes()).map_err(Failure::from))?;
+        }
         (LineFormat::Ndjson, _) => lines(&study, located.as_ref(), out)?,
         (LineFormat::Text, Some(located)) => {
             let subject = render::subject(&study, located, args.element.as_deref().unwrap_or_default(), width);
@@ -106,6 +111,30 @@ fn lines(study: &Study, located: Option<&Located>, out: &mut dyn Write) -> Resul
     })
 }
 
+/// How the line of an element starts.
+fn head(study: &Study, id: ElementId) -> Result<String, ForeignElement> {
+    let element = study.document().element(id)?;
+    let at = study.sources().place(element.span()).map(|p| p.to_string()).unwrap_or_default();
+    let (tag, at) = (Value::from(&*element.name), Value::from(at));
+    Ok(format!("{{\"element\":{},\"tag\":{tag},\"at\":{at}", id.number()))
+}
+
+/// Ends a line.
+fn end(lines: &mut String) {
+    if lines.ends_with(',') {
+        lines.pop();
+    }
+    lines.push_str("}}\n");
+}
+
+/// The line of a pseudo-element.
+fn line_of(study: &Study, id: ElementId, pseudo: &PseudoElement) -> Result<String, ForeignElement> {
+    let mut line = format!("{},\"pseudo\":{},\"values\":{{", head(study, id)?, Value::from(pseudo.to_string()));
+    study.values_of(id, Some(pseudo))?.iter().for_each(|(name, value)| member(name, value, &mut line));
+    end(&mut line);
+    Ok(line)
+}
+
 /// Writes the lines of one element: its own, and those of its pseudo-elements.
 fn lines_of<'s>(
     study: &'s Study,
@@ -113,16 +142,7 @@ fn lines_of<'s>(
     texts: &mut Texts<'s>,
     lines: &mut String,
 ) -> Result<(), ForeignElement> {
-    let element = study.document().element(id)?;
-    let tag = &*element.name;
-    let at = study.sources().place(element.span()).map(|p| p.to_string()).unwrap_or_default();
-    let head = format!("{{\"element\":{},\"tag\":{},\"at\":{}", id.number(), Value::from(tag), Value::from(at));
-    let end = |lines: &mut String| {
-        if lines.ends_with(',') {
-            lines.pop();
-        }
-        lines.push_str("}}\n");
-    };
+    let head = head(study, id)?;
     lines.push_str(&head);
     lines.push_str(",\"values\":{");
     texts.values(study, id, lines)?;

@@ -1,5 +1,6 @@
 //! `values`: the computed values of one element, or a table of all elements.
 
+use std::collections::HashMap;
 use std::fmt::Write as _;
 
 use clear_cascade::answer::{Located, Reading, ValueFrom};
@@ -32,12 +33,15 @@ pub(crate) fn element(study: &Study, located: &Located, subject: &str, shown: &S
     if let Ok(Some(parsed)) = study.how_parsed(id) {
         let _ = writeln!(out, "{}", paint(NOTE, wrap(&parsed, width, 0)));
     }
-    edges(study, id, &mut out);
-    let readings = study.read(id).unwrap_or_default();
-    let plain = shown.plain.and_then(|t| t.element(id).map(|e| (&t.study, e)));
+    let pseudo = located.pseudo.as_ref();
+    let all: HashMap<String, String> = study.values_of(id, pseudo).unwrap_or_default().into_iter().collect();
+    edges(&all, &mut out);
+    let readings = study.read_of(id, pseudo).unwrap_or_default();
+    let plain = shown.plain.and_then(|t| Some(t.study.values_of(t.element(id)?, pseudo).ok()?));
+    let plain: Option<HashMap<String, String>> = plain.map(|values| values.into_iter().collect());
     let differs = |r: &Reading| {
-        plain.is_none_or(|(other, e)| {
-            other.value(e, &r.property).unwrap_or_default() != r.value || (shown.named.is_none() && by_author(r))
+        plain.as_ref().is_none_or(|other| {
+            other.get(&r.property).map_or("", |value| value) != r.value || (shown.named.is_none() && by_author(r))
         })
     };
     let rows: Vec<&Reading> = readings.iter().filter(|r| differs(r)).collect();
@@ -79,10 +83,12 @@ pub(crate) fn element(study: &Study, located: &Located, subject: &str, shown: &S
             folded(&custom).iter().for_each(|row| line(study, row, width, &mut out));
         }
     }
-    no_effect(study, id, width, &mut out);
+    if pseudo.is_none() {
+        no_effect(study, id, width, &mut out);
+    }
     if shown.all {
         let _ = writeln!(out, "\n{}", paint(STAGE, "All longhands"));
-        for (name, value) in study.values(id).unwrap_or_default() {
+        for (name, value) in study.values_of(id, pseudo).unwrap_or_default() {
             let _ = writeln!(out, "  {}  {}", pad(&name, 34), cut(&value, width.saturating_sub(38)));
         }
     } else {
@@ -114,9 +120,9 @@ fn by_author(reading: &Reading) -> bool {
 }
 
 /// The edges of the box as one line through it, from the outside in and out again: once down, once across.
-fn edges(study: &Study, id: ElementId, out: &mut String) {
+fn edges(values: &HashMap<String, String>, out: &mut String) {
     let value = |p: String| {
-        let text = study.value(id, &p).unwrap_or_default();
+        let text = values.get(&p).cloned().unwrap_or_default();
         text.strip_suffix("px").map_or_else(|| text.clone(), str::to_owned)
     };
     let all = |sides: [&str; 2]| {

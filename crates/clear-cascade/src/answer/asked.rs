@@ -4,7 +4,7 @@ use crate::document::ElementId;
 use crate::property::PropertyId;
 use crate::selector::PseudoElement;
 use crate::study::Study;
-use crate::style::Subject;
+use crate::style::{self, Subject};
 
 /// What is asked about.
 #[derive(Clone)]
@@ -30,5 +30,13 @@ impl<'s> About<'s> {
     /// The same as what values are computed for.
     pub(super) fn computed(&self) -> Subject<'s> {
         self.study.subject(self.element, self.pseudo)
+    }
+
+    /// That a property, which sets these longhands, does not apply, in one clause, where it is so.
+    pub(super) fn applies_not(&self, name: &str, longhands: &[PropertyId]) -> Option<String> {
+        let pseudo = self.pseudo?;
+        let some = style::applying_to(pseudo)?;
+        let none = !longhands.iter().any(|longhand| some.has(*longhand));
+        none.then(|| format!("`{name}` does not apply to `{pseudo}`"))
     }
 }

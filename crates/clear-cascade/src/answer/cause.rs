@@ -61,14 +61,19 @@ impl<'s> Causes<'s> {
 
     /// What gives a value, in a few words, and whether an ancestor brings it about.
     pub(crate) fn of(&self, property: &str) -> (String, bool) {
-        if let Some(winner) = self.winner(property) {
-            if matches!(winner.outright(&self.study.page), Outright::Value | Outright::Wide(Wide::Initial)) {
-                return (self.name(winner), false);
-            }
-            let pseudo = self.pseudo.as_ref();
+        let winner = self.winner(property);
+        let outright =
+            |e: &&Entry<'_>| matches!(e.outright(&self.study.page), Outright::Value | Outright::Wide(Wide::Initial));
+        if let Some(winner) = winner.filter(outright) {
+            return (self.name(winner), false);
+        }
+        let pseudo = self.pseudo.as_ref();
+        // Highlights have ways of their own to inherit.
+        if winner.is_some() || pseudo.is_some_and(PseudoElement::is_highlight) {
             let from = self.study.given(self.element, pseudo, property).map(|(from, _)| from);
             let cause = why::cause_of(self.study, self.element, pseudo, property);
-            return (cause.unwrap_or_else(|| self.name(winner)), from == Some(ValueFrom::Inherited));
+            let cause = cause.or_else(|| winner.map(|winner| self.name(winner))).unwrap_or_default();
+            return (cause, from == Some(ValueFrom::Inherited));
         }
         let page = &self.study.page;
         let inherits = match PropertyId::named(property) {

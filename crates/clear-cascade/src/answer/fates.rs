@@ -18,7 +18,7 @@ use crate::selector::PseudoElement;
 use crate::source::{Place, Span};
 use crate::study::{Study, WrittenAt};
 use crate::style::{Entry, Style, Target};
-use crate::stylesheet::{Declaration, Stylesheet};
+use crate::stylesheet::{Declaration, Property, Stylesheet};
 use crate::syntax::{Kind, Tokens};
 
 /// What became of a declaration on an element.
@@ -231,7 +231,8 @@ impl Study {
 
     /// The same for the element or pseudo-element that the contests are of.
     pub(super) fn fates_among(&self, rules: &[&FlatRule], said: &[Said<'_>], contests: &mut Contests<'_>) -> Vec<Fate> {
-        let About { element, pseudo, .. } = contests.ground.about;
+        let about = contests.ground.about;
+        let About { element, pseudo, .. } = about;
         // Each with where its next declaration is looked for first: they are told in written order.
         let mut off: Vec<(&FlatRule, Option<String>, usize)> =
             rules.iter().map(|r| (*r, self.why_off(r, element, pseudo), 0)).collect();
@@ -249,6 +250,9 @@ impl Study {
             if within.iter().all(Option::is_some) {
                 fate.off = within.first().copied().flatten().cloned();
                 return fate;
+            }
+            if let Property::Known(property) = declaration.property {
+                fate.dropped = about.applies_not(declaration.name(), &property.longhands_of());
             }
             for longhand in self.longhands(declaration.property.name()).unwrap_or_default() {
                 let held = contests.about(&longhand);

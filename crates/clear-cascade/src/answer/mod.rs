@@ -112,7 +112,28 @@ impl Study {
     /// # Errors
     /// Where the element is of another page.
     pub fn values(&self, element: ElementId) -> Result<Vec<(String, String)>, ForeignElement> {
-        Ok(all_values(self.style(self.page.document.own(element)?)))
+        self.values_of(element, None)
+    }
+
+    /// The same for a pseudo-element, whether it is there or not.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with("a.html", "<!DOCTYPE html><style>p::before { content: '*' }</style><p>Hello");
+    /// # let page = Study::open(&files, "a.html")?;
+    /// let values = page.values_of(page.select("p")?[0], Some(&"::before".parse()?))?;
+    /// assert!(values.contains(&("content".to_owned(), "\"*\"".to_owned())));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn values_of(
+        &self,
+        element: ElementId,
+        pseudo: Option<&PseudoElement>,
+    ) -> Result<Vec<(String, String)>, ForeignElement> {
+        Ok(all_values(&self.style_of(self.page.document.own(element)?, pseudo)))
     }
 
     /// The pseudo-elements that make boxes on an element, with their computed values.

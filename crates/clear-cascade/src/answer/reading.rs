@@ -8,6 +8,7 @@ use crate::cascade::Origin;
 use crate::document::{ElementId, ForeignElement, Name};
 use crate::property::Declared;
 use crate::property::PropertyId;
+use crate::selector::PseudoElement;
 use crate::source::Place;
 use crate::study::Study;
 use crate::style::{self, Outright, Target};
@@ -69,14 +70,36 @@ impl Study {
     /// # Errors
     /// Where the element is of another page.
     pub fn read(&self, element: ElementId) -> Result<Vec<Reading>, ForeignElement> {
-        Ok(self.readings(self.page.document.own(element)?))
+        self.read_of(element, None)
+    }
+
+    /// The same for a pseudo-element, whether it is there or not.
+    ///
+    /// ```
+    /// # use clear_cascade::{MemoryLoader, Study};
+    /// # let files = MemoryLoader::default().with(
+    /// #     "a.html",
+    /// #     "<!DOCTYPE html><style>p { color: navy; margin: 1px } .lead { color: gold } p::before { content: '*' } b { widht: 2px; width: 3px }
+    /// #     @media print { p { color: black } }</style><body><p id=one class=lead>Hello <b>you</b></p><p id=two>Bye</p></body>",
+    /// # );
+    /// # let page = Study::open(&files, "a.html").unwrap();
+    /// let readings = page.read_of(page.select("#two")?[0], Some(&"::before".parse()?))?;
+    /// let color = readings.iter().find(|r| r.property == "color").unwrap();
+    /// assert_eq!((color.value.as_str(), color.by.as_str()), ("rgb(0, 0, 128)", "p#two"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
+    /// # Errors
+    /// Where the element is of another page.
+    pub fn read_of(&self, element: ElementId, pseudo: Option<&PseudoElement>) -> Result<Vec<Reading>, ForeignElement> {
+        Ok(self.readings(self.page.document.own(element)?, pseudo))
     }
 
     /// The same for an element of this page.
-    fn readings(&self, element: ElementId) -> Vec<Reading> {
-        let style = self.style(element);
-        let (_, entries) = self.entries(element, None);
-        let parent = self.page.document.flat_lineage(element).nth(1).map(|p| self.style(p));
+    fn readings(&self, element: ElementId, pseudo: Option<&PseudoElement>) -> Vec<Reading> {
+        let style = self.style_of(element, pseudo);
+        let (_, entries) = self.entries(element, pseudo);
+        let parent = self.page.document.flat_lineage(element).nth(usize::from(pseudo.is_none())).map(|p| self.style(p));
         let mut readings = Vec::new();
         let mut longhands: Vec<PropertyId> =
             PropertyId::longhands().filter(|p| style.flow.physical(*p) == *p).collect();
@@ -101,7 +124,7 @@ impl Study {
             if style.is_initial(property) && !told {
                 continue;
             }
-            readings.push(self.reading(element, property.name(), value, winner, property.inherits()));
+            readings.push(self.reading((element, pseudo), property.name(), value, winner, property.inherits()));
         }
         let custom = entries.iter().filter_map(|e| match e.property {
             Target::Custom(name) => Some((name, e)),
@@ -112,7 +135,7 @@ impl Study {
         for (name, value) in style.custom.all() {
             let winner = custom.get(name).copied();
             let inherits = self.page.registrations.get(&**name).is_none_or(|r| r.inherits);
-            readings.push(self.reading(element, name, value.shown().to_owned(), winner, inherits));
+            readings.push(self.reading((element, pseudo), name, value.shown().to_owned(), winner, inherits));
         }
         readings
     }
@@ -120,20 +143,21 @@ impl Study {
     /// One value with who gave it.
     fn reading<'s>(
         &'s self,
-        element: ElementId,
+        (element, pseudo): (ElementId, Option<&'s PseudoElement>),
         property: &str,
         value: String,
         winner: Option<&style::Entry<'s>>,
         inherits: bool,
     ) -> Reading {
         let unset = if inherits { ValueFrom::Inherited } else { ValueFrom::Initial };
+        let highlight = pseudo.filter(|name| name.is_highlight());
         let (from, given) = match winner.map(|w| w.outright(&self.page)) {
-            None => (unset, None),
+            None if highlight.is_none() => (unset, None),
             Some(Outright::Wide(Wide::Inherit)) => (ValueFrom::Inherited, None),
             Some(Outright::Wide(Wide::Initial)) => (ValueFrom::Initial, None),
             Some(Outright::Wide(Wide::Unset)) => (unset, None),
             Some(Outright::Value) => (ValueFrom::Declared, winner.cloned()),
-            Some(_) => self.given(element, None, property).unwrap_or((unset, None)),
+            _ => self.given(element, pseudo, property).unwrap_or((unset, None)),
         };
         let (origin, by, at) = match (given, from) {
             (Some(w), ValueFrom::Declared) => {
@@ -144,11 +168,16 @@ impl Study {
                 (Some(w.origin()), by, Some(self.sources.placed(w.declaration.span)))
             }
             (_, ValueFrom::Inherited) => {
-                let outer = self.page.document.flat_parent(element);
-                match self.giver(outer, property) {
-                    Some(giver) => {
+                let outer = pseudo.map_or_else(|| self.page.document.flat_parent(element), |_| Some(element));
+                let giver = match highlight {
+                    Some(_) => self.giver_along(element, pseudo, property),
+                    None => self.giver(outer, property).map(|giver| (giver, None)),
+                };
+                match giver {
+                    Some((giver, pseudo)) => {
                         let at = self.sources.placed(self.page.document.span(giver));
-                        (None, self.page.document.label(giver), Some(at))
+                        let of = pseudo.map(ToString::to_string).unwrap_or_default();
+                        (None, format!("{}{of}", self.page.document.label(giver)), Some(at))
                     }
                     None => (None, String::new(), None),
                 }

@@ -691,6 +691,9 @@ impl<'s> Contest<'s> {
         let study = self.study;
         let inherits = self.asked.longhand.is_some_and(PropertyId::inherits);
         if from == ValueFrom::Inherited {
+            if let (Some(pseudo), Some(_)) = (self.pseudo, self.along_highlights().and_then(|_| self.giver())) {
+                return Some(format!("Where nothing sets it, `{pseudo}` has what the `{pseudo}` of the parent has."));
+            }
             let keyword = self.contenders.first().is_some_and(|e| self.wide(e) == Some(Wide::Inherit));
             return (keyword && !inherits && self.asked.longhand.is_some()).then(|| {
                 format!("`{}` does not inherit by itself; it does here since `inherit` is written.", self.asked.name)
@@ -718,7 +721,7 @@ impl<'s> Contest<'s> {
 
     /// Where the value comes from, and the declaration that gives it; `revert` and its kin lead on to a weaker one.
     pub(super) fn source(&self) -> (ValueFrom, Option<&Entry<'s>>) {
-        let inherits = self.asked.longhand.is_none_or(PropertyId::inherits) && self.registered_inherits();
+        let inherits = self.inherits();
         let (cascaded, by) = style::cascaded(self.contenders.iter(), |entry| self.said(entry));
         let from = match cascaded {
             Cascaded::Value(()) => ValueFrom::Declared,
@@ -737,7 +740,7 @@ impl<'s> Contest<'s> {
 
     /// Whether a custom property inherits.
     fn registered_inherits(&self) -> bool {
-        self.asked.longhand.is_some() || self.study.page.registrations.get(&self.asked.name).is_none_or(|r| r.inherits)
+        self.study.page.registrations.get(&self.asked.name).is_none_or(|r| r.inherits)
     }
 
     /// What a contender says.

@@ -7,6 +7,7 @@ use rustc_hash::FxHashMap;
 use smallvec::{SmallVec, smallvec};
 
 use super::collect::{FlatRule, SheetEntry};
+use crate::cascade::Origin;
 use crate::document::{Bit, Document, Element, ElementId, Name, NameOf, Numbers};
 use crate::selector::{
     Combinator, Key, Matcher, NamespaceTest, PseudoClass, PseudoElement, Selector, SelectorList, Simple, Specificity,
@@ -49,7 +50,7 @@ pub(crate) struct RuleIndex {
     /// The steps of the others.
     steps: Steps,
     /// The pseudo-elements that selectors aim at.
-    pseudos: Vec<(PseudoElement, There)>,
+    pseudos: Vec<Aimed>,
     /// Those that need a name, by its number.
     named: Vec<Indexed>,
     /// Where those of each number start in that list, and where the last of them end.
@@ -62,6 +63,15 @@ pub(crate) struct RuleIndex {
     any: Vec<Indexed>,
     /// These names, each with the end of the part of `any` that asks for it.
     any_around: Vec<(Bit, usize)>,
+}
+
+/// A pseudo-element that selectors aim at.
+#[derive(Debug)]
+struct Aimed {
+    /// Its name.
+    name: PseudoElement,
+    /// What decides whether it is there; nothing does where only browser defaults aim at one that waits for a page's rules.
+    there: There,
 }
 
 /// What a selector asks of the ancestors of its subject, the nearest first; nothing where it asks for a name that nothing has.
@@ -124,22 +134,33 @@ impl Making<'_> {
         }
     }
 
-    /// The number of a pseudo-element.
-    fn pseudo(&mut self, pseudo: &PseudoElement) -> u32 {
+    /// The number of a pseudo-element, at which a rule of an origin aims.
+    fn pseudo(&mut self, pseudo: &PseudoElement, origin: Origin) -> u32 {
         let next = offset(self.index.pseudos.len());
         let number = *self.pseudos.entry(pseudo.clone()).or_insert(next);
-        if number == next {
-            self.index.pseudos.push((pseudo.clone(), pseudo.there()));
+        let there =
+            || Some(pseudo.there()).filter(|t| origin != Origin::Defaults || !t.waits()).unwrap_or(There::Never);
+        match self.index.pseudos.get_mut(number as usize) {
+            None => self.index.pseudos.push(Aimed { name: pseudo.clone(), there: there() }),
+            Some(known) if known.there == There::Never => known.there = there(),
+            Some(_) => {}
         }
         number
     }
 
     /// Adds a selector of a rule that must be read to know what it takes.
-    fn read(&mut self, rule: u32, list: &Arc<SelectorList>, n: u32, of_page: bool, known: &mut KnownKeys) {
+    fn read(
+        &mut self,
+        (rule, origin): (u32, Origin),
+        list: &Arc<SelectorList>,
+        n: u32,
+        of_page: bool,
+        known: &mut KnownKeys,
+    ) {
         let Some(selector) = list.selectors.get(n as usize).filter(|s| may_take(s, self.states)) else { return };
         let Some(around) = asked_around(selector, self.numbers) else { return };
         let plain = selector.slotted.is_none() && selector.parts.is_empty();
-        let pseudo = selector.pseudo.as_ref().map(|p| self.pseudo(p));
+        let pseudo = selector.pseudo.as_ref().map(|p| self.pseudo(p, origin));
         let steps = |steps: &mut Steps| steps.of(selector, self.numbers).unwrap_or(Way::Selector);
         let way = if takes_all(selector) { Way::All } else { steps(&mut self.index.steps) };
         if way == Way::Selector {
@@ -198,15 +219,15 @@ impl RuleIndex {
         let mut making =
             Making { index, named, sketches: FxHashMap::default(), pseudos: FxHashMap::default(), numbers, states };
         // Plain selectors aim at few.
-        let mut aims: SmallVec<[(&str, u32); 8]> = SmallVec::new();
+        let mut aims: SmallVec<[((&str, Origin), u32); 8]> = SmallVec::new();
         for (rule, flat) in rules.iter().enumerate() {
-            let rule = offset(rule);
+            let (rule, origin) = (offset(rule), flat.within.origin);
             let sheet = &sheets[flat.sheet as usize].sheet;
             let style_rule = &sheet.rules[flat.rule as usize];
             let alone = flat.within.scopes.is_empty() && flat.within.tree.is_none_or(|t| t == 0);
             let Some(written) = sheet.plain_selectors(style_rule) else {
                 let list = sheet.selectors(style_rule);
-                (0..offset(list.selectors.len())).for_each(|n| making.read(rule, list, n, alone, &mut known));
+                (0..offset(list.selectors.len())).for_each(|n| making.read((rule, origin), list, n, alone, &mut known));
                 continue;
             };
             let mut unread: SmallVec<[u32; 8]> = SmallVec::new();
@@ -216,10 +237,10 @@ impl RuleIndex {
                     return unread.push(selector);
                 }
                 let pseudo = compiled.pseudo.map(|name| {
-                    let known = aims.iter().find(|(n, _)| *n == name).map(|(_, number)| *number);
+                    let known = aims.iter().find(|(n, _)| *n == (name, origin)).map(|(_, number)| *number);
                     known.unwrap_or_else(|| {
-                        let number = making.pseudo(&PseudoElement::named(name));
-                        aims.push((name, number));
+                        let number = making.pseudo(&PseudoElement::named(name), origin);
+                        aims.push(((name, origin), number));
                         number
                     })
                 });
@@ -230,7 +251,7 @@ impl RuleIndex {
             making.index.steps = steps;
             if !unread.is_empty() {
                 let list = sheet.selectors(style_rule);
-                unread.iter().for_each(|n| making.read(rule, list, *n, alone, &mut known));
+                unread.iter().for_each(|n| making.read((rule, origin), list, *n, alone, &mut known));
             }
         }
         making.done()
@@ -259,12 +280,12 @@ impl RuleIndex {
 
     /// The pseudo-element that it aims at.
     pub(crate) fn pseudo(&self, indexed: &Indexed) -> Option<&PseudoElement> {
-        self.pseudos.get(indexed.pseudo? as usize).map(|(name, _)| name)
+        self.pseudos.get(indexed.pseudo? as usize).map(|aimed| &aimed.name)
     }
 
     /// What decides whether that is there.
     pub(crate) fn there(&self, indexed: &Indexed) -> Option<There> {
-        self.pseudos.get(indexed.pseudo? as usize).map(|(_, there)| *there)
+        self.pseudos.get(indexed.pseudo? as usize).map(|aimed| aimed.there)
     }
 
     /// Calls `f` with the selectors that may take an element. One may come several times.

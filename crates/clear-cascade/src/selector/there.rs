@@ -26,7 +26,16 @@ pub(crate) enum There {
     Never,
 }
 
+/// The highlight pseudo-elements (CSS Pseudo 4, §3.1; CSS Custom Highlight API 1, §3).
+const HIGHLIGHTS: [&str; 6] =
+    ["selection", "target-text", "highlight", "search-text", "spelling-error", "grammar-error"];
+
 impl PseudoElement {
+    /// Whether it stands for a part of the text that something marks, and inherits from the same around it (CSS Pseudo 4, §3).
+    pub(crate) fn is_highlight(&self) -> bool {
+        HIGHLIGHTS.contains(&&*self.name) && self.then.is_none()
+    }
+
     /// What decides whether it is there.
     pub(crate) fn there(&self) -> There {
         match &*self.name {
@@ -36,7 +45,8 @@ impl PseudoElement {
             "file-selector-button" => There::FileButton,
             "details-content" => There::Details,
             "backdrop" => There::Backdrop,
-            "first-line" | "first-letter" | "selection" | "target-text" => There::Always,
+            "first-line" | "first-letter" => There::Always,
+            _ if self.is_highlight() => There::Always,
             "picker" if self.argument.as_deref() == Some("select") => There::Picker,
             _ => There::Never,
         }
@@ -44,12 +54,20 @@ impl PseudoElement {
 }
 
 impl There {
+    /// Whether it is only told where a page aims at it: what browser defaults say for it is on very many elements.
+    pub(crate) fn waits(self) -> bool {
+        !matches!(self, Self::Content | Self::Details | Self::Picker)
+    }
+
     /// Whether an element may have it, as far as the element itself tells.
     pub(crate) fn may_be_on(self, element: &Element) -> bool {
         match self {
             Self::Content | Self::ListItem | Self::Picker | Self::Always => true,
-            Self::Placeholder => element.attribute("placeholder").is_some(),
-            Self::FileButton => element.attribute("type").is_some_and(|t| t.eq_ignore_ascii_case("file")),
+            Self::Placeholder => super::forms::has_placeholder(element),
+            Self::FileButton => {
+                let file = element.attribute("type").is_some_and(|t| t.eq_ignore_ascii_case("file"));
+                file && element.is_html("input")
+            }
             Self::Details => element.is_html("details"),
             Self::Backdrop => element.is_html("dialog") || element.attribute("popover").is_some(),
             Self::Never => false,

@@ -41,6 +41,8 @@ struct Of<'k> {
     heritage: usize,
     /// That.
     around: Inside,
+    /// Where the same highlight around it is, if it is one.
+    highlight: usize,
     /// The pseudo-element.
     pseudo: Option<&'k PseudoElement>,
     /// The name of the element.
@@ -67,7 +69,12 @@ impl<'k> Key<'k> {
         if element.attributes.iter().any(|a| TELLING.contains(&&*a.name)) {
             return None;
         }
-        let parent = styles.kept_parent(page, id, pseudo)?;
+        let of_highlight = pseudo.filter(|name| name.is_highlight());
+        let parent = match of_highlight {
+            Some(_) => styles.get(id)?,
+            None => styles.kept_parent(page, id, pseudo)?,
+        };
+        let highlight = of_highlight.and_then(|name| styles.highlight_around(page, id, name));
         // What is not initial there may be taken over (CSS Box Alignment 3, §6.1).
         if !parent.is_initial(property::id::JUSTIFY_ITEMS) {
             return None;
@@ -76,6 +83,7 @@ impl<'k> Key<'k> {
         let of = Of {
             heritage: Arc::as_ptr(&parent.heritage).addr(),
             around: parent.inside,
+            highlight: highlight.map_or(0, |style| Arc::as_ptr(style).addr()),
             pseudo,
             name: &element.name,
             namespaces: (element.namespace, around),
@@ -116,8 +124,8 @@ pub(super) fn go_by_attributes(page: &Page, entries: &[Entry<'_>]) -> bool {
 struct Kept {
     /// The hash of what follows.
     hash: u64,
-    /// Where the inherited values are, and what is done to boxes.
-    inherits: (usize, Inside),
+    /// Where the inherited values are, what is done to boxes, and where the same highlight is.
+    inherits: (usize, Inside, usize),
     /// The pseudo-element.
     pseudo: Option<PseudoElement>,
     /// The name of the element.
@@ -135,7 +143,7 @@ impl Kept {
     fn is_for(&self, key: &Key<'_>) -> bool {
         let of = &key.of;
         self.hash == key.hash
-            && self.inherits == (of.heritage, of.around)
+            && self.inherits == (of.heritage, of.around, of.highlight)
             && self.pseudo.as_ref() == of.pseudo
             && self.name == *of.name
             && self.namespaces == of.namespaces
@@ -232,7 +240,7 @@ impl Alike {
         let of = &key.of;
         let new = Kept {
             hash: key.hash,
-            inherits: (of.heritage, of.around),
+            inherits: (of.heritage, of.around, of.highlight),
             pseudo: of.pseudo.cloned(),
             name: of.name.clone(),
             namespaces: of.namespaces,

@@ -81,7 +81,7 @@ pub(super) fn is_base_select(
                 is_base(&compute_style(
                     &subject,
                     entries,
-                    parent.as_deref(),
+                    (parent.as_deref(), None),
                     styles.get(subject.page.document.root()).map(|r| &**r),
                 ))
             }

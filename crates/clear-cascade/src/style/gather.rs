@@ -10,7 +10,7 @@ use smallvec::SmallVec;
 use super::entry::{By, Entry, Target};
 use super::matched::Matched;
 use super::query::containers_hold;
-use super::{Styles, appearance};
+use super::{Styles, appearance, applying_to};
 use crate::cascade::{Origin, Precedence};
 use crate::document::{ElementId, Name};
 use crate::page::{FlatRule, Page};
@@ -29,6 +29,7 @@ pub(crate) fn entries_of<'s>(
     pseudo: Option<&PseudoElement>,
     wanted: Wanted<'_>,
 ) -> Vec<Entry<'s>> {
+    let applying = pseudo.and_then(applying_to);
     let mut on: Vec<&Matched<'_>> = Vec::with_capacity(matched.len());
     let mut of_base_select: Vec<&Matched<'_>> = Vec::new();
     for m in matched.iter().filter(|m| m.pseudo == pseudo) {
@@ -40,17 +41,17 @@ pub(crate) fn entries_of<'s>(
         }
     }
     if of_base_select.is_empty() {
-        return in_order(page, &on, wanted);
+        return in_order(page, &on, wanted, applying);
     }
     // Whether its rules count is a matter of `appearance`, whatever is asked for.
     let look = if wanted.is_for_some() { Wanted::All } else { wanted };
-    let entries = in_order(page, &on, look);
+    let entries = in_order(page, &on, look, applying);
     if appearance::is_base_select(page, styles, id, pseudo, &entries) {
         on.extend(of_base_select);
     } else if !wanted.is_for_some() {
         return entries;
     }
-    in_order(page, &on, wanted)
+    in_order(page, &on, wanted, applying)
 }
 
 /// Which declarations are asked for.
@@ -239,8 +240,13 @@ impl<'m, 's> Ruled<'m, 's> {
 }
 
 /// What rules say, weakest first, as far as `wanted` asks for it: normal declarations in the order of their rules, then
-/// important ones in theirs.
-fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) -> Vec<Entry<'s>> {
+/// important ones in theirs. Where only some longhands apply, what a page says of others is left out.
+fn in_order<'s>(
+    page: &'s Page,
+    matched: &[&Matched<'_>],
+    wanted: Wanted<'_>,
+    applying: Option<&Longhands>,
+) -> Vec<Entry<'s>> {
     let mut rules: SmallVec<[Ruled<'_, 's>; 16]> = matched.iter().map(|m| Ruled::of(page, m)).collect();
     if wanted.is_for_some() {
         // Mostly few rules say something of what is asked about.
@@ -256,11 +262,15 @@ fn in_order<'s>(page: &'s Page, matched: &[&Matched<'_>], wanted: Wanted<'_>) ->
         sorted.sort_by_key(|(number, _)| *number);
         for (_, ruled) in sorted.into_iter().rev() {
             let (by, sheet) = (LazyCell::new(|| ruled.by(page, important)), ruled.sheet);
+            let applying = applying.filter(|_| ruled.rule.within.origin != Origin::Defaults);
             for (i, declaration) in ruled.declarations(important) {
                 if decided.beats_all(declaration) || wanted.leaves_out(&declaration.property) {
                     continue;
                 }
                 each_target(sheet, declaration, &mut |target, declared| {
+                    if matches!((target, applying), (Target::Longhand(p), Some(some)) if !some.has(p)) {
+                        return;
+                    }
                     let entry = || Entry::new(&by, (i, declaration), (target, declared));
                     let wanted = match wanted {
                         Wanted::All => true,

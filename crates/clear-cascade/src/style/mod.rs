@@ -6,6 +6,7 @@
 mod adjust;
 mod alike;
 mod appearance;
+mod applies;
 mod cascaded;
 mod compute;
 mod custom;
@@ -13,6 +14,7 @@ mod customs;
 mod entry;
 mod function;
 mod gather;
+mod highlight;
 mod matched;
 mod query;
 mod reading;
@@ -24,10 +26,12 @@ mod typed;
 mod winners;
 
 pub(crate) use adjust::blockified;
+pub(crate) use applies::applying_to;
 pub(crate) use cascaded::{Cascaded, Said, cascaded};
 pub(crate) use customs::{Customs, DifferingCustom, Sameness, SharedTexts};
 pub(crate) use entry::{Entry, Outright, Strongest, Subject, Target};
 pub(crate) use gather::{Wanted, add_entries, entries_of, is_final};
+pub(crate) use highlight::is_kept_under_highlights;
 pub(crate) use matched::{Across, Matched, Reached, matched_rules, scoping_roots};
 pub(crate) use query::containers_hold;
 pub(crate) use reading::{Last, Readings};
@@ -46,6 +50,7 @@ use smallvec::SmallVec;
 use self::alike::{Alike, Key};
 use self::matched::matched_rules_for;
 use self::styled::{OfPseudo, StyledElements};
+use crate::cascade::Origin;
 use crate::document::{Element, ElementId, Name};
 use crate::page::Page;
 use crate::property::{Flow, Longhands, PropertyId, id};
@@ -71,6 +76,8 @@ pub(crate) struct Style {
     inside: Inside,
     /// Whether it took something from its parent that is not passed on to all.
     asks_parent: bool,
+    /// Whether it is a highlight under which text keeps its colour.
+    keeps_color: bool,
 }
 
 /// What is passed on to all that inherit from an element, and to its pseudo-elements.
@@ -159,7 +166,14 @@ impl Style {
 
     /// Nothing but what is passed on.
     fn of(heritage: Arc<Heritage>) -> Self {
-        Self { heritage, reset: Vec::new(), present: 0, inside: Inside::default(), asks_parent: false }
+        Self {
+            heritage,
+            reset: Vec::new(),
+            present: 0,
+            inside: Inside::default(),
+            asks_parent: false,
+            keeps_color: false,
+        }
     }
 
     /// What initial values are computed on: no values at all.
@@ -200,6 +214,11 @@ impl Style {
         let mut style = self.clone();
         style.change().custom = custom;
         style
+    }
+
+    /// Whether it is a highlight under which text keeps its colour.
+    pub(crate) fn keeps_color(&self) -> bool {
+        self.keeps_color
     }
 
     /// The initial value of a longhand, computed.
@@ -324,7 +343,9 @@ impl Style {
 
     /// Whether this and another style are the same to all that comes of them, what only elements inside go by included.
     fn is(&self, other: &Self) -> bool {
-        self.reset == other.reset && self.inside == other.inside && self.heritage.is(&other.heritage)
+        self.reset == other.reset
+            && (self.inside, self.keeps_color) == (other.inside, other.keeps_color)
+            && self.heritage.is(&other.heritage)
     }
 
     /// Whether a longhand has its initial value.
@@ -404,7 +425,7 @@ impl Styles {
     fn taken_over(&self, page: &Page, id: ElementId) -> bool {
         let Some(before) = self.before.as_ref().filter(|b| !b.reached[id.index()]) else { return false };
         let same = |e: ElementId| self.are(e, &before.styles, e) || self.passes_on_as(&before.styles, page, (e, id));
-        if page.document.flat_parent(id).is_none_or(same) {
+        if page.document.flat_parent(id).is_none_or(same) && self.highlights_as(&before.styles, page, id) {
             self.adopt(id, &before.styles);
         }
         !self.elements.lack(id)
@@ -509,7 +530,12 @@ impl Styles {
             |name: &PseudoElement, content: &dyn Fn() -> bool| may_be_there(name.there(), own, element, content);
         // Few are there, each of which many rules may aim at.
         let mut names: SmallVec<[&PseudoElement; 8]> = SmallVec::new();
-        for name in aimed.iter().filter_map(|m| m.pseudo) {
+        let is_told = |m: &Matched<'_>, name: &PseudoElement| {
+            !name.there().waits()
+                || name.is_highlight()
+                || page.rules[m.rule as usize].within.origin != Origin::Defaults
+        };
+        for name in aimed.iter().filter_map(|m| m.pseudo.filter(|name| is_told(m, name))) {
             if !names.iter().any(|known| std::ptr::eq(*known, name)) && may_be(name, &|| true) {
                 names.push(name);
             }
@@ -575,7 +601,8 @@ impl Styles {
         let subject = Subject { page, readings: &self.readings, element: id, pseudo, custom };
         let parent = self.parent_of(page, id, pseudo);
         let root = parent.as_ref().and(self.get(page.document.root()));
-        compute_style(&subject, entries, parent.as_deref(), root.map(|r| &**r))
+        let under = self.get(id).filter(|_| pseudo.is_some_and(PseudoElement::is_highlight));
+        compute_style(&subject, entries, (parent.as_deref(), under.map(|u| &**u)), root.map(|r| &**r))
     }
 
     /// One custom property of an element or pseudo-element whose style is known, had it only these declarations.
@@ -593,6 +620,10 @@ impl Styles {
     /// The values that an element, or a pseudo-element of one that is known, inherits from.
     fn parent_of(&self, page: &Page, id: ElementId, pseudo: Option<&PseudoElement>) -> Option<Cow<'_, Style>> {
         match pseudo {
+            Some(name) if name.is_highlight() => {
+                let around = self.highlight_around(page, id, name).map(|a| &**a);
+                self.get(id).map(|own| Cow::Owned(own.highlighted(name, around)))
+            }
             Some(_) => self.get(id).map(|own| Cow::Borrowed(&**own)),
             None => self.inherits_from(page, id),
         }

@@ -19,11 +19,12 @@ use crate::style::substitution;
 use crate::syntax::Slice;
 use crate::value::{Context, CustomValue, Value, Wide};
 
-/// Computes all longhands and custom properties from declarations, weakest first.
+/// Computes all longhands and custom properties from declarations, weakest first, from the values that are inherited; of a highlight
+/// the values of the element that it is over come besides.
 pub(crate) fn compute_style(
     subject: &Subject<'_>,
     entries: &[Entry<'_>],
-    parent: Option<&Style>,
+    (parent, under): (Option<&Style>, Option<&Style>),
     root: Option<&Style>,
 ) -> Style {
     let viewing = &subject.page.viewing;
@@ -38,7 +39,7 @@ pub(crate) fn compute_style(
         root_line_height: root.map_or(19.2, |r| r.context.line_height),
         ..parent.map_or_else(Context::default, |p| p.context.clone())
     };
-    let mut style = Style::start(parent);
+    let mut style = parent.filter(|_| under.is_some()).cloned().unwrap_or_else(|| Style::start(parent));
     if style.context != context {
         style.change().context = context;
     }
@@ -48,7 +49,7 @@ pub(crate) fn compute_style(
         style.change().custom = custom;
     }
     let known = (style.context.font_size, style.context.line_height, style.dark);
-    let mut work = Work { subject, entries, parent, root, style, last: Last::default() };
+    let mut work = Work { subject, entries, parent, under, root, style, last: Last::default() };
     let mut slots = Slots { set: Longhands::default(), strongest: [0; PropertyId::COUNT] };
     work.flow(&mut slots);
     work.style.expect(&slots.set);
@@ -148,6 +149,8 @@ struct Work<'w, 's> {
     entries: &'w [Entry<'s>],
     /// The parent's values.
     parent: Option<&'w Style>,
+    /// Of a highlight, those of the element that it is over.
+    under: Option<&'w Style>,
     /// The root's values.
     root: Option<&'w Style>,
     /// The values so far.
@@ -181,6 +184,7 @@ impl<'w, 's> Work<'w, 's> {
         let entry = &self.entries[strongest];
         if let (Some(Declared::Value(value)), false) = (entry.declared, property == id::FONT_SIZE) {
             // Nearly always it is simply said.
+            self.note_color(property, Some(value));
             let value = compute::compute(property, value, &self.env(Some(entry)));
             return self.style.set(property, value);
         }
@@ -192,7 +196,7 @@ impl<'w, 's> Work<'w, 's> {
         let (cascaded, by) = cascaded(about, |entry| said(self.subject, entry, style, &self.last));
         let inherits = match cascaded {
             Cascaded::Inherit => true,
-            Cascaded::Unset => property.inherits(),
+            Cascaded::Unset => property.inherits() || self.under.is_some(),
             Cascaded::Value(_) | Cascaded::Initial => false,
         };
         let mut given = None;
@@ -213,10 +217,13 @@ impl<'w, 's> Work<'w, 's> {
                 self.style.change().font = font;
             }
         }
+        if !inherits {
+            self.note_color(property, given.as_ref());
+        }
         let mut value = match (given, self.parent.filter(|_| inherits)) {
             (Some(value), _) => compute::compute(property, &value, &self.env(by)),
             (None, Some(parent)) => {
-                self.style.asks_parent |= !property.inherits();
+                self.style.asks_parent |= !property.inherits() && self.under.is_none();
                 parent.get(property).clone()
             }
             (None, None) => compute::compute(property, &property.initial(), &self.env(None)),
@@ -230,6 +237,13 @@ impl<'w, 's> Work<'w, 's> {
             value = Value::px(compute::legible(size, self.style.font));
         }
         self.style.set(property, value);
+    }
+
+    /// Takes down whether text keeps its colour under a highlight, of which the colour is given, or is the initial one.
+    fn note_color(&mut self, property: PropertyId, given: Option<&Value>) {
+        if property == id::COLOR && self.under.is_some() {
+            self.style.keeps_color = given.is_some_and(|value| value.text().eq_ignore_ascii_case("currentcolor"));
+        }
     }
 
     /// Works custom properties out once more where their types make them depend on what was only the parent's before:
@@ -248,7 +262,7 @@ impl<'w, 's> Work<'w, 's> {
     fn env<'a>(&'a self, entry: Option<&Entry<'_>>) -> Env<'a> {
         Env {
             style: &self.style,
-            parent: self.parent,
+            parent: self.under.or(self.parent),
             root: self.root,
             base: entry.map(|e| &self.subject.page.sheets[e.sheet() as usize].base),
         }

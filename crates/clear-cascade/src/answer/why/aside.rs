@@ -55,13 +55,15 @@ impl<'s> Contest<'s> {
         let sheet = &study.page.sheets[rule.sheet as usize].sheet;
         let selector = m.selector.and_then(|i| study.page.selectors(rule).selectors.get(i as usize));
         let mut seen = FxHashSet::default();
+        let idle = self.asked.longhand.and_then(|longhand| self.ground.about.applies_not(longhand.name(), &[longhand]));
+        let reason = idle.map_or_else(|| reason.to_owned(), |idle| format!("{reason}; besides, {idle}"));
         let sets = entries.iter().rev().filter(|e| super::sets(e.property, &self.asked, &self.style));
         let told = sets.filter(|e| seen.insert(e.declaration.span)).map(|entry| OffContender {
             property: entry.declaration.name().to_owned(),
             value: sheet.value(entry.declaration).text().to_owned(),
             at: study.sources.placed(entry.declaration.span),
             selector: selector.map(|s| study.sources.written(s.span).to_owned()),
-            reason: reason.to_owned(),
+            reason: reason.clone(),
         });
         told.collect()
     }
@@ -91,7 +93,7 @@ impl<'s> Contest<'s> {
         notes
     }
 
-    /// Declarations of the property in a rule whose value the property does not take.
+    /// Declarations of the property in a rule whose value the property does not take, or which does not apply here.
     fn dropped(&self, rule: &FlatRule) -> Vec<String> {
         let sheet = &self.study.page.sheets[rule.sheet as usize].sheet;
         let mut out = Vec::new();
@@ -103,12 +105,20 @@ impl<'s> Contest<'s> {
                 continue;
             };
             let about = id.longhands_of().into_iter().any(|l| Some(self.style.flow.physical(l)) == self.asked.longhand);
-            if let (true, Err(mismatch)) = (about, declaration.longhands(sheet)) {
-                let hint = mismatch.hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
+            let reason = match declaration.longhands(sheet) {
+                Err(mismatch) => {
+                    let hint = mismatch.hint.as_ref().map(|h| format!("; {h}")).unwrap_or_default();
+                    Some(format!("{}{hint}", mismatch.message))
+                }
+                Ok(_) => {
+                    self.asked.longhand.and_then(|longhand| self.ground.about.applies_not(longhand.name(), &[longhand]))
+                }
+            };
+            if let Some(reason) = reason.filter(|_| about) {
                 let (said, value) = (declaration.name(), sheet.value(declaration).text());
                 let said = crate::text::shorten(&format!("{said}: {value}"), 80);
                 let place = self.study.sources.placed(declaration.span);
-                out.push(format!("`{said}` in {place}: {}{hint}", mismatch.message));
+                out.push(format!("`{said}` in {place}: {reason}"));
             }
         }
         out

@@ -4,11 +4,11 @@ use super::{Ancestor, Contest, Lineage, ValueFrom};
 use crate::answer::asked::About;
 use crate::answer::derive;
 use crate::document::ElementId;
-use crate::property::PropertyId;
+use crate::property::{PropertyId, id};
 use crate::selector::PseudoElement;
 use crate::source::{Place, Span};
 use crate::study::{StepOfSize, Study};
-use crate::style::{Around, Entry};
+use crate::style::{self, Around, Entry};
 
 /// How many font sizes of elements around are followed to where they are set.
 const MOST_SIZES: usize = 12;
@@ -46,7 +46,16 @@ impl<'s> Contest<'s> {
         let study = self.study;
         f(self, from, source);
         let (mut id, mut of_box) = (self.element, self.pseudo.is_some());
+        let mut highlight = self.along_highlights();
         while from == ValueFrom::Inherited {
+            if let Some(parent) = highlight {
+                let Some(parent) = parent else { break };
+                let contest = self.beside(parent, self.pseudo);
+                let (from_here, source) = contest.source();
+                (from, highlight) = (from_here, contest.along_highlights());
+                f(&contest, from, source);
+                continue;
+            }
             let styles = study.styles();
             let around = if of_box { Around::Parent } else { Around::of(&study.page, id) };
             if !of_box {
@@ -60,6 +69,26 @@ impl<'s> Contest<'s> {
             let (from_here, source) = contest.source();
             from = from_here;
             f(&contest, from, source);
+        }
+    }
+
+    /// Where this is a highlight whose value is inherited from the same highlight of the parent (CSS Pseudo 4, §3.5): what that is of, if
+    /// there is one. Custom properties are those of the element that a highlight is over, and so is the colour where no highlight says one.
+    pub(super) fn along_highlights(&self) -> Option<Option<ElementId>> {
+        let longhand = self.asked.longhand?;
+        let applies = style::applying_to(self.pseudo.filter(|name| name.is_highlight())?)?.has(longhand);
+        let keeps = longhand == id::COLOR && self.style.keeps_color();
+        (applies && !keeps).then(|| self.study.page.document.flat_parent(self.element))
+    }
+
+    /// Whether the property inherits here.
+    pub(super) fn inherits(&self) -> bool {
+        match (self.asked.longhand, self.pseudo) {
+            (None, _) => self.registered_inherits(),
+            (Some(longhand), Some(pseudo)) if pseudo.is_highlight() => {
+                self.along_highlights().is_some() || style::is_kept_under_highlights(longhand)
+            }
+            (Some(longhand), _) => longhand.inherits(),
         }
     }
 
@@ -118,12 +147,13 @@ impl<'s> Contest<'s> {
     /// the first as well.
     fn giver_at(&self, (element, is_box): (ElementId, bool), own: bool) -> Option<(Contest<'s>, Entry<'s>)> {
         // Boxes of the browser's own are left out: nobody declares anything on them that is worth a step.
-        if !own && is_box {
+        let highlight = self.pseudo.filter(|_| is_box && self.along_highlights().is_some());
+        if !own && is_box && highlight.is_none() {
             return None;
         }
         let contest = match own {
             true => self.clone(),
-            false => self.beside(element, None),
+            false => self.beside(element, highlight),
         };
         let given = contest.source().1.cloned()?;
         Some((contest, given))
@@ -131,19 +161,22 @@ impl<'s> Contest<'s> {
 
     /// Whom the value without all contenders would be inherited from.
     pub(super) fn otherwise_by(&self, otherwise: &str) -> Option<String> {
-        let inherits = self.asked.longhand.is_none_or(PropertyId::inherits) && self.registered_inherits();
-        let parent = match self.pseudo {
-            Some(_) => Some(self.element),
-            None => self.study.page.document.flat_parent(self.element),
+        let (parent, highlight) = match (self.pseudo, self.along_highlights()) {
+            (_, Some(around)) => (around, self.pseudo),
+            (Some(_), None) => (Some(self.element), None),
+            (None, None) => (self.study.page.document.flat_parent(self.element), None),
         };
-        let around = self.beside(parent.filter(|_| inherits)?, None);
+        let around = self.beside(parent.filter(|_| self.inherits())?, highlight);
         if self.study.asked_value(&around.style, &self.asked) != otherwise {
             return None;
         }
         let (from, source) = around.source();
         let lineage = around.lineage(from, source);
         let giver = match from {
-            ValueFrom::Declared => (around.study.page.document.label(around.element), around.name(source?)),
+            ValueFrom::Declared => (
+                format!("{}{}", around.study.page.document.label(around.element), of_box(around.pseudo)),
+                around.name(source?),
+            ),
             ValueFrom::Inherited => (lineage.steps.last()?.name(), lineage.given?.0),
             ValueFrom::Initial => return None,
         };
@@ -161,6 +194,17 @@ impl Study {
         property: &str,
     ) -> Option<(ValueFrom, Option<Entry<'s>>)> {
         Some(contest(self, element, pseudo, property)?.1)
+    }
+
+    /// The element or pseudo-element that gives a property its value, as inheritance leads.
+    pub(in crate::answer) fn giver_along<'s>(
+        &'s self,
+        element: ElementId,
+        pseudo: Option<&'s PseudoElement>,
+        property: &str,
+    ) -> Option<(ElementId, Option<&'s PseudoElement>)> {
+        let (giver, _) = contest(self, element, pseudo, property)?.0.giver()?;
+        Some((giver.element, giver.pseudo))
     }
 
     /// Where the font size of an element comes from, as a step, and whose font size that is relative to; nothing where there is no

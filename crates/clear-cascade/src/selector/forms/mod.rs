@@ -8,7 +8,7 @@ mod value;
 
 use self::value::{InputType, Range, number, textarea, value};
 use super::state::State;
-use crate::document::{Document, ElementId, Namespace};
+use crate::document::{Document, Element, ElementId, Namespace};
 
 /// Whether a control has a value and a `pattern` for it that is no regular expression, and so does not count (HTML Standard,
 /// "compiled pattern regular expression").
@@ -16,6 +16,12 @@ pub(crate) fn has_idle_pattern(document: &Document, id: ElementId) -> bool {
     let element = document.node(id);
     let takes_one = InputType::of(element).is_some_and(|kind| kind.is_textual() && !value(element, kind).is_empty());
     takes_one && element.attribute("pattern").is_some_and(|text| !pattern::Pattern::is_one(text))
+}
+
+/// Whether an element is a control with a placeholder (HTML Standard, "The placeholder attribute").
+pub(super) fn has_placeholder(element: &Element) -> bool {
+    let takes_one = InputType::of(element).map_or_else(|| element.is_html("textarea"), InputType::has_placeholder);
+    takes_one && element.attribute("placeholder").is_some()
 }
 
 /// Whether an element is in a state of form controls.
@@ -48,11 +54,8 @@ pub(in crate::selector) fn state(document: &Document, state: State, id: ElementI
         State::ReadWrite => is_read_write(document, id),
         State::ReadOnly => !is_read_write(document, id),
         State::PlaceholderShown => {
-            has("placeholder")
-                && match kind {
-                    Some(kind) => kind.has_placeholder() && value(element, kind).is_empty(),
-                    None => name == "textarea" && textarea(document, id).is_empty(),
-                }
+            has_placeholder(element)
+                && kind.map_or_else(|| textarea(document, id).is_empty(), |kind| value(element, kind).is_empty())
         }
         State::InRange => range(document, id) == Some(true),
         State::OutOfRange => range(document, id) == Some(false),
