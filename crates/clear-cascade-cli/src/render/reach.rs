@@ -92,7 +92,13 @@ fn hits(study: &Study, reach: &Reach) -> String {
 /// What becomes of one declaration, and why.
 fn tally(one: &Tally, width: usize, out: &mut String) {
     let loses = one.loses - one.partly;
-    let fates = [(one.wins, "wins on"), (one.partly, "wins in part on"), (loses, "loses on"), (one.off, "is off on")];
+    let fates = [
+        (one.wins, "wins on"),
+        (one.partly, "wins in part on"),
+        (loses, "loses on"),
+        (one.off, "is off on"),
+        (one.idle, "does nothing on"),
+    ];
     let met: Vec<&(usize, &str)> = fates.iter().filter(|(n, _)| *n > 0).collect();
     let fate = match met.as_slice() {
         _ if one.dropped.is_some() => "was dropped".to_owned(),

@@ -81,6 +81,7 @@ fn fates(answer: &WhyNot, width: usize, out: &mut String) {
             .as_ref()
             .map(|o| format!("is off: {o}"))
             .or(fate.dropped.as_ref().map(|d| format!("was dropped: {d}")))
+            .or(fate.idle.as_ref().map(|i| format!("does nothing: {i}")))
         {
             let _ = writeln!(out, "{}", wrap(&why, width, 6));
             continue;

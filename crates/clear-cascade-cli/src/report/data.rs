@@ -596,7 +596,7 @@ impl Data {
             sheet.declarations.len() - 1
         });
         let one = &mut sheet.declarations[place];
-        let counts = [tally.wins, tally.loses, tally.partly, tally.off];
+        let counts = [tally.wins, tally.loses, tally.partly, tally.off + tally.idle];
         if counts != [0; 4] {
             one.counts.resize(pages, [0; 4]);
             one.counts[page] = counts;

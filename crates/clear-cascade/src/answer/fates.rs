@@ -56,6 +56,9 @@ pub struct Fate {
     /// Why it was dropped, where it was.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub dropped: Option<String>,
+    /// Why it does not count, where it is set on a pseudo-element that its property does not apply to.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub idle: Option<String>,
     /// What it loses to.
     #[serde(skip)]
     pub(crate) beaten_by: Vec<Beaten>,
@@ -210,6 +213,7 @@ impl Study {
             loses: Vec::new(),
             off: None,
             dropped,
+            idle: None,
             beaten_by: Vec::new(),
             decides: false,
         }
@@ -252,7 +256,7 @@ impl Study {
                 return fate;
             }
             if let Property::Known(property) = declaration.property {
-                fate.dropped = about.applies_not(declaration.name(), &property.longhands_of());
+                fate.idle = about.applies_not(declaration.name(), &property.longhands_of());
             }
             for longhand in self.longhands(declaration.property.name()).unwrap_or_default() {
                 let held = contests.about(&longhand);

@@ -110,7 +110,10 @@ pub struct Tally {
     pub to: Vec<String>,
     /// On how many a condition keeps it off.
     pub off: usize,
-    /// Why, each once.
+    /// On how many it does not count, as its property does not apply to such pseudo-elements.
+    #[serde(default)]
+    pub idle: usize,
+    /// Why it is off or does not count, each once.
     pub because: Vec<String>,
     /// Why it was dropped, where it was: then it does nothing anywhere.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -140,6 +143,7 @@ impl Tally {
             partly: 0,
             to,
             off: 0,
+            idle: 0,
             because,
             dropped,
             beaten_by: BTreeSet::new(),
@@ -156,9 +160,10 @@ impl Tally {
         self.partly += usize::from(!fate.loses.is_empty() && !fate.wins.is_empty());
         self.wins += usize::from(fate.loses.is_empty() && !fate.wins.is_empty());
         self.off += usize::from(fate.off.is_some());
+        self.idle += usize::from(fate.idle.is_some());
         let to = fates::reasons(&fate).into_iter().map(|r| (r, false));
-        for (reason, is_off) in to.chain(fate.off.map(|o| (o, true))) {
-            let list = if is_off { &mut self.because } else { &mut self.to };
+        for (reason, takes_no_part) in to.chain(fate.off.into_iter().chain(fate.idle).map(|why| (why, true))) {
+            let list = if takes_no_part { &mut self.because } else { &mut self.to };
             if !list.contains(&reason) {
                 list.push(reason);
             }

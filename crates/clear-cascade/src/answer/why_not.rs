@@ -211,6 +211,10 @@ impl WhyNot {
             return match (&fate.off, &fate.dropped, fate.loses.as_slice()) {
                 (_, Some(why), _) => format!("`{said}` of {rule} was dropped: {why}."),
                 (Some(why), ..) => format!("`{said}` of {rule} is off on `{label}`: {why}."),
+                _ if fate.idle.is_some() => {
+                    let why = fate.idle.as_deref().unwrap_or_default();
+                    format!("`{said}` of {rule} does nothing on `{label}`: {why}.")
+                }
                 (_, _, [(_, to), rest @ ..]) if fate.wins.is_empty() && rest.iter().all(|(_, t)| t == to) => {
                     format!("`{said}` of {rule} loses on `{label}` {to}.")
                 }
@@ -231,24 +235,29 @@ impl WhyNot {
         {
             return format!("{rule} would take `{label}`, but the rule is off: {why}.");
         }
-        let (lose, dropped) = (count(&|f| !f.loses.is_empty()), count(&|f| f.dropped.is_some()));
-        let verb = |n: usize, one: &'static str, many: &'static str| if n == 1 { one } else { many };
-        let fate = match (all.len() - off, lose, dropped) {
-            (0, ..) => return format!("{rule} does take `{label}`, but it has no declarations."),
-            (1, 0, 0) => "and its declaration wins".to_owned(),
-            (_, 0, 0) => "and all its declarations win".to_owned(),
-            (1, 1, _) => "but its declaration loses".to_owned(),
-            (1, _, 1) => "but its declaration was dropped".to_owned(),
-            (n, lose, 0) => format!("but {lose} of its {n} declarations {}", verb(lose, "loses", "lose")),
-            (n, 0, some) => format!("but {some} of its {n} declarations {} dropped", verb(some, "was", "were")),
-            (n, lose, some) => format!(
-                "but of its {n} declarations {lose} {} and {some} {} dropped",
-                verb(lose, "loses", "lose"),
-                verb(some, "was", "were")
-            ),
+        let lost = [
+            (count(&|f| !f.loses.is_empty()), "loses", "lose"),
+            (count(&|f| f.dropped.is_some()), "was dropped", "were dropped"),
+            (count(&|f| f.idle.is_some()), "does nothing", "do nothing"),
+        ];
+        let lost: Vec<(usize, &str)> = lost
+            .into_iter()
+            .filter(|(n, ..)| *n > 0)
+            .map(|(n, one, many)| (n, if n == 1 { one } else { many }))
+            .collect();
+        let fate = match (all.len() - off, lost.as_slice()) {
+            (0, _) => return format!("{rule} does take `{label}`, but it has no declarations."),
+            (1, []) => "and its declaration wins".to_owned(),
+            (_, []) => "and all its declarations win".to_owned(),
+            (1, [(_, does), ..]) => format!("but its declaration {does}"),
+            (all, [(n, do_so)]) => format!("but {n} of its {all} declarations {do_so}"),
+            (all, several) => {
+                let several: Vec<String> = several.iter().map(|(n, do_so)| format!("{n} {do_so}")).collect();
+                format!("but of its {all} declarations {}", several.join(" and "))
+            }
         };
         let off = if off > 0 {
-            format!("; {off} more {} off as the page is seen", verb(off, "is", "are"))
+            format!("; {off} more {} off as the page is seen", if off == 1 { "is" } else { "are" })
         } else {
             String::new()
         };

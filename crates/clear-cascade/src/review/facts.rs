@@ -285,6 +285,9 @@ pub(crate) struct DeclarationFacts {
     /// On how many it does nothing though it wins, and why.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) idle: usize,
+    /// Whether that is so for all that it sets, as nothing of it applies there.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) applies_not: bool,
     /// Why.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) why_idle: Option<String>,
@@ -484,14 +487,17 @@ impl Facts {
                 at: (tally.at.line, tally.at.column.unwrap_or(1)),
                 text: tally.declaration,
                 property,
-                wins: tally.wins + tally.partly + tally.decides,
+                wins: tally.wins + tally.partly + tally.decides + tally.idle,
                 loses: tally.loses,
                 off: tally.off,
                 to: tally.to.into_iter().collect(),
                 beaten_by: tally.beaten_by,
                 dropped: tally.dropped.is_some(),
-                idle: idle.map_or(0, |i| i.0),
-                why_idle: idle.map(|i| i.1.clone()),
+                idle: idle.map_or(0, |i| i.0) + tally.idle,
+                applies_not: tally.idle > 0,
+                why_idle: idle
+                    .map(|i| i.1.clone())
+                    .or_else(|| tally.because.into_iter().next().filter(|_| tally.idle > 0)),
                 anyway: tally.anyway.flatten(),
                 reads,
             });
@@ -712,6 +718,7 @@ impl RuleFacts {
             mine.to.extend(theirs.to);
             mine.beaten_by.extend(theirs.beaten_by);
             mine.idle += theirs.idle;
+            mine.applies_not |= theirs.applies_not;
             mine.why_idle = mine.why_idle.take().into_iter().chain(theirs.why_idle).min();
         }
     }

@@ -190,7 +190,7 @@ fn counted(tally: &Tally) -> ([usize; 4], BTreeSet<&String>, Option<&String>) {
 pub(crate) fn one_line(seed: u64) -> Vec<(&'static str, String)> {
     let mut dice = Dice((seed + 1).wrapping_mul(0x9E37_79B9_7F4A_7C15) | 1);
     let compounds = ["p", "em", ".a", ".b", "div", "p.a", "[title]", "*", ":not(.a, em)", "p:first-child"];
-    let ends = ["", "", "", "::before", "::after", ":hover", "::marker"];
+    let ends = ["", "", "", "::before", "::after", ":hover", "::marker", "::selection"];
     let said = [
         "color: red",
         "color: blue!important",

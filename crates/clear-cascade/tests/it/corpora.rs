@@ -279,6 +279,29 @@ fn small_pages_compute_as_in_a_browser() {
 }
 
 #[test]
+fn pseudo_elements_compute_as_in_a_browser() {
+    let mut wrong = Vec::new();
+    for (html, rest) in rows("pseudos.tsv") {
+        let [name, property, expected] = rest.split('\t').collect::<Vec<_>>()[..] else { panic!("{rest}") };
+        let study = page(&format!("<!DOCTYPE html>{html}"));
+        let located = study.locate(name).unwrap();
+        let (element, pseudo) = (located.elements[0], located.pseudo.as_ref());
+        let values = study.values_of(element, pseudo).unwrap();
+        let found = values.iter().find(|(p, _)| p == property).map_or("", |(_, value)| value);
+        let why = study.why_of(element, pseudo, property).unwrap();
+        if !near(found, expected) {
+            wrong.push(format!("{html}: {property} of {name} is {found}, not {expected}"));
+        }
+        // The answer must name the same value, and inheritance lead to where it comes from.
+        let start = why.lineage.last().map_or("", |step| &step.value);
+        if why.value != found || (why.from == ValueFrom::Inherited && why.decided_by.is_some() && start != found) {
+            wrong.push(format!("{html}: {property} of {name} is {found}, told as {}, from {start}", why.value));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+#[test]
 fn numbers_are_compared_apart_from_words() {
     assert!(near("rgb(1, 2, 3)", "rgb(1, 2, 3)") && near("lab(50.001 20 -30)", "lab(50 20 -30)"));
     assert!(

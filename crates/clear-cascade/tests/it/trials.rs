@@ -187,6 +187,7 @@ const HARD: &[&str] = &[
     ".x { container-name: c; --b: 1 } p { --b: 2 }\n@container c style(--b: 1) { em { top: 1px } }\nem::before { content: 'x'; color: red }",
     "select { color: red } option { color: inherit; top: 1px }\np em { color: inherit; top: inherit }\np { top: 3px",
     "em { top: inherit; justify-items: inherit; outline: inherit }\ni, td { all: inherit }\nsummary { display: inherit }\ntr { --d: inherit; width: var(--d) }",
+    "em::selection { color: red } ::selection { background: gold }\np::selection { top: 1px; text-shadow: 1em 0 } i::highlight(a) { color: inherit }\nli::marker { color: red } td { color: teal }",
     "p { color: red } .x { background: url(a.png) } /* open",
     "",
 ];
@@ -204,6 +205,7 @@ fn hard_changes(study: &Study) -> Vec<Change> {
         "html { --a: 1; --b: 2; --c: 3 } .x::before { content: '*'; --d: 4; outline: 1px solid }",
         ".x, .y { top: 8px; outline: 2px solid; justify-items: legacy center; --d: 6px }",
         ".x, .y, tr { display: flex }",
+        "html::selection, .x::selection { color: lime; text-decoration: underline } .y::highlight(a) { color: pink }",
         ".x, .y { display: ruby; writing-mode: vertical-rl }",
         "@import 'b.css' {}",
     ];

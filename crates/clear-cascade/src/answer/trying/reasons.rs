@@ -283,7 +283,10 @@ impl Sides<'_> {
             let part = if tally.partly == tally.loses { " in part" } else { "" };
             format!("loses{part} on {} {to}{others}", on(tally.loses))
         });
-        let off = tally.because.first().map(|why| format!("is off on {}: {why}", on(tally.off)));
+        let off = tally.because.first().map(|why| match tally.off {
+            0 => format!("does nothing on {}: {why}", on(tally.idle)),
+            off => format!("is off on {}: {why}", on(off)),
+        });
         let won = (tally.wins > 0).then(|| {
             let same = self.decided(written, tally, taken).map(|why| format!(", but {why}")).unwrap_or_default();
             format!("wins on {}{same}", on(tally.wins))

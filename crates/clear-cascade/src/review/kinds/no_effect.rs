@@ -8,7 +8,7 @@ use crate::source::Place;
 pub(super) const KIND: Kind = Kind {
     code: "no-effect",
     level: Level::Dead,
-    meaning: "A declaration wins, and does nothing on any element that it is set on: the property does not apply to such boxes.",
+    meaning: "A declaration wins, and does nothing on any element that it is set on: the property does not apply to such boxes or pseudo-elements.",
     matters: "It looks as if it did something.",
     accept: "Where the boxes become others at another width or by a script.",
     example: Example {
@@ -23,14 +23,16 @@ fn find(site: &Site<'_>) -> Vec<Finding> {
     let mut found = Vec::new();
     for (at, rule) in &site.facts.rules {
         for declaration in &rule.declarations {
-            let whole = PropertyId::named(&declaration.property).is_some_and(PropertyId::is_longhand);
+            let longhand = || PropertyId::named(&declaration.property).is_some_and(PropertyId::is_longhand);
+            let whole = declaration.applies_not || longhand();
             let nowhere = declaration.wins > 0 && declaration.idle >= declaration.wins && declaration.off == 0;
             let Some(why) = declaration.why_idle.as_ref().filter(|_| whole && nowhere) else { continue };
+            let whom = if declaration.applies_not { "pseudo-element" } else { "element" };
             let place = Place::line(at.file.clone(), declaration.at.0).with_column(declaration.at.1);
             let mut finding = KIND.finding(
                 place,
                 &rule.page,
-                format!("`{}` does nothing on {}", declaration.shown(), count(declaration.wins, "element")),
+                format!("`{}` does nothing on {}", declaration.shown(), count(declaration.wins, whom)),
             );
             finding.level = site.dead(&at.file);
             finding.effect = Some(why.clone());
