@@ -26,6 +26,7 @@ fn answers_for_people() {
     insta::assert_snapshot!("why_inherited", run(&["why", "visit.html", ".hours td", "color"]));
     insta::assert_snapshot!("why_shorthand", run(&["why", "visit.html", "#hours", "padding", "border-top"]));
     insta::assert_snapshot!("values_element", run(&["values", "visit.html", "#hours"]));
+    insta::assert_snapshot!("values_pseudo_element", run(&["values", "index.html", ".planet::marker"]));
     insta::assert_snapshot!("values_page", run(&["values", "index.html"]));
     insta::assert_snapshot!("why_not_near", run(&["why-not", "index.html", ".menu a", "css/theme.css:14"]));
     insta::assert_snapshot!("why_not_loses", run(&["why-not", "programme.html", "article h2", "css/programme.css:6"]));

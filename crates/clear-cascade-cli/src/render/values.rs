@@ -37,7 +37,7 @@ pub(crate) fn element(study: &Study, located: &Located, subject: &str, shown: &S
     let all: HashMap<String, String> = study.values_of(id, pseudo).unwrap_or_default().into_iter().collect();
     edges(&all, &mut out);
     let readings = study.read_of(id, pseudo).unwrap_or_default();
-    let plain = shown.plain.and_then(|t| Some(t.study.values_of(t.element(id)?, pseudo).ok()?));
+    let plain = shown.plain.and_then(|t| t.study.values_of(t.element(id)?, pseudo).ok());
     let plain: Option<HashMap<String, String>> = plain.map(|values| values.into_iter().collect());
     let differs = |r: &Reading| {
         plain.as_ref().is_none_or(|other| {

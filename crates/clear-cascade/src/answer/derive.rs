@@ -275,6 +275,32 @@ pub(super) fn font_size_of_whom(
     has(&format!("(font-size of `{}`", document.label(element))).then_some(element).filter(|_| pseudo.is_none())
 }
 
+/// What comes of the initial value of a longhand, where that is another value.
+pub(super) fn of_initial(subject: &About<'_>, longhand: PropertyId, style: &Style, value: &str) -> Option<String> {
+    let initial = longhand.initial().text();
+    let because =
+        || altered(subject, longhand, &initial, style, value).map(|why| format!(": {why}")).unwrap_or_default();
+    (!style.is_initial(longhand)).then(|| format!("`{initial}` comes to {value}{}", because()))
+}
+
+/// Why a value is not the one that is written, where another property of the element or of its parent is the cause.
+fn altered(subject: &About<'_>, property: PropertyId, part: &str, style: &Style, value: &str) -> Option<String> {
+    let other = match property {
+        id::DISPLAY if style::blockified(part, parent_of(subject).is_none()) == Some(value) => {
+            return other_box(subject, style);
+        }
+        id::OVERFLOW_X => id::OVERFLOW_Y,
+        id::OVERFLOW_Y => id::OVERFLOW_X,
+        _ => return None,
+    };
+    // CSS Overflow 3, §3.1.
+    let scrolls = matches!(style.get(other).as_keyword(), Some("hidden" | "scroll" | "auto")) && value == "auto";
+    scrolls.then(|| {
+        let cause = super::why::value_and_cause(subject.study, subject.element, subject.pseudo, other);
+        format!("what scrolls in one direction does so in both: {cause}")
+    })
+}
+
 /// Why a kind of box is not the one that is written (CSS Display 3, §2.7 "Automatic Box Type Transformations").
 fn other_box(subject: &About<'_>, style: &Style) -> Option<String> {
     let study = subject.study;
@@ -328,14 +354,13 @@ fn conversion(
     n: f64,
     unit: Unit,
 ) -> (Option<String>, String) {
-    let study = subject.study;
     let (one, base) = unit.canonical(1.0, &context_of(subject, property, style));
     let whose = unit.relative_to().map(|to| match (unit, property) {
         (Unit::Em, id::FONT_SIZE) => parents(subject, id::FONT_SIZE),
         (Unit::Rem, id::FONT_SIZE) if parent_of(subject).is_none() => parents(subject, id::FONT_SIZE),
         (Unit::Em, _) => {
-            let set = set_at(study, subject.element, id::FONT_SIZE);
-            format!("font-size of `{}`{set}", study.page.document.label(subject.element))
+            let (whose, set) = own_font_size(subject);
+            format!("{whose}{set}")
         }
         _ => to.to_owned(),
     });
@@ -375,11 +400,8 @@ fn arithmetic(
     if let Some(notations) = notations(all, part, value) {
         steps.push(notations);
     } else if part != value && !part.eq_ignore_ascii_case(value) {
-        let blockified = |part: &str| {
-            property == id::DISPLAY && style::blockified(part, parent_of(subject).is_none()) == Some(value)
-        };
-        let other_box = || if blockified(part) { other_box(subject, style) } else { None };
-        let why = match unseen_line(property, style, value).or_else(other_box) {
+        let altered = || altered(subject, property, part, style, value);
+        let why = match unseen_line(property, style, value).or_else(altered) {
             Some(why) => format!(": {why}"),
             None if value.contains(crate::source::SITE) && !part.contains(crate::source::SITE) => {
                 format!("; {} stands for the top folder of the site", crate::source::SITE)
@@ -401,10 +423,7 @@ fn one_component(
     let token = all.peek().filter(|_| all.from + 1 == all.to)?;
     let part = all.text();
     let (study, parent) = (subject.study, parent_of(subject));
-    let own_size = || {
-        let size = number_text(style.context.font_size);
-        format!("{size}px (font-size of `{}`)", study.page.document.label(subject.element))
-    };
+    let own_size = || format!("{}px ({})", number_text(style.context.font_size), own_font_size(subject).0);
     let size_of_parent =
         || format!("{}px ({})", number_text(font_size_of(study, parent)), parents(subject, id::FONT_SIZE));
     let step = match token.kind {
@@ -580,6 +599,19 @@ fn notations(slice: Slice<'_>, part: &str, value: &str) -> Option<String> {
     list.retain(|n| !n.eq_ignore_ascii_case(part));
     list.dedup();
     (!list.is_empty()).then(|| format!("{part} = {}", list.join(" = ")))
+}
+
+/// Whose font size lengths in `em` are relative to, and where that is set: highlights have that of the element that they are over.
+fn own_font_size(subject: &About<'_>) -> (String, String) {
+    let About { study, element, pseudo } = *subject;
+    let pseudo = pseudo.filter(|name| !name.is_highlight());
+    let own = pseudo.and_then(|_| study.given(element, pseudo, id::FONT_SIZE.name())?.1);
+    let set = match own {
+        Some(entry) => format!(", set at {}", study.sources.placed(entry.declaration.span)),
+        None => set_at(study, element, id::FONT_SIZE),
+    };
+    let of = pseudo.map(ToString::to_string).unwrap_or_default();
+    (format!("font-size of `{}{of}`", study.page.document.label(element)), set)
 }
 
 /// Where a property of an element is set, here or further out, as a part of a sentence.

@@ -691,7 +691,8 @@ impl<'s> Contest<'s> {
         let study = self.study;
         let inherits = self.asked.longhand.is_some_and(PropertyId::inherits);
         if from == ValueFrom::Inherited {
-            if let (Some(pseudo), Some(_)) = (self.pseudo, self.along_highlights().and_then(|_| self.giver())) {
+            let along = || self.along_highlights().and_then(|_| self.giver());
+            if let (Some(pseudo), true, Some(_)) = (self.pseudo, self.contenders.is_empty(), along()) {
                 return Some(format!("Where nothing sets it, `{pseudo}` has what the `{pseudo}` of the parent has."));
             }
             let keyword = self.contenders.first().is_some_and(|e| self.wide(e) == Some(Wide::Inherit));

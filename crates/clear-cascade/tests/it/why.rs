@@ -304,3 +304,67 @@ fn what_is_seen_instead_is_told() {
         .collect();
     insta::assert_snapshot!("seen", rows.join("\n"));
 }
+
+/// What is told of an element or a pseudo-element that nothing sets outright, and of what does not apply to it.
+#[test]
+fn what_nobody_sets_is_told_as_what_it_comes_from() {
+    let html = "<style>b { float: left } p { display: flex; overflow-x: hidden } u { position: absolute; display: inline } q::before { content: 'x'; font-size: 2em; margin-left: 1em; float: left }
+        li::marker { padding: 3px; color: red } body::selection { background: gold } p::first-letter { padding-inline-start: 2px; margin: 1em; width: 3px }
+        em::selection { color: inherit; font-size: 9px } @media print { li::marker { margin: 1px } }</style>
+        <p><b>1</b><i>2</i><u>3</u><em>4</em></p><q>5</q><ul><li>6</ul>";
+    let study = page(html);
+    for (name, property, told) in [
+        ("b", "display", "is block, made of its initial value, `inline`: nobody sets it here"),
+        ("b", "display", "what floats is a block: `float` is left, set by `b`"),
+        ("i", "display", "items of a flex container are blocks: of `p`, `display` is flex"),
+        ("u", "display", "`inline` comes to block: what is positioned so is a block"),
+        (
+            "p",
+            "overflow-y",
+            "`visible` comes to auto: what scrolls in one direction does so in both: `overflow-x` is hidden",
+        ),
+        ("i", "overflow-y", "is visible, its initial value: nobody sets it here"),
+        ("q::before", "display", "`float` is left, set by `q::before`"),
+        ("q::before", "margin-left", "1em × 32px (font-size of `q::before`, set at"),
+        ("li::marker", "padding-top", "`padding: 3px` in index.html:2:22: `padding-top` does not apply to `::marker`"),
+        ("li::marker", "white-space-collapse", "set by the browser default `::marker`"),
+        ("li::marker", "margin-top", "; besides, `margin-top` does not apply to `::marker`"),
+        ("p::first-letter", "padding-left", "set by `p::first-letter`"),
+        ("p::first-letter", "width", "`width` does not apply to `::first-letter`"),
+        ("i::selection", "background-color", "inherited from `body::selection`"),
+        (
+            "i::selection",
+            "background-color",
+            "Where nothing sets it, `::selection` has what the `::selection` of the parent has.",
+        ),
+        ("i::selection", "color", "its initial value: nobody sets it here or further out"),
+        ("em::selection", "color", "because of `em::selection`"),
+        ("em::selection", "font-size", "`font-size` does not apply to `::selection`"),
+    ] {
+        let located = study.locate(name).unwrap();
+        let (element, pseudo) = (located.elements[0], located.pseudo.as_ref());
+        let why = study.why_of(element, pseudo, property).unwrap();
+        let off = why.off.iter().map(|off| off.reason.clone());
+        let all: Vec<String> = [why.sentence.clone()]
+            .into_iter()
+            .chain(why.belief)
+            .chain(why.derivation)
+            .chain(why.dropped)
+            .chain(off)
+            .collect();
+        assert!(all.iter().any(|line| line.contains(told)), "{name} {property}: {told}\n{all:#?}");
+    }
+    // The rule tells the same of its declarations, and so does a review.
+    let (marker, pseudo) = (study.locate("li::marker").unwrap(), "::marker".parse().unwrap());
+    let not = study.why_not_of(marker.elements[0], Some(&pseudo), "li::marker").unwrap();
+    assert!(not.sentence.contains("1 of its 2 declarations does nothing"), "{}", not.sentence);
+    assert_eq!(not.declarations[0].idle.as_deref(), Some("`padding` does not apply to `::marker`"));
+    let reach = study.reach("li::marker").unwrap();
+    assert_eq!(reach.elements.len(), 1);
+    let tally = study.tallies().into_iter().find(|t| t.declaration == "padding: 3px").unwrap();
+    assert_eq!((tally.wins, tally.idle), (0, 1));
+    // What is read of a pseudo-element is its own.
+    let read = study.read_of(study.locate("i").unwrap().elements[0], Some(&"::selection".parse().unwrap())).unwrap();
+    let by: Vec<(&str, &str)> = read.iter().map(|r| (r.property.as_str(), r.by.as_str())).collect();
+    assert_eq!(by, [("background-color", "body::selection"), ("font-style", "i")]);
+}

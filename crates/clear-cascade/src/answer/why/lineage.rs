@@ -110,6 +110,9 @@ impl<'s> Contest<'s> {
         value: &str,
     ) -> Vec<String> {
         let mut steps = self.derivation(source, value).all();
+        if let (ValueFrom::Initial, Some(longhand)) = (from, self.asked.longhand) {
+            steps.extend(derive::of_initial(&self.ground.about, longhand, &self.style, value));
+        }
         let mut of = (self.element, self.pseudo);
         if let Some((contest, given)) = giver.filter(|_| from == ValueFrom::Inherited) {
             let further = contest.derivation(Some(given), value).all();

@@ -26,8 +26,15 @@ impl<'s> Contest<'s> {
         lineage: &Lineage,
         many: bool,
     ) -> String {
+        let of_one = || match self.asked.longhand.filter(|longhand| !self.style.is_initial(*longhand)) {
+            // Such as `display` of what floats.
+            Some(longhand) if from == ValueFrom::Initial => {
+                format!("made of its initial value, `{}`", longhand.initial().text())
+            }
+            _ => "its initial value".to_owned(),
+        };
         let (sets_it, initial) =
-            if many { ("sets them", "their initial values") } else { ("sets it", "its initial value") };
+            if many { ("sets them", "their initial values".to_owned()) } else { ("sets it", of_one()) };
         let (here, no_inheritance) = ("here or further out", if many { "they do" } else { "it does" });
         // Only `revert` and its kin lead on to nothing.
         let leaves_nothing = || {
