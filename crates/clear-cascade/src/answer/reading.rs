@@ -169,9 +169,9 @@ impl Study {
             }
             (_, ValueFrom::Inherited) => {
                 let outer = pseudo.map_or_else(|| self.page.document.flat_parent(element), |_| Some(element));
-                let giver = match highlight {
-                    Some(_) => self.giver_along(element, pseudo, property),
-                    None => self.giver(outer, property).map(|giver| (giver, None)),
+                let giver = match highlight.is_some() || !inherits {
+                    true => self.giver_along(element, pseudo, property).filter(|giver| *giver != (element, pseudo)),
+                    false => self.giver(outer, property).map(|giver| (giver, None)),
                 };
                 match giver {
                     Some((giver, pseudo)) => {

@@ -25,7 +25,7 @@ use crate::property::PropertyId;
 use crate::selector::{PseudoElement, Specificity};
 use crate::source::{Place, Span};
 use crate::study::Study;
-use crate::style::{self, Cascaded, Entry, Said, Style, Target};
+use crate::style::{self, Around, Cascaded, Entry, Said, Style, Target};
 use crate::stylesheet::Property;
 use crate::value::Wide;
 
@@ -696,7 +696,8 @@ impl<'s> Contest<'s> {
                 return Some(format!("Where nothing sets it, `{pseudo}` has what the `{pseudo}` of the parent has."));
             }
             let keyword = self.contenders.first().is_some_and(|e| self.wide(e) == Some(Wide::Inherit));
-            return (keyword && !inherits && self.asked.longhand.is_some()).then(|| {
+            let cut_off = self.pseudo.is_none() && Around::of(&study.page, self.element).is_plain();
+            return (keyword && !inherits && !cut_off && self.asked.longhand.is_some()).then(|| {
                 format!("`{}` does not inherit by itself; it does here since `inherit` is written.", self.asked.name)
             });
         }

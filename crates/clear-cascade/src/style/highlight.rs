@@ -13,7 +13,8 @@ use crate::selector::PseudoElement;
 /// The inherited longhands that text keeps under a highlight: those of which its size and its place depend.
 static KEPT: LazyLock<Vec<PropertyId>> = LazyLock::new(|| {
     let names = "font font-kerning font-optical-sizing font-palette font-size-adjust font-synthesis font-variant font-variant-emoji \
-        font-feature-settings font-variation-settings font-language-override line-height letter-spacing word-spacing writing-mode color";
+        font-feature-settings font-variation-settings font-language-override line-height letter-spacing word-spacing writing-mode text-rendering \
+        -webkit-font-smoothing forced-color-adjust color";
     let all = names.split_whitespace().filter_map(PropertyId::named).flat_map(PropertyId::longhands_of);
     all.filter(|longhand| longhand.inherits()).collect()
 });

@@ -645,6 +645,7 @@ impl Styles {
         Some(match (&around, around.pseudo().and_then(|name| self.of(outer, Some(name)))) {
             (Around::Parent, _) => Cow::Borrowed(&**style),
             (_, Some(of_box)) => Cow::Borrowed(&**of_box),
+            (Around::Solid, None) => Cow::Owned(Style { inside: Inside::default(), ..style.boxed() }),
             (_, None) => Cow::Owned(style.boxed()),
         })
     }
@@ -657,12 +658,17 @@ fn reaching<'p>(page: &'p Page, matcher: &Matcher<'_>, id: ElementId) -> Vec<Mat
     matched_rules_for(page, matcher, id, |there| there.may_be_on(element))
 }
 
+/// Elements whose contents browsers put into a box of their own, and whether that is there for layout.
+const BOXING: [(&str, bool); 4] = [("optgroup", false), ("option", true), ("marquee", true), ("object", false)];
+
 /// What is straight around an element.
 pub(crate) enum Around {
     /// Its parent.
     Parent,
     /// A box of the browser's own that pages cannot reach.
     Plain,
+    /// The same with a layout of its own.
+    Solid,
     /// A pseudo-element of its parent.
     Pseudo(PseudoElement),
 }
@@ -683,8 +689,14 @@ impl Around {
         } else if parent.is_html("select") {
             appearance::box_in_select(document, outer, id).map_or(Self::Plain, Self::Pseudo)
         } else {
-            Self::Parent
+            let boxing = BOXING.iter().find(|(name, _)| parent.is_html(name));
+            boxing.map_or(Self::Parent, |(_, solid)| if *solid { Self::Solid } else { Self::Plain })
         }
+    }
+
+    /// Whether it hands on nothing but what inherits by itself.
+    pub(crate) fn is_plain(&self) -> bool {
+        matches!(self, Self::Plain | Self::Solid)
     }
 
     /// The pseudo-element that it is.

@@ -311,7 +311,7 @@ fn what_nobody_sets_is_told_as_what_it_comes_from() {
     let html = "<style>b { float: left } p { display: flex; overflow-x: hidden } u { position: absolute; display: inline } q::before { content: 'x'; font-size: 2em; margin-left: 1em; float: left }
         li::marker { padding: 3px; color: red } body::selection { background: gold } p::first-letter { padding-inline-start: 2px; margin: 1em; width: 3px }
         em::selection { color: inherit; font-size: 9px } @media print { li::marker { margin: 1px } }</style>
-        <p><b>1</b><i>2</i><u>3</u><em>4</em></p><q>5</q><ul><li>6</ul>";
+        <p><b>1</b><i>2</i><u>3</u><em>4</em></p><q>5</q><ul><li>6</ul><details style='z-index: 7'><summary style='z-index: inherit'>7</summary></details>";
     let study = page(html);
     for (name, property, told) in [
         ("b", "display", "is block, made of its initial value, `inline`: nobody sets it here"),
@@ -339,6 +339,11 @@ fn what_nobody_sets_is_told_as_what_it_comes_from() {
         ),
         ("i::selection", "color", "its initial value: nobody sets it here or further out"),
         ("em::selection", "color", "because of `em::selection`"),
+        (
+            "summary",
+            "z-index",
+            "because of the `style` attribute in index.html:4:116: a box of the browser's own, inside of `details`, does not hand it on",
+        ),
         ("em::selection", "font-size", "`font-size` does not apply to `::selection`"),
     ] {
         let located = study.locate(name).unwrap();

@@ -58,6 +58,9 @@ impl<'s> Contest<'s> {
             }
             let styles = study.styles();
             let around = if of_box { Around::Parent } else { Around::of(&study.page, id) };
+            if !of_box && around.is_plain() && !self.inherits() {
+                break;
+            }
             if !of_box {
                 let Some(parent) = study.page.document.flat_parent(id) else { break };
                 id = parent;
@@ -79,6 +82,14 @@ impl<'s> Contest<'s> {
         let applies = style::applying_to(self.pseudo.filter(|name| name.is_highlight())?)?.has(longhand);
         let keeps = longhand == id::COLOR && self.style.keeps_color();
         (applies && !keeps).then(|| self.study.page.document.flat_parent(self.element))
+    }
+
+    /// What is around the last element of a lineage, where a box of the browser's own is between the two that does not hand the property
+    /// on.
+    pub(super) fn cut_off_from(&self, lineage: &Lineage) -> Option<ElementId> {
+        let page = &self.study.page;
+        let last = lineage.steps.last().filter(|step| step.pseudo.is_none() && !self.inherits())?;
+        page.document.flat_parent(last.element).filter(|_| Around::of(page, last.element).is_plain())
     }
 
     /// Whether the property inherits here.

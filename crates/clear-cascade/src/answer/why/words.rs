@@ -60,6 +60,12 @@ impl<'s> Contest<'s> {
             (ValueFrom::Inherited, keyword) => {
                 let by = keyword.map(|k| format!(" because of {}", self.name(k))).unwrap_or_default();
                 let (Some(giver), Some((name, _))) = (lineage.steps.last(), &lineage.given) else {
+                    if let Some(outer) = self.cut_off_from(lineage) {
+                        let outer = self.study.page.document.label(outer);
+                        return format!(
+                            "{initial}{by}: a box of the browser's own, inside of `{outer}`, does not hand it on"
+                        );
+                    }
                     let where_none = if by.is_empty() { here } else { "further out" };
                     let text = || format!("{initial}{by}: nobody {sets_it} {where_none}");
                     return leaves_nothing().unwrap_or_else(text);
