@@ -4,7 +4,7 @@
 
 use std::sync::{Arc, LazyLock};
 
-use super::{INITIAL_INHERITED, Style, Styles, applying_to};
+use super::{CHUNK, INITIAL_INHERITED, Style, Styles, applying_to};
 use crate::document::ElementId;
 use crate::page::Page;
 use crate::property::{PropertyId, id};
@@ -42,21 +42,31 @@ impl Styles {
 }
 
 impl Style {
-    /// What a highlight over an element starts from, with the same highlight around.
-    pub(super) fn highlighted(&self, name: &PseudoElement, around: Option<&Self>) -> Self {
+    /// What a highlight over an element starts from, with the same highlight around. What the element has as its parent, of which
+    /// that highlight is, the highlight has as well.
+    pub(super) fn highlighted(&self, name: &PseudoElement, around: Option<&Self>, parent: Option<&Self>) -> Self {
         let mut style = self.boxed();
         style.inside = Default::default();
-        style.change().inherited = INITIAL_INHERITED.clone();
-        for longhand in KEPT.iter() {
-            style.set(*longhand, self.get(*longhand).clone());
-        }
         style.keeps_color = around.is_none_or(|around| around.keeps_color);
-        if let (Some(around), Some(some)) = (around, applying_to(name)) {
-            let own_color = |longhand: &PropertyId| *longhand == id::COLOR && around.keeps_color;
-            for longhand in some.iter().filter(|longhand| !own_color(longhand)) {
-                style.set(longhand, around.get(longhand).clone());
-            }
+        let (Some(around), Some(some)) = (around, applying_to(name)) else {
+            style.change().inherited = INITIAL_INHERITED.clone();
+            KEPT.iter().for_each(|longhand| style.set(*longhand, self.get(*longhand).clone()));
+            return style;
+        };
+        style.reset = around.reset.iter().filter(|(longhand, _)| some.has(*longhand)).cloned().collect();
+        style.present = around.present;
+        style.change().inherited = around.inherited.clone();
+        let keeps_color = style.keeps_color;
+        let kept = KEPT.iter().copied().filter(|longhand| *longhand != id::COLOR || keeps_color);
+        for longhand in kept.filter(|longhand| !parent.is_some_and(|parent| self.shares(parent, *longhand))) {
+            style.set(longhand, self.get(longhand).clone());
         }
         style
+    }
+
+    /// Whether an inherited longhand is kept in the very place where another style has it.
+    fn shares(&self, other: &Self, longhand: PropertyId) -> bool {
+        let chunk = longhand.index() / CHUNK;
+        Arc::ptr_eq(&self.inherited[chunk], &other.inherited[chunk])
     }
 }

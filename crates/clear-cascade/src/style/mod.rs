@@ -574,7 +574,9 @@ impl Styles {
         if plain {
             self.alike.share(&mut style.heritage, self.kept_parent(page, id, pseudo).map(|p| &p.heritage));
         }
-        let style = Arc::new(style);
+        // A highlight is mostly the one around it: being that very one, it is so for those inside as well.
+        let around = pseudo.filter(|name| name.is_highlight()).and_then(|name| self.highlight_around(page, id, name));
+        let style = around.filter(|around| around.is(&style)).cloned().unwrap_or_else(|| Arc::new(style));
         if let Some(key) = key.filter(|_| !style.asks_parent && !alike::go_by_attributes(page, &entries)) {
             self.alike.keep(&key, style.clone());
         }
@@ -622,7 +624,9 @@ impl Styles {
         match pseudo {
             Some(name) if name.is_highlight() => {
                 let around = self.highlight_around(page, id, name).map(|a| &**a);
-                self.get(id).map(|own| Cow::Owned(own.highlighted(name, around)))
+                let parent = page.document.flat_parent(id).filter(|parent| self.of(*parent, Some(name)).is_some());
+                let parent = parent.and_then(|parent| self.get(parent)).map(|p| &**p);
+                self.get(id).map(|own| Cow::Owned(own.highlighted(name, around, parent)))
             }
             Some(_) => self.get(id).map(|own| Cow::Borrowed(&**own)),
             None => self.inherits_from(page, id),
