@@ -3,9 +3,9 @@
 use std::env;
 
 /// On Linux the program is linked for a fixed address: a program that can lie anywhere has some
-/// 42,000 addresses of its tables filled in at every start, which takes longer than all else that
-/// `--version` does (docs/performance.md). What it links to, the heap and the stack lie anywhere
-/// still.
+/// 42,000 addresses of its tables filled in at every start, which is two fifths of what
+/// `--version` takes beyond starting any program (docs/performance.md). What it links to, the heap
+/// and the stack lie anywhere still.
 fn main() {
     println!("cargo::rerun-if-changed=build.rs");
     let target = |of: &str| env::var(format!("CARGO_CFG_TARGET_{of}")).unwrap_or_default();

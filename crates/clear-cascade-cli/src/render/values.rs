@@ -34,8 +34,8 @@ pub(crate) fn element(study: &Study, located: &Located, subject: &str, shown: &S
         let _ = writeln!(out, "{}", paint(NOTE, wrap(&parsed, width, 0)));
     }
     let pseudo = located.pseudo.as_ref();
-    let all: HashMap<String, String> = study.values_of(id, pseudo).unwrap_or_default().into_iter().collect();
-    edges(&all, &mut out);
+    let values = study.values_of(id, pseudo).unwrap_or_default();
+    edges(&values.iter().map(|(name, value)| (&**name, &**value)).collect(), &mut out);
     let readings = study.read_of(id, pseudo).unwrap_or_default();
     let plain = shown.plain.and_then(|t| t.study.values_of(t.element(id)?, pseudo).ok());
     let plain: Option<HashMap<String, String>> = plain.map(|values| values.into_iter().collect());
@@ -88,8 +88,8 @@ pub(crate) fn element(study: &Study, located: &Located, subject: &str, shown: &S
     }
     if shown.all {
         let _ = writeln!(out, "\n{}", paint(STAGE, "All longhands"));
-        for (name, value) in study.values_of(id, pseudo).unwrap_or_default() {
-            let _ = writeln!(out, "  {}  {}", pad(&name, 34), cut(&value, width.saturating_sub(38)));
+        for (name, value) in &values {
+            let _ = writeln!(out, "  {}  {}", pad(name, 34), cut(value, width.saturating_sub(38)));
         }
     } else {
         let rest = "All else is as browser defaults have it, or initial; --all lists everything.";
@@ -120,10 +120,10 @@ fn by_author(reading: &Reading) -> bool {
 }
 
 /// The edges of the box as one line through it, from the outside in and out again: once down, once across.
-fn edges(values: &HashMap<String, String>, out: &mut String) {
+fn edges(values: &HashMap<&str, &str>, out: &mut String) {
     let value = |p: String| {
-        let text = values.get(&p).cloned().unwrap_or_default();
-        text.strip_suffix("px").map_or_else(|| text.clone(), str::to_owned)
+        let text = values.get(&*p).copied().unwrap_or_default();
+        text.strip_suffix("px").unwrap_or(text).to_owned()
     };
     let all = |sides: [&str; 2]| {
         let parts = sides

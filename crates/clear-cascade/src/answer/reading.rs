@@ -155,7 +155,7 @@ impl Study {
             None if highlight.is_none() => (unset, None),
             Some(Outright::Wide(Wide::Inherit)) => (ValueFrom::Inherited, None),
             Some(Outright::Wide(Wide::Initial)) => (ValueFrom::Initial, None),
-            Some(Outright::Wide(Wide::Unset)) => (unset, None),
+            Some(Outright::Wide(Wide::Unset)) if highlight.is_none() => (unset, None),
             Some(Outright::Value) => (ValueFrom::Declared, winner.cloned()),
             _ => self.given(element, pseudo, property).unwrap_or((unset, None)),
         };

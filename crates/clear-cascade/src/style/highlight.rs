@@ -10,7 +10,7 @@ use crate::page::Page;
 use crate::property::{PropertyId, id};
 use crate::selector::PseudoElement;
 
-/// The inherited longhands that text keeps under a highlight: those of which its size and its place depend.
+/// The inherited longhands that text keeps under a highlight: those on which its size and its place depend.
 static KEPT: LazyLock<Vec<PropertyId>> = LazyLock::new(|| {
     let names = "font font-kerning font-optical-sizing font-palette font-size-adjust font-synthesis font-variant font-variant-emoji \
         font-feature-settings font-variation-settings font-language-override line-height letter-spacing word-spacing writing-mode text-rendering \

@@ -1,5 +1,7 @@
 //! Answers as their readers meet them: sentences, reasons, lineages, derivations.
 
+use clear_cascade::answer::ValueFrom;
+
 use crate::{demo, files, page};
 
 /// The sentence, the reasons and the steps of one answer.
@@ -372,4 +374,12 @@ fn what_nobody_sets_is_told_as_what_it_comes_from() {
     let read = study.read_of(study.locate("i").unwrap().elements[0], Some(&"::selection".parse().unwrap())).unwrap();
     let by: Vec<(&str, &str)> = read.iter().map(|r| (r.property.as_str(), r.by.as_str())).collect();
     assert_eq!(by, [("background-color", "body::selection"), ("font-style", "i")]);
+    let unset = page("<style>p::selection { background: gold } b::selection { all: unset }</style><p><b>1</b>");
+    let read = unset.read_of(unset.select("b").unwrap()[0], Some(&"::selection".parse().unwrap())).unwrap();
+    let by: Vec<(&str, &str, ValueFrom)> = read
+        .iter()
+        .map(|r| (r.property.as_str(), r.by.as_str(), r.from))
+        .filter(|r| r.0 == "background-color")
+        .collect();
+    assert_eq!(by, [("background-color", "p::selection", ValueFrom::Inherited)]);
 }
