@@ -580,7 +580,9 @@ impl Data {
     ) {
         let (at, text) = (self.place(&tally.at), self.text(&tally.declaration));
         let reasons: Vec<Text> = tally.to.iter().chain(&tally.because).map(|t| self.text(t)).collect();
-        let dropped = tally.dropped.as_ref().map(|d| self.text(d));
+        // What applies to nothing that its rule takes is as if it were not there.
+        let idle = tally.idle > 0 && tally.wins + tally.loses + tally.off == 0;
+        let dropped = tally.dropped.as_ref().or(tally.because.first().filter(|_| idle)).map(|d| self.text(d));
         let Some(sheet) = sheets.get_mut(&tally.at.file) else { return };
         let key = (tally.at.file.clone(), tally.at.line, tally.at.column);
         let place = *index.entry(key).or_insert_with(|| {
@@ -596,7 +598,7 @@ impl Data {
             sheet.declarations.len() - 1
         });
         let one = &mut sheet.declarations[place];
-        let counts = [tally.wins, tally.loses, tally.partly, tally.off + tally.idle];
+        let counts = [tally.wins, tally.loses, tally.partly, tally.off];
         if counts != [0; 4] {
             one.counts.resize(pages, [0; 4]);
             one.counts[page] = counts;
