@@ -5,7 +5,7 @@ and at twice the size, which must not cost more than 2.2 times as much. Needs va
 usage: counts.py [--write] [KIND…]     --write puts the counts of the fixed ones into counts.json
        counts.py --plot FILE.svg        draws how the cost grows with elements, rules, custom properties and depth
 """
-import json, os, re, subprocess, sys
+import json, os, re, subprocess, sys, tempfile
 from concurrent.futures import ThreadPoolExecutor
 HERE = os.path.dirname(os.path.abspath(__file__))
 FILE = os.path.join(HERE, 'counts.json')
@@ -20,14 +20,28 @@ made = [m for m in map(json.loads, build.splitlines()) if m.get('executable') an
 WORK = made[-1]['executable']
 
 def count(kind, size):
+    """What a piece of work takes with all that comes before it, in a process of its own."""
     run = subprocess.run(['valgrind', '--tool=callgrind', '--callgrind-out-file=/dev/null', WORK, kind, str(size)], capture_output=True, text=True)
     found = re.search(r'Collected : (\d+)', run.stderr)
     if run.returncode or not found: sys.exit(f'{kind} at {size} failed:\n{run.stderr[-2000:]}')
     return int(found.group(1)), int(run.stdout.split()[0])
 
-def growth(kind):
-    (none, _), (once, size), (twice, _) = count(kind, 1), count(kind, SIZE), count(kind, 2 * SIZE)
-    return kind, max(once - none, 1), twice - none, size
+def growths(kinds):
+    """Of each kind what it takes at the size and at twice the size, less what next to nothing takes, and how many bytes it is. All are
+    done in one process, each with a first time that does not count: what is made once is made there."""
+    sizes = [1, 1, SIZE, 2 * SIZE]
+    with tempfile.TemporaryDirectory() as folder:
+        dumps = ['--zero-before=*counted*', '--dump-after=*counted*', f'--callgrind-out-file={folder}/out']
+        run = subprocess.run(['valgrind', '--tool=callgrind', *dumps, WORK, *kinds, *map(str, sizes)], capture_output=True, text=True)
+        if run.returncode: sys.exit(f'{kinds} failed:\n{run.stderr[-2000:]}')
+        def total(number):
+            with open(f'{folder}/out.{number}') as dump: return int(next(line for line in dump if line.startswith('totals:')).split()[1])
+        lengths = [int(line.split()[0]) for line in run.stdout.splitlines()]
+        rows = []
+        for at, kind in enumerate(kinds):
+            none, once, twice = (total(at * len(sizes) + i) for i in (2, 3, 4))
+            rows.append((kind, max(once - none, 1), twice - none, lengths[at * len(sizes) + 2]))
+        return rows
 
 def plot(file):
     """Four panels: instructions by size, each from nothing to four sizes, with the numbers at the last point."""
@@ -63,7 +77,8 @@ with ThreadPoolExecutor(os.cpu_count()) as pool:
             was = known[name]['instructions']
             print(f'{name:22} {n / 1e6:9.1f} M instructions, {(n / was - 1) * 100:+.1f}% against what is written down')
             if n > was * MOST_MORE: faults.append(f'{name} takes {n} instructions, {was} are written down: make it cheaper, or write the new count down with the reason')
-    rows = list(pool.map(growth, kinds))
+    parts = 4 * os.cpu_count()
+    rows = [row for part in pool.map(growths, [kinds[i::parts] for i in range(min(parts, len(kinds)))]) for row in part]
 ordinary = next((once / size for kind, once, _, size in rows if kind == 'ordinary'), None)
 for kind, once, twice, size in sorted(rows, key=lambda r: -r[2] / r[1]):
     # What is small beside the rest of the work says nothing.

@@ -1,4 +1,4 @@
-//! One piece of work by name and size, for counting instructions: `work NAME SIZE` does it once, `work` lists the names.
+//! Pieces of work by name and size, for counting instructions: `work NAME… SIZE…` does each at each size, `work` lists the names.
 //!
 //! Each kind makes a page that grows in one way, opens it, resolves it, and asks what the kind is about. Twice the size must
 //! not cost much more than twice the instructions.
@@ -341,23 +341,36 @@ const KINDS: &[Kind] = &[
     },
 ];
 
-fn main() {
-    let args: Vec<String> = std::env::args().skip(1).filter(|a| !a.starts_with("--")).collect();
-    let (Some(name), Some(size)) = (args.first(), args.get(1).and_then(|n| n.parse().ok())) else {
-        KINDS.iter().for_each(|kind| println!("{}", kind.name));
-        return;
-    };
-    let Some(kind) = KINDS.iter().find(|kind| kind.name == name) else {
-        eprintln!("there is no `{name}`");
-        std::process::exit(2);
-    };
-    let (page, sheet) = (kind.page)(size);
-    let html = format!("<!DOCTYPE html><link rel=stylesheet href=site.css>{page}");
-    let files = MemoryLoader::default().with("index.html", &html).with("site.css", &sheet);
-    let study = Study::open(&files, "index.html").expect("a page");
+/// Opens a page, resolves it, and asks what its kind is about: this is what is counted.
+#[inline(never)]
+fn counted(kind: &Kind, files: &MemoryLoader) -> Study {
+    let study = Study::open(files, "index.html").expect("a page");
     study.resolve_all();
     (kind.ask)(&study);
-    println!("{} bytes, {} elements", html.len() + sheet.len(), study.document().ids().count());
-    // What it takes to drop all that is no part of the work.
-    std::mem::forget(study);
+    study
+}
+
+fn main() {
+    let args: Vec<String> = std::env::args().skip(1).filter(|a| !a.starts_with("--")).collect();
+    let (sizes, names): (Vec<_>, Vec<_>) = args.iter().partition(|arg| arg.parse::<usize>().is_ok());
+    let sizes: Vec<usize> = sizes.into_iter().filter_map(|n| n.parse().ok()).collect();
+    if names.is_empty() || sizes.is_empty() {
+        KINDS.iter().for_each(|kind| println!("{}", kind.name));
+        return;
+    }
+    for name in names {
+        let Some(kind) = KINDS.iter().find(|kind| kind.name == name) else {
+            eprintln!("there is no `{name}`");
+            std::process::exit(2);
+        };
+        for size in &sizes {
+            let (page, sheet) = (kind.page)(*size);
+            let html = format!("<!DOCTYPE html><link rel=stylesheet href=site.css>{page}");
+            let files = MemoryLoader::default().with("index.html", &html).with("site.css", &sheet);
+            let study = counted(kind, &files);
+            println!("{} bytes, {} elements", html.len() + sheet.len(), study.document().ids().count());
+            // What it takes to drop all that is no part of the work.
+            std::mem::forget(study);
+        }
+    }
 }

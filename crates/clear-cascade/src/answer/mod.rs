@@ -193,11 +193,15 @@ impl Study {
                 reached.by(rule, crate::source::offset(number), &mut plain);
             }
             let own = |rule: &u32| self.page.own_rules.get(&id).is_some_and(|o| o.contains(rule));
-            let fast = crate::style::matched_rules(&self.page, &matcher, id)
-                .into_iter()
-                .map(|m| m.rule)
-                .filter(|r| !own(r) && here(&self.page.rules[*r as usize]));
-            fast.eq(plain.into_iter().map(|m| m.rule))
+            let mut fast = crate::style::matched_rules(&self.page, &matcher, id);
+            fast.retain(|m| !own(&m.rule) && here(&self.page.rules[m.rule as usize]));
+            let told = |all: Vec<crate::style::Matched<'_>>| {
+                let mut all: Vec<_> =
+                    all.iter().map(|m| (m.rule, m.pseudo.cloned(), m.selector, m.specificity, m.proximity)).collect();
+                all.sort_unstable();
+                all
+            };
+            told(fast) == told(plain)
         })
     }
 }

@@ -248,6 +248,13 @@ impl Page {
         sheet.declarations(&sheet.rules[rule.rule as usize])
     }
 
+    /// Reads what a rule says, by its number.
+    pub(crate) fn read_ahead(&self, rule: u32) {
+        let rule = &self.rules[rule as usize];
+        let sheet = &self.sheets[rule.sheet as usize].sheet;
+        sheet.read_ahead(&sheet.rules[rule.rule as usize]);
+    }
+
     /// The style rule behind a rule's place in the cascade.
     pub(crate) fn style_rule(&self, rule: &FlatRule) -> &StyleRule {
         &self.sheets[rule.sheet as usize].sheet.rules[rule.rule as usize]

@@ -4,6 +4,8 @@
 //! many steps it may take grows with the length of the value only, so that no text can hold it up; how much stack it
 //! needs, with the nesting of functions only.
 
+use smallvec::SmallVec;
+
 use super::mismatch::Wanted;
 use super::syntax::{Builtin, Node, Repeat, named_type};
 use super::{Mismatch, PropertyId, areas, id};
@@ -178,13 +180,13 @@ struct Run<'m> {
     /// What has matched so far.
     out: Vec<Item>,
     /// What is to be said about that.
-    marks: Vec<Mark>,
+    marks: SmallVec<[Mark; 2]>,
     /// What follows.
-    frames: Vec<Frame<'m>>,
+    frames: SmallVec<[Frame<'m>; 8]>,
     /// Parts in any order that have matched.
-    used: Vec<Used>,
+    used: SmallVec<[Used; 4]>,
     /// Choices that are left open.
-    choices: Vec<Choice<'m>>,
+    choices: SmallVec<[Choice<'m>; 2]>,
     /// Steps left.
     steps: u32,
     /// Inside how many functions it is.
@@ -214,10 +216,10 @@ impl<'m> Run<'m> {
         Self {
             slice,
             out: Vec::new(),
-            marks: Vec::new(),
-            frames: Vec::new(),
-            used: Vec::new(),
-            choices: Vec::new(),
+            marks: SmallVec::new(),
+            frames: SmallVec::new(),
+            used: SmallVec::new(),
+            choices: SmallVec::new(),
             steps,
             depth,
             explains,

@@ -23,9 +23,9 @@ use self::known::{Known, Taken};
 use crate::cascade::Origin;
 use crate::document::{Document, ElementId};
 use crate::page::{FlatRule, Noted, Page, Parsed, titles, unknown_encoding};
-use crate::selector::{Matcher, PseudoElement};
+use crate::selector::PseudoElement;
 use crate::source::{LoadError, Loader, Source, SourceKind, Sources, Span};
-use crate::style::{self, Entry, Matched, Strongest, Style, Styles, Subject, Wanted};
+use crate::style::{self, Entry, InRuns, Matched, Strongest, Style, Styles, Subject, Wanted};
 use crate::stylesheet::{Note, NoteKind};
 use crate::viewing::{Viewing, ViewingError};
 
@@ -213,7 +213,8 @@ impl Study {
     /// ```
     pub fn resolve_all(&self) {
         let (matcher, count) = (self.page.rule_matcher(), self.page.document.count());
-        (0..count.div_ceil(RUN)).for_each(|run| self.resolve_run(&matcher, run));
+        let mut together = InRuns::new(&self.styles, &self.page, &matcher);
+        (0..count.div_ceil(RUN)).for_each(|run| self.resolve_run(&mut together, run));
     }
 
     /// The same on up to so many threads, which end before it returns. The values are the same as on one.
@@ -239,9 +240,10 @@ impl Study {
         let next = AtomicUsize::new(0);
         let work = || {
             let matcher = self.page.rule_matcher();
+            let mut together = InRuns::new(&self.styles, &self.page, &matcher);
             // Elements near each other have most of what is around them in common.
             while let Some(run) = Some(next.fetch_add(1, Ordering::Relaxed)).filter(|run| *run < runs) {
-                self.resolve_run(&matcher, run);
+                self.resolve_run(&mut together, run);
             }
         };
         std::thread::scope(|scope| {
@@ -253,8 +255,8 @@ impl Study {
     }
 
     /// Computes the values of a run of elements.
-    fn resolve_run(&self, matcher: &Matcher<'_>, run: usize) {
-        self.styles.ensure_all(&self.page, matcher, self.page.document.ids_among(run * RUN..(run + 1) * RUN));
+    fn resolve_run(&self, together: &mut InRuns<'_, '_>, run: usize) {
+        together.ensure_all(self.page.document.ids_among(run * RUN..(run + 1) * RUN));
     }
 
     /// The page as a tree.

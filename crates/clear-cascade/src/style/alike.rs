@@ -8,7 +8,7 @@ use rustc_hash::{FxHashMap, FxHasher};
 
 use super::entry::{Entry, Target};
 use super::matched::Matched;
-use super::{Customs, Heritage, Inside, Style, Styles};
+use super::{Customs, Heritage, Inside, Style};
 use crate::document::{ElementId, Name, Namespace};
 use crate::page::Page;
 use crate::property::{self, Declared};
@@ -55,12 +55,13 @@ struct Of<'k> {
 type Ruled = (u32, Option<u32>, Option<u32>);
 
 impl<'k> Key<'k> {
-    /// That of an element or a pseudo-element of it which these rules take; nothing where it may go by what no other has.
+    /// That of an element or a pseudo-element of it which these rules take; nothing where it may go by what no other has. It inherits
+    /// from a parent that stays where it is, a highlight from the element that it is over, and from the same highlight around.
     pub(super) fn of(
-        styles: &Styles,
         page: &'k Page,
         (id, pseudo): (ElementId, Option<&'k PseudoElement>),
         matched: &'k [Matched<'k>],
+        (parent, highlight): (&Style, Option<&Arc<Style>>),
     ) -> Option<Self> {
         if page.counts_siblings {
             return None;
@@ -69,12 +70,6 @@ impl<'k> Key<'k> {
         if element.attributes.iter().any(|a| TELLING.contains(&&*a.name)) {
             return None;
         }
-        let of_highlight = pseudo.filter(|name| name.is_highlight());
-        let parent = match of_highlight {
-            Some(_) => styles.get(id)?,
-            None => styles.kept_parent(page, id, pseudo)?,
-        };
-        let highlight = of_highlight.and_then(|name| styles.highlight_around(page, id, name));
         // What is not initial there may be taken over (CSS Box Alignment 3, §6.1).
         if !parent.is_initial(property::id::JUSTIFY_ITEMS) {
             return None;
@@ -99,6 +94,11 @@ impl<'k> Key<'k> {
             (m.rule, m.selector).hash(&mut hasher);
         }
         Some(Self { of, matched, hash: hasher.finish() })
+    }
+
+    /// Whether it is for the same values as another.
+    pub(super) fn is(&self, other: &Self) -> bool {
+        self.hash == other.hash && self.of == other.of && self.rules().eq(other.rules())
     }
 
     /// The rules.
@@ -224,8 +224,10 @@ impl Alike {
 
     /// Puts what others pass on in the place of what is the same, so that those inside of both are alike; what is the parent's is
     /// so already.
-    pub(super) fn share(&self, heritage: &mut Arc<Heritage>, parent: Option<&Arc<Heritage>>) {
-        let Some(parent) = parent.filter(|parent| !Arc::ptr_eq(parent, heritage)) else { return };
+    pub(super) fn share(&self, heritage: &mut Arc<Heritage>, parent: &Arc<Heritage>) {
+        if Arc::ptr_eq(parent, heritage) {
+            return;
+        }
         if !Arc::ptr_eq(&parent.custom, &heritage.custom) {
             let customs = &mut Arc::make_mut(heritage).custom;
             let hash = customs.hash();

@@ -82,6 +82,9 @@ fn plain(page: &Page, entries: &[Entry<'_>], inherited: &Customs) -> Option<FxHa
             said.push((name, value));
         }
     }
+    if said.iter().all(|(name, value)| *value == inherited.get(name)) {
+        return Some(FxHashMap::default());
+    }
     let mut own = FxHashMap::with_capacity_and_hasher(said.len(), FxBuildHasher);
     own.extend(said.into_iter().map(|(name, value)| (name.clone(), value.cloned())));
     own.retain(|name, value| value.as_ref() != inherited.get(name));

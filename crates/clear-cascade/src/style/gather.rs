@@ -1,7 +1,6 @@
 //! The declarations that want to set something on an element.
 
 use std::cell::LazyCell;
-use std::collections::VecDeque;
 use std::rc::Rc;
 
 use rustc_hash::FxHashMap;
@@ -29,29 +28,109 @@ pub(crate) fn entries_of<'s>(
     pseudo: Option<&PseudoElement>,
     wanted: Wanted<'_>,
 ) -> Vec<Entry<'s>> {
-    let applying = pseudo.and_then(applying_to);
-    let mut on: Vec<&Matched<'_>> = Vec::with_capacity(matched.len());
-    let mut of_base_select: Vec<&Matched<'_>> = Vec::new();
-    for m in matched.iter().filter(|m| m.pseudo == pseudo) {
-        let rule = &page.rules[m.rule as usize];
-        if page.base_select == Some(rule.sheet) {
-            of_base_select.push(m);
-        } else if containers_hold(page, styles, rule, id, pseudo) {
-            on.push(m);
+    let mut gathered = Gathered { entries: Vec::with_capacity(64), ..Gathered::default() };
+    gathered.add(page, styles, (id, pseudo), matched, wanted);
+    gathered.entries
+}
+
+/// What rules say for several elements, those for each together.
+#[derive(Default)]
+pub(super) struct Gathered<'s> {
+    /// All of it.
+    pub(super) entries: Vec<Entry<'s>>,
+    /// What is decided for the one at hand.
+    decided: Decided<'s>,
+}
+
+impl<'s> Gathered<'s> {
+    /// Adds what the matched rules say for an element or one of its pseudo-elements, weakest first, as far as `wanted` asks for it.
+    pub(super) fn add(
+        &mut self,
+        page: &'s Page,
+        styles: &Styles,
+        (id, pseudo): (ElementId, Option<&PseudoElement>),
+        matched: &[Matched<'_>],
+        wanted: Wanted<'_>,
+    ) {
+        let applying = pseudo.and_then(applying_to);
+        let mut on: SmallVec<[&Matched<'_>; 16]> = SmallVec::new();
+        let mut of_base_select: SmallVec<[&Matched<'_>; 1]> = SmallVec::new();
+        for m in matched.iter().filter(|m| m.pseudo == pseudo) {
+            let rule = &page.rules[m.rule as usize];
+            if page.base_select == Some(rule.sheet) {
+                of_base_select.push(m);
+            } else if containers_hold(page, styles, rule, id, pseudo) {
+                on.push(m);
+            }
         }
+        if of_base_select.is_empty() {
+            return self.add_in_order(page, &on, wanted, applying);
+        }
+        // Whether its rules count is a matter of `appearance`, whatever is asked for.
+        let look = if wanted.is_for_some() { Wanted::All } else { wanted };
+        let start = self.entries.len();
+        self.add_in_order(page, &on, look, applying);
+        if appearance::is_base_select(page, styles, id, pseudo, &self.entries[start..]) {
+            on.extend(of_base_select);
+        } else if !wanted.is_for_some() {
+            return;
+        }
+        self.entries.truncate(start);
+        self.add_in_order(page, &on, wanted, applying);
     }
-    if of_base_select.is_empty() {
-        return in_order(page, &on, wanted, applying);
+
+    /// Adds what rules say, weakest first, as far as `wanted` asks for it: normal declarations in the order of their rules, then
+    /// important ones in theirs. Where only some longhands apply, what a page says of others is left out.
+    fn add_in_order(
+        &mut self,
+        page: &'s Page,
+        matched: &[&Matched<'_>],
+        wanted: Wanted<'_>,
+        applying: Option<&Longhands>,
+    ) {
+        let mut rules: SmallVec<[Ruled<'_, 's>; 16]> = matched.iter().map(|m| Ruled::of(page, m)).collect();
+        if wanted.is_for_some() {
+            // Mostly few rules say something of what is asked about.
+            rules.retain(|r| r.declarations.iter().any(|d| !wanted.leaves_out(&d.property)));
+        }
+        let Self { entries, decided } = self;
+        let start = entries.len();
+        decided.clear();
+        for important in [true, false] {
+            let some = rules.iter().filter(|r| !important || r.important);
+            let number = |r: &Ruled<'_, '_>| (r.precedence(page, important).number(), r.rule.order);
+            let mut sorted: SmallVec<[_; 16]> = some.map(|r| (number(r), r)).collect();
+            sorted.sort_by_key(|(number, _)| *number);
+            for (_, ruled) in sorted.into_iter().rev() {
+                let (by, sheet) = (LazyCell::new(|| ruled.by(page, important)), ruled.sheet);
+                let applying = applying.filter(|_| ruled.rule.within.origin != Origin::Defaults);
+                for (i, declaration) in ruled.declarations(important) {
+                    if decided.beats_all(declaration) || wanted.leaves_out(&declaration.property) {
+                        continue;
+                    }
+                    each_target(sheet, declaration, &mut |target, declared| {
+                        if matches!((target, applying), (Target::Longhand(p), Some(some)) if !some.has(p)) {
+                            return;
+                        }
+                        let entry = || Entry::new(&by, (i, declaration), (target, declared));
+                        let wanted = match wanted {
+                            Wanted::All => true,
+                            Wanted::Longhands(_) | Wanted::Customs(_) => !wanted.leaves_out_target(target),
+                            Wanted::Effective => !decided.beats((target, declared), declaration, sheet),
+                            Wanted::EffectiveOf(keep) => {
+                                keep(&entry()) && !decided.beats((target, declared), declaration, sheet)
+                            }
+                        };
+                        if wanted {
+                            entries.push(entry());
+                        }
+                    });
+                }
+            }
+        }
+        // They came the strongest first.
+        entries[start..].reverse();
     }
-    // Whether its rules count is a matter of `appearance`, whatever is asked for.
-    let look = if wanted.is_for_some() { Wanted::All } else { wanted };
-    let entries = in_order(page, &on, look, applying);
-    if appearance::is_base_select(page, styles, id, pseudo, &entries) {
-        on.extend(of_base_select);
-    } else if !wanted.is_for_some() {
-        return entries;
-    }
-    in_order(page, &on, wanted, applying)
 }
 
 /// Which declarations are asked for.
@@ -113,6 +192,12 @@ struct Decided<'s> {
 }
 
 impl<'s> Decided<'s> {
+    /// Forgets all of it.
+    fn clear(&mut self) {
+        (self.settled, self.open) = (Longhands::default(), Longhands::default());
+        self.custom.clear();
+    }
+
     /// Whether all that a declaration sets is settled, so that its value need not be looked at.
     fn beats_all(&self, declaration: &Declaration) -> bool {
         match &declaration.property {
@@ -237,57 +322,6 @@ impl<'m, 's> Ruled<'m, 's> {
         let Matched { rule, selector, .. } = *self.matched;
         Rc::new(By { rule, sheet: self.rule.sheet, selector, precedence: self.precedence(page, important) })
     }
-}
-
-/// What rules say, weakest first, as far as `wanted` asks for it: normal declarations in the order of their rules, then
-/// important ones in theirs. Where only some longhands apply, what a page says of others is left out.
-fn in_order<'s>(
-    page: &'s Page,
-    matched: &[&Matched<'_>],
-    wanted: Wanted<'_>,
-    applying: Option<&Longhands>,
-) -> Vec<Entry<'s>> {
-    let mut rules: SmallVec<[Ruled<'_, 's>; 16]> = matched.iter().map(|m| Ruled::of(page, m)).collect();
-    if wanted.is_for_some() {
-        // Mostly few rules say something of what is asked about.
-        rules.retain(|r| r.declarations.iter().any(|d| !wanted.leaves_out(&d.property)));
-    }
-    // They come the strongest first.
-    let mut entries = VecDeque::with_capacity(64);
-    let mut decided = Decided::default();
-    for important in [true, false] {
-        let some = rules.iter().filter(|r| !important || r.important);
-        let number = |r: &Ruled<'_, '_>| (r.precedence(page, important).number(), r.rule.order);
-        let mut sorted: SmallVec<[_; 16]> = some.map(|r| (number(r), r)).collect();
-        sorted.sort_by_key(|(number, _)| *number);
-        for (_, ruled) in sorted.into_iter().rev() {
-            let (by, sheet) = (LazyCell::new(|| ruled.by(page, important)), ruled.sheet);
-            let applying = applying.filter(|_| ruled.rule.within.origin != Origin::Defaults);
-            for (i, declaration) in ruled.declarations(important) {
-                if decided.beats_all(declaration) || wanted.leaves_out(&declaration.property) {
-                    continue;
-                }
-                each_target(sheet, declaration, &mut |target, declared| {
-                    if matches!((target, applying), (Target::Longhand(p), Some(some)) if !some.has(p)) {
-                        return;
-                    }
-                    let entry = || Entry::new(&by, (i, declaration), (target, declared));
-                    let wanted = match wanted {
-                        Wanted::All => true,
-                        Wanted::Longhands(_) | Wanted::Customs(_) => !wanted.leaves_out_target(target),
-                        Wanted::Effective => !decided.beats((target, declared), declaration, sheet),
-                        Wanted::EffectiveOf(keep) => {
-                            keep(&entry()) && !decided.beats((target, declared), declaration, sheet)
-                        }
-                    };
-                    if wanted {
-                        entries.push_front(entry());
-                    }
-                });
-            }
-        }
-    }
-    Vec::from(entries)
 }
 
 /// Adds what one rule says, in written order.

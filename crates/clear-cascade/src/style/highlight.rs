@@ -30,6 +30,19 @@ impl Styles {
         page.document.flat_lineage(id).skip(1).find_map(|around| self.of(around, Some(name)))
     }
 
+    /// What a highlight of an element that is known inherits, with the same highlight around.
+    pub(super) fn highlighted(
+        &self,
+        page: &Page,
+        id: ElementId,
+        name: &PseudoElement,
+        around: Option<&Arc<Style>>,
+    ) -> Option<Style> {
+        let parent = page.document.flat_parent(id).filter(|parent| self.of(*parent, Some(name)).is_some());
+        let parent = parent.and_then(|parent| self.get(parent)).map(|p| &**p);
+        self.get(id).map(|own| own.highlighted(name, around.map(|around| &**around), parent))
+    }
+
     /// Whether the highlights of an element which others have for it inherit the same there.
     pub(super) fn highlights_as(&self, others: &Self, page: &Page, id: ElementId) -> bool {
         others.pseudos(id).iter().filter(|(name, _)| name.is_highlight()).all(|(name, _)| {

@@ -24,53 +24,69 @@ pub(crate) struct Matched<'s> {
     pub(crate) selector: Option<u32>,
 }
 
-/// The rules that take an element or its pseudo-elements, unordered; rules of the element itself included.
-pub(crate) fn matched_rules<'s>(page: &'s Page, matcher: &Matcher<'_>, id: ElementId) -> Vec<Matched<'s>> {
-    matched_rules_for(page, matcher, id, |_| true)
+/// The rules that take elements, those of each together.
+#[derive(Default)]
+pub(super) struct Found<'s> {
+    /// All of them.
+    pub(super) all: Vec<Matched<'s>>,
+    /// Those by which the element at hand may be taken, some of which may be of one rule.
+    met: Vec<Matched<'s>>,
+    /// Those that take pseudo-elements of it.
+    aimed: Vec<Matched<'s>>,
 }
 
-/// The same, but for rules for pseudo-elements that need not be looked at.
-pub(super) fn matched_rules_for<'s>(
-    page: &'s Page,
-    matcher: &Matcher<'_>,
-    id: ElementId,
-    wanted: impl Fn(There) -> bool,
-) -> Vec<Matched<'s>> {
-    let mut found = Vec::with_capacity(16);
-    let reached = Reached::new(page, matcher, id);
-    page.candidates(id, &mut |candidate| {
-        let (number, index) = (candidate.rule, candidate.selector);
-        if !candidate.alone {
-            let mut add = |_, s, proximity| found.push(Matched::new(number, index as usize, s, proximity));
-            return reached.own(&page.rules[number as usize], index as usize, &mut add);
+impl<'s> Found<'s> {
+    /// Adds the rules that take an element, then those that take pseudo-elements of it, both unordered and rules of the element itself
+    /// included; but for rules for pseudo-elements that need not be looked at. Gives where both start, and where they end.
+    pub(super) fn add(
+        &mut self,
+        page: &'s Page,
+        matcher: &Matcher<'_>,
+        id: ElementId,
+        wanted: impl Fn(There) -> bool,
+    ) -> [usize; 3] {
+        let (start, met) = (self.all.len(), &mut self.met);
+        let reached = Reached::new(page, matcher, id);
+        page.candidates(id, &mut |candidate| {
+            let (number, index) = (candidate.rule, candidate.selector);
+            if !candidate.alone {
+                let mut add = |_, s, proximity| met.push(Matched::new(number, index as usize, s, proximity));
+                return reached.own(&page.rules[number as usize], index as usize, &mut add);
+            }
+            if page.index().there(candidate).is_some_and(|there| !wanted(there)) {
+                return;
+            }
+            // Nothing but the selector need be looked at, which is what nearly all the time goes into.
+            if page.index().takes(candidate, matcher, id) {
+                let (pseudo, specificity) = (page.index().pseudo(candidate), candidate.specificity);
+                met.push(Matched { rule: number, specificity, proximity: None, pseudo, selector: Some(index) });
+            }
+        });
+        met.sort_unstable_by_key(|m| (m.rule, m.selector));
+        for (tree, _) in &reached.across {
+            for number in page.tree_rules.get(*tree as usize).into_iter().flatten() {
+                reached.by(&page.rules[*number as usize], *number, met);
+            }
         }
-        if page.index().there(candidate).is_some_and(|there| !wanted(there)) {
-            return;
+        for new in met.drain(..) {
+            let (list, floor) = if new.pseudo.is_none() { (&mut self.all, start) } else { (&mut self.aimed, 0) };
+            let of_rule = list[floor..].iter().rev().take_while(|m| m.rule == new.rule).count();
+            let from = list.len() - of_rule;
+            add_heaviest(list, from, new);
         }
-        // Nothing but the selector need be looked at, which is what nearly all the time goes into.
-        if page.index().takes(candidate, matcher, id) {
-            let (pseudo, specificity) = (page.index().pseudo(candidate), candidate.specificity);
-            found.push(Matched { rule: number, specificity, proximity: None, pseudo, selector: Some(index) });
-        }
-    });
-    found.sort_unstable_by_key(|m| (m.rule, m.selector));
-    let mut matched: Vec<Matched<'s>> = Vec::with_capacity(found.len());
-    let mut start = 0;
-    for new in found {
-        if matched.last().is_none_or(|last| last.rule != new.rule) {
-            start = matched.len();
-        }
-        add_heaviest(&mut matched, start, new);
+        let own = page.own_rules.get(&id).into_iter().flatten().map(|number| Matched::own(*number));
+        self.all.extend(own);
+        let aimed = self.all.len();
+        self.all.append(&mut self.aimed);
+        [start, aimed, self.all.len()]
     }
-    for (tree, _) in &reached.across {
-        for number in page.tree_rules.get(*tree as usize).into_iter().flatten() {
-            reached.by(&page.rules[*number as usize], *number, &mut matched);
-        }
-    }
-    for number in page.own_rules.get(&id).into_iter().flatten() {
-        matched.push(Matched::own(*number));
-    }
-    matched
+}
+
+/// The rules that take an element or its pseudo-elements, unordered; rules of the element itself included.
+pub(crate) fn matched_rules<'s>(page: &'s Page, matcher: &Matcher<'_>, id: ElementId) -> Vec<Matched<'s>> {
+    let mut found = Found::default();
+    found.add(page, matcher, id, |_| true);
+    found.all
 }
 
 impl<'s> Matched<'s> {

@@ -176,6 +176,11 @@ impl Declaration {
         })
     }
 
+    /// Reads its value.
+    pub(super) fn read_ahead(&self, sheet: &Stylesheet) {
+        self.meaning(sheet);
+    }
+
     /// What it says for a custom property, where its bytes tell that this is a text: nothing is put in, and no keyword stands alone.
     fn custom_text(&self, sheet: &Stylesheet) -> Option<CustomValue> {
         let Written::Bytes(..) = self.value else { return None };

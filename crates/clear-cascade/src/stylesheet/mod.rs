@@ -399,6 +399,13 @@ impl Stylesheet {
         self.contents(rule).map_or(&[], |contents| &contents.declarations)
     }
 
+    /// Reads the block of a rule and the values in it, unless it was read before.
+    pub(crate) fn read_ahead(&self, rule: &StyleRule) {
+        if rule.contents.get().is_none() {
+            self.declarations(rule).iter().for_each(|declaration| declaration.read_ahead(self));
+        }
+    }
+
     /// What the block of a rule says; read when first asked for, then kept.
     fn contents<'s>(&'s self, rule: &'s StyleRule) -> Option<&'s Contents> {
         let read = || Box::new(parse::contents(&self.map, &self.tokens, rule.block.clone(), rule.number));

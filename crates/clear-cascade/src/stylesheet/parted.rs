@@ -5,6 +5,8 @@
 
 use std::sync::OnceLock;
 
+use smallvec::SmallVec;
+
 use super::declaration::{Declaration, Property, Written};
 use super::outline::{after_comment, after_string, after_url, ends_with};
 use crate::property::PropertyId;
@@ -54,9 +56,9 @@ fn goes_by_attributes(value: &str) -> bool {
 }
 
 /// The declarations between two bytes.
-pub(super) fn parted(text: &str, (mut at, end): (usize, usize)) -> Option<Vec<Parted>> {
+pub(super) fn parted(text: &str, (mut at, end): (usize, usize)) -> Option<SmallVec<[Parted; 8]>> {
     let block = &text.as_bytes()[..end];
-    let mut found = Vec::new();
+    let mut found = SmallVec::new();
     loop {
         at = after_white(block, at)?;
         if at == end {

@@ -90,6 +90,9 @@ fn pieces_in(value: Slice<'_>, mut open: u32) -> Option<Pieces> {
 
 /// The same of a value that starts at a byte of a text, told by its bytes; nothing, too, where they do not tell, or nothing is to be replaced.
 pub(crate) fn plain_pieces(value: &str, start: u32) -> Option<Pieces> {
+    if !value.contains('(') {
+        return None;
+    }
     plain_pieces_in(value, start, 0).filter(|pieces| pieces.iter().any(|piece| matches!(piece, Piece::Custom(..))))
 }
 
