@@ -35,6 +35,19 @@ pub(crate) fn is_white(byte: u8) -> bool {
     matches!(byte, b' ' | b'\t' | b'\n' | b'\r' | b'\x0C')
 }
 
+/// The first byte from a place on that is in a set, eight at a time.
+pub(crate) fn find_byte(bytes: &[u8], from: usize, set: &[bool; 256]) -> Option<usize> {
+    let mut at = from;
+    let is_in = |byte: &u8| set[usize::from(*byte)];
+    let some = |[a, b, c, d, e, f, g, h]: &[u8; 8]| {
+        is_in(a) | is_in(b) | is_in(c) | is_in(d) | is_in(e) | is_in(f) | is_in(g) | is_in(h)
+    };
+    while bytes.get(at..)?.first_chunk().is_some_and(|chunk| !some(chunk)) {
+        at += 8;
+    }
+    bytes[at..].iter().position(is_in).map(|n| at + n)
+}
+
 /// A text on one line, cut at so many characters.
 pub(crate) fn shorten(text: &str, most: usize) -> String {
     let line = text.split_whitespace().collect::<Vec<_>>().join(" ");

@@ -62,7 +62,7 @@ impl<'t> Positioned<'t> {
     /// A fresh tree for the page.
     fn new(source: SourceId, text: &'t str) -> Self {
         let opts = TreeBuilderOpts { scripting_enabled: true, ..TreeBuilderOpts::default() };
-        let builder = TreeBuilder::new(Tree::new(source), opts);
+        let builder = TreeBuilder::new(Tree::new(source, text), opts);
         Self { builder, text, piece_end: Cell::new(0), after: Cell::new(0), raw: Cell::new(false) }
     }
 }
@@ -219,11 +219,14 @@ struct Handle {
 }
 
 impl Tree {
-    /// An empty document.
-    fn new(source: SourceId) -> Self {
+    /// An empty document, with room for that of a text: mostly an element and what is between its tags and others are three nodes for two
+    /// tags.
+    fn new(source: SourceId, text: &str) -> Self {
+        let mut nodes = Vec::with_capacity(memchr::memchr_iter(b'<', text.as_bytes()).count() * 3 / 2 + 4);
+        nodes.push(Linked::new(Node::Container));
         Self {
             source,
-            nodes: RefCell::new(vec![Linked::new(Node::Container)]),
+            nodes: RefCell::new(nodes),
             quirks: Cell::new(false),
             tag: RefCell::default(),
             nesting: RefCell::default(),

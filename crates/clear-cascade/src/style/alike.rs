@@ -29,7 +29,9 @@ pub(super) struct Key<'k> {
     of: Of<'k>,
     /// The rules that take it.
     matched: &'k [Matched<'k>],
-    /// The hash of all this.
+    /// The hash of these.
+    of_rules: u64,
+    /// The hash of all.
     hash: u64,
 }
 
@@ -84,7 +86,6 @@ impl<'k> Key<'k> {
             namespaces: (element.namespace, around),
         };
         let mut hasher = FxHasher::default();
-        of.hash(&mut hasher);
         for m in matched {
             let rule = &page.rules[m.rule as usize];
             // What is around it, and `appearance`, may say that a rule does not count; rules of its own have no selectors.
@@ -93,12 +94,19 @@ impl<'k> Key<'k> {
             }
             (m.rule, m.selector).hash(&mut hasher);
         }
-        Some(Self { of, matched, hash: hasher.finish() })
+        let of_rules = hasher.finish();
+        of.hash(&mut hasher);
+        Some(Self { of, matched, of_rules, hash: hasher.finish() })
     }
 
     /// Whether it is for the same values as another.
     pub(super) fn is(&self, other: &Self) -> bool {
         self.hash == other.hash && self.of == other.of && self.rules().eq(other.rules())
+    }
+
+    /// Whether the same rules say the same.
+    pub(super) fn is_said_as(&self, other: &Self) -> bool {
+        self.of_rules == other.of_rules && self.of.pseudo == other.of.pseudo && self.rules().eq(other.rules())
     }
 
     /// The rules.

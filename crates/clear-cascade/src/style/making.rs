@@ -1,9 +1,10 @@
 //! How the values of elements come into being: of one that is asked for, with those around it, or of many together.
 
 use std::borrow::Cow;
+use std::ops::Range;
 use std::sync::Arc;
 
-use smallvec::{SmallVec, smallvec};
+use smallvec::SmallVec;
 
 use super::Style;
 use super::alike::{self, Key};
@@ -250,13 +251,20 @@ impl Styles {
             }
         }
         gathered.entries.clear();
-        let mut ends: SmallVec<[usize; 65]> = smallvec![0];
-        for (i, _) in &all_open {
-            let Unit { id, pseudo, matched } = units[*i];
-            gathered.add(page, self, (id, pseudo), matched, wanted);
-            ends.push(gathered.entries.len());
+        let mut places: SmallVec<[Range<usize>; 64]> = SmallVec::new();
+        for (i, open) in &all_open {
+            let key = open.key.as_ref();
+            let is_said =
+                |(_, other): &(_, Open<'_, '_>)| other.key.as_ref().zip(key).is_some_and(|(a, b)| a.is_said_as(b));
+            let said = all_open[..places.len()].iter().position(is_said).map(|before| places[before].clone());
+            places.push(said.unwrap_or_else(|| {
+                let Unit { id, pseudo, matched } = units[*i];
+                let start = gathered.entries.len();
+                gathered.add(page, self, (id, pseudo), matched, wanted);
+                start..gathered.entries.len()
+            }));
         }
-        let entries_of = |place: usize| &gathered.entries[ends[place]..ends[place + 1]];
+        let entries_of = |place: usize| &gathered.entries[places[place].clone()];
         let made = all_open.iter().enumerate();
         let made: Vec<Style> =
             made.map(|(place, (i, open))| self.made(page, units[*i], open, entries_of(place))).collect();

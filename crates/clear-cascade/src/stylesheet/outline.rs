@@ -9,7 +9,7 @@ use smallvec::SmallVec;
 use crate::selector::PlainParts;
 use crate::source::offset;
 use crate::syntax::{Kind, LeaveOut, Token};
-use crate::text::is_white;
+use crate::text::{find_byte, is_white};
 
 /// At-rules whose blocks hold rules and, outside of rules, nothing else.
 const GROUPS: [&str; 4] = ["@media", "@supports", "@layer", "@container"];
@@ -151,7 +151,7 @@ fn plain_block(text: &[u8], start: usize) -> Option<usize> {
     let mut open: SmallVec<[u8; 8]> = SmallVec::new();
     let mut at = start;
     loop {
-        at += text[at..].iter().position(|b| TELLING[usize::from(*b)])?;
+        at = find_byte(text, at, &TELLING)?;
         let byte = text[at];
         at += 1;
         match byte {

@@ -92,8 +92,8 @@ impl Wide {
     pub(crate) fn in_text(text: &str) -> Option<Self> {
         // Few texts are read for this: letters, hyphens, escapes and comments are all that such a one may have in it.
         let may_be = |b: u8| b.is_ascii_alphabetic() || b.is_ascii_whitespace() || b == b'-';
-        let odd = text.contains(['\\', '/', '\0']);
-        if odd || text.bytes().all(may_be) { Self::of(Tokens::read(text).all()) } else { None }
+        let odd = || memchr::memchr3(b'\\', b'/', 0, text.as_bytes()).is_some();
+        if text.bytes().all(may_be) || odd() { Self::of(Tokens::read(text).all()) } else { None }
     }
 
     /// The keyword that is all of a run.
