@@ -75,3 +75,23 @@ pub(crate) fn and(parts: &[String]) -> String {
         [start @ .., last] => format!("{}, and {last}", start.join(", ")),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn bytes_are_found_wherever_they_are() {
+        let mut set = [false; 256];
+        set[usize::from(b'}')] = true;
+        for length in 0..40 {
+            for at in 0..length {
+                let mut text = vec![b'a'; length];
+                assert_eq!(find_byte(&text, at, &set), None, "{length} {at}");
+                text[at] = b'}';
+                let found = (0..=length + 1).map(|from| find_byte(&text, from, &set));
+                assert!(found.enumerate().all(|(from, f)| f == (from <= at).then_some(at)), "{length} {at}");
+            }
+        }
+    }
+}

@@ -445,6 +445,53 @@ fn several_threads_come_to_the_same_values() {
     }
 }
 
+#[test]
+fn many_together_come_to_what_each_comes_to_alone() {
+    let sheet = "@property --typed { syntax: '<length>'; inherits: true; initial-value: 1px } .a { --typed: 2em; --x: var(--typed) } \
+         .b { container-type: inline-size; width: 300px; color: teal } @container (width > 200px) { .c { margin: inherit; color: navy } } \
+         .c::before, .d::after { content: attr(class); color: inherit } .d::selection { color: red } ::selection { background: gold } \
+         .e { display: flex; justify-items: legacy left; font-size: 90% } li::marker, ::placeholder { color: var(--x, olive) } .f { all: unset } \
+         .a .b { padding: var(--x) } .c > * { width: calc(sibling-index() * 1px) } details::details-content { color: lime } \
+         select, ::picker(select) { appearance: base-select; color: brown } ::slotted(*) { top: 1px } :host { display: block }";
+    let kinds = [
+        "div", "p", "b", "details", "summary", "select", "option", "li", "input", "table", "svg", "textarea", "object",
+    ];
+    for seed in 1..6_u32 {
+        let (mut state, mut html, mut open) = (seed, format!("<!DOCTYPE html><style>{sheet}</style>"), Vec::new());
+        // Some have no style that counts siblings, which shares nothing.
+        if seed > 2 {
+            html = html.replace("sibling-index()", "2");
+        }
+        let mut next = |n: u32| {
+            state = state.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+            (state >> 12) % n
+        };
+        for i in 0..400 {
+            let (kind, classes) = (kinds[next(13) as usize], ["a", "b", "c", "d", "e f", "a c", ""]);
+            let (class, hosted) = (classes[next(7) as usize], kind == "div" && next(9) == 0);
+            html += &format!(
+                "<{kind} class='{class}' {}>",
+                if i % 37 == 0 { "style='--y: 3; color: var(--y, red)'" } else { "" }
+            );
+            if hosted {
+                html += "<template shadowrootmode=open><style>:host { color: gray } ::slotted(.c) { left: 2px }</style><p><slot>x</slot></template>";
+            }
+            open.push(kind);
+            while open.len() > 12 || (!open.is_empty() && next(2) == 0) {
+                html += &format!("x</{}>", open.pop().unwrap());
+            }
+        }
+        let together = page(&html);
+        together.resolve_all();
+        let alone = page(&html);
+        let ids: Vec<_> = alone.document().ids().collect();
+        assert!(ids.len() > 200, "{} elements", ids.len());
+        ids.iter().rev().for_each(|id| assert!(alone.value(*id, "color").is_some()));
+        let changes = together.compare(&alone).changes;
+        assert!(changes.is_empty(), "seed {seed}: {:?}", changes.first());
+    }
+}
+
 /// Selectors that ask for the same elements again and again, and what they take.
 #[test]
 fn what_is_kept_while_matching_does_not_change_what_is_taken() {
