@@ -238,12 +238,13 @@ impl Study {
             return self.resolve_all();
         }
         let next = AtomicUsize::new(0);
+        // Elements near each other have most of what is around them in common, which is best not made on two threads at once.
+        let some = (runs / (4 * threads.get())).clamp(1, 8);
         let work = || {
             let matcher = self.page.rule_matcher();
             let mut together = InRuns::new(&self.styles, &self.page, &matcher);
-            // Elements near each other have most of what is around them in common.
-            while let Some(run) = Some(next.fetch_add(1, Ordering::Relaxed)).filter(|run| *run < runs) {
-                self.resolve_run(&mut together, run);
+            while let Some(first) = Some(next.fetch_add(some, Ordering::Relaxed)).filter(|first| *first < runs) {
+                (first..runs.min(first + some)).for_each(|run| self.resolve_run(&mut together, run));
             }
         };
         std::thread::scope(|scope| {

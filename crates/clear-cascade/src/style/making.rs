@@ -145,8 +145,11 @@ impl<'p, 'm> InRuns<'p, 'm> {
         while !waiting.is_empty() {
             let is_known =
                 |id: ElementId| page.document.flat_parent(id).is_none_or(|parent| !styles.elements.lack(parent));
+            // Another thread may have needed some of them.
+            waiting.retain(|reached| styles.elements.lack(reached.id));
             let (ready, others): (Vec<_>, _) = waiting.into_iter().partition(|reached| is_known(reached.id));
             if ready.is_empty() {
+                // None of those that are left has a parent that is known: they wait for each other, or are done.
                 return among.into_iter().for_each(|id| self.ensure(id));
             }
             self.compute(&ready);
