@@ -162,7 +162,7 @@ impl Declaration {
     }
 
     /// What it says; read when first asked for, then kept.
-    fn meaning(&self, sheet: &Stylesheet) -> &Meaning {
+    pub(super) fn meaning(&self, sheet: &Stylesheet) -> &Meaning {
         self.meaning.get_or_init(|| {
             let custom = match &self.property {
                 Property::Known(id) => return sheet.meanings.of(*id, self, sheet),
@@ -174,11 +174,6 @@ impl Declaration {
                 None => CustomDeclared::of(sheet.value(self)),
             })
         })
-    }
-
-    /// Reads its value.
-    pub(super) fn read_ahead(&self, sheet: &Stylesheet) {
-        self.meaning(sheet);
     }
 
     /// What it says for a custom property, where its bytes tell that this is a text: nothing is put in, and no keyword stands alone.

@@ -402,7 +402,7 @@ impl Stylesheet {
     /// Reads the block of a rule and the values in it, unless it was read before.
     pub(crate) fn read_ahead(&self, rule: &StyleRule) {
         if rule.contents.get().is_none() {
-            self.declarations(rule).iter().for_each(|declaration| declaration.read_ahead(self));
+            self.declarations(rule).iter().for_each(|declaration| _ = declaration.meaning(self));
         }
     }
 
