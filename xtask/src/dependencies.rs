@@ -23,6 +23,8 @@ const WHY: &[(&str, &str)] = &[
     ("anstream", "colours go where they are wanted, and nowhere else"),
     ("anstyle", "styles of text in a terminal"),
     ("base64", "what is packed into a report"),
+    ("bytes", "what was loaded is shared and not copied"),
+    ("bytestring", "the same of texts"),
     ("clap", "commands and options"),
     ("cssparser", "CSS text to tokens (CSS Syntax 3, §4)"),
     ("data-url", "sheets in `data:` addresses"),

@@ -6,7 +6,7 @@ use std::path::Path;
 use std::sync::{Mutex, OnceLock, PoisonError};
 use std::time::{Duration, Instant};
 
-use clear_cascade::source::{LoadError, Loaded};
+use clear_cascade::source::{Bytes, LoadError, Loaded};
 use clear_cascade::{FileLoader, Loader};
 use ureq::ResponseExt as _;
 use ureq::unversioned::resolver::{DefaultResolver, ResolvedSocketAddrs, Resolver};
@@ -152,9 +152,9 @@ impl Web {
     }
 
     /// The bytes of a file of the site, or those that are in the address itself.
-    pub(crate) fn bytes(&self, url: &Url) -> Option<Vec<u8>> {
+    pub(crate) fn bytes(&self, url: &Url) -> Option<Bytes> {
         if url.scheme() == "data" {
-            return data_url::DataUrl::process(url.as_str()).ok()?.decode_to_vec().ok().map(|(bytes, _)| bytes);
+            return data_url::DataUrl::process(url.as_str()).ok()?.decode_to_vec().ok().map(|(bytes, _)| bytes.into());
         }
         let loaded = match &self.site {
             Site::Files(files) => files.bytes(url),

@@ -302,7 +302,7 @@ impl Shown<'_> {
             return Some((edit.after.as_bytes().to_vec(), format!("{kind}; charset=utf-8")));
         }
         let charset = loaded.charset.map(|charset| format!("; charset={charset}")).unwrap_or_default();
-        Some((loaded.bytes, format!("{kind}{charset}")))
+        Some((loaded.bytes.into(), format!("{kind}{charset}")))
     }
 }
 

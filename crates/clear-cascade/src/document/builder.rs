@@ -14,6 +14,7 @@ use html5ever::tokenizer::{BufferQueue, Token, TokenSink, TokenSinkResult, Token
 use html5ever::tree_builder::{TreeBuilder, TreeBuilderOpts};
 use html5ever::{ExpandedName, LocalName, QualName, local_name, ns};
 use rustc_hash::{FxHashMap, FxHashSet};
+use smallvec::SmallVec;
 
 use super::nesting::Nesting;
 use super::{Attribute, Child, Document, Element, ElementId, FEW, Mark, Name, Namespace, ShadowTree, positions};
@@ -588,7 +589,7 @@ impl Freezer<'_> {
         }
         let white = |c: char| matches!(c, '\t' | '\n' | '\x0C' | '\r' | ' ');
         let classes = value("class").into_iter().flat_map(|a| a.value.split(white)).filter(|c| !c.is_empty());
-        let mut classes: Vec<Name> = classes.map(Name::from).collect();
+        let mut classes: SmallVec<[Name; 8]> = classes.map(Name::from).collect();
         if classes.len() > FEW || classes.iter().enumerate().any(|(i, class)| classes[..i].contains(class)) {
             let mut seen = FxHashSet::default();
             classes.retain(|class| seen.insert(class.clone()));

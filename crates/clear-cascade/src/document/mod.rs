@@ -513,6 +513,7 @@ impl Document {
     }
 
     /// The element with an id of this document.
+    #[inline(always)]
     pub(crate) fn node(&self, id: ElementId) -> &Element {
         &self.elements[id.index()]
     }
@@ -585,6 +586,7 @@ impl Document {
 
     /// The element around an element in the flattened tree, from which it inherits (CSS Scoping 1, §3.2). A child of a
     /// host without a slot is shown nowhere; its parent stands in.
+    #[inline(always)]
     pub(crate) fn flat_parent(&self, id: ElementId) -> Option<ElementId> {
         let element = self.node(id);
         self.slot_of(id).or(element.parent).or_else(|| self.host(element.tree))

@@ -8,9 +8,26 @@ use html5ever::LocalName;
 use super::{Element, ElementId, Mark};
 use crate::source::offset;
 
-/// Elements without an end tag (HTML Standard, "Void elements").
-const VOID: &[&str] =
-    &["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "param", "source", "track", "wbr"];
+/// Whether an element has no end tag (HTML Standard, "Void elements").
+fn is_void(name: &str) -> bool {
+    matches!(
+        name,
+        "area"
+            | "base"
+            | "br"
+            | "col"
+            | "embed"
+            | "hr"
+            | "img"
+            | "input"
+            | "link"
+            | "meta"
+            | "param"
+            | "source"
+            | "track"
+            | "wbr"
+    )
+}
 
 /// How far out an end tag is looked for among what is open, so that many that close nothing cost little.
 const FAR: usize = 256;
@@ -32,7 +49,7 @@ impl Nesting {
         let number = offset(self.inside.len());
         self.inside.push(self.open.last().map(|(_, outer)| *outer));
         self.closed.push(false);
-        if !closes_itself && !VOID.contains(&&**name) {
+        if !closes_itself && !is_void(name) {
             self.open.push((name.clone(), number));
         }
         Some(number)

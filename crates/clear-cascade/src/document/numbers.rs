@@ -187,11 +187,13 @@ impl Numbers {
     }
 
     /// A name in lower case, where case does not count.
+    #[inline(always)]
     fn folded<'n>(&self, of: NameOf, name: &'n str) -> std::borrow::Cow<'n, str> {
         if self.quirks || matches!(of, NameOf::Type) { in_lower_case(name) } else { name.into() }
     }
 
     /// The number of a name; nothing where no element has it.
+    #[inline(always)]
     pub(crate) fn get(&self, of: NameOf, name: &str) -> Option<u32> {
         self.names[of as usize].get(&*self.folded(of, name)).copied()
     }
@@ -217,12 +219,14 @@ impl Numbers {
     }
 
     /// The numbers of its classes.
+    #[inline(always)]
     pub(crate) fn classes(&self, element: u32) -> &[u32] {
         let (from, to) = self.range(element, |of| of.classes);
         &self.classes[from..to]
     }
 
     /// Whether it has a class.
+    #[inline(always)]
     pub(crate) fn has_class(&self, element: u32, class: u32) -> bool {
         let classes = self.classes(element);
         if classes.len() > super::FEW { classes.binary_search(&class).is_ok() } else { classes.contains(&class) }
@@ -255,6 +259,7 @@ impl Numbers {
     }
 
     /// Where something of an element starts and ends that each element has some of.
+    #[inline(always)]
     fn range(&self, element: u32, end: impl Fn(&Numbered) -> u32) -> (usize, usize) {
         let element = element as usize;
         let from = element.checked_sub(1).map_or(0, |before| end(&self.elements[before]));

@@ -40,7 +40,7 @@ pub(super) fn tag_start(text: &str, after: usize, end: usize, name: &str, is_end
         return after;
     }
     let mut at = after;
-    while let Some(found) = text[at..end].find('<') {
+    while let Some(found) = memchr::memchr(b'<', &bytes[at..end]) {
         let start = at + found;
         let next = bytes.get(start + 1).copied().unwrap_or_default();
         if text[start..end].starts_with("<![CDATA[") {
@@ -95,7 +95,7 @@ pub(super) fn attributes(text: &str, start: usize, end: usize) -> Vec<AttributeP
             match bytes.get(at) {
                 Some(quote @ (b'"' | b'\'')) => {
                     let from = at + 1;
-                    let length = bytes[from..].iter().position(|b| b == quote).unwrap_or(bytes.len() - from);
+                    let length = memchr::memchr(*quote, &bytes[from..]).unwrap_or(bytes.len() - from);
                     value = (from, from + length);
                     at = (from + length + 1).min(bytes.len());
                 }

@@ -10,8 +10,8 @@ use super::collect::{FlatRule, SheetEntry};
 use crate::cascade::Origin;
 use crate::document::{Bit, Document, Element, ElementId, Name, NameOf, Numbers};
 use crate::selector::{
-    Combinator, Key, Matcher, NamespaceTest, PseudoClass, PseudoElement, Selector, SelectorList, Simple, Specificity,
-    Steps, There, Way,
+    Combinator, Compiler, Key, Matcher, NamespaceTest, PseudoClass, PseudoElement, Selector, SelectorList, Simple,
+    Specificity, Steps, There, Way,
 };
 use crate::source::offset;
 use crate::text::in_lower_case;
@@ -155,14 +155,16 @@ impl Making<'_> {
         list: &Arc<SelectorList>,
         n: u32,
         of_page: bool,
-        known: &mut KnownKeys,
+        (steps, known): (&mut Steps, &mut KnownKeys),
     ) {
         let Some(selector) = list.selectors.get(n as usize).filter(|s| may_take(s, self.states)) else { return };
         let Some(around) = asked_around(selector, self.numbers) else { return };
         let plain = selector.slotted.is_none() && selector.parts.is_empty();
         let pseudo = selector.pseudo.as_ref().map(|p| self.pseudo(p, origin));
-        let steps = |steps: &mut Steps| steps.of(selector, self.numbers).unwrap_or(Way::Selector);
-        let way = if takes_all(selector) { Way::All } else { steps(&mut self.index.steps) };
+        let way = match takes_all(selector) {
+            true => Way::All,
+            false => steps.of(selector, self.numbers).unwrap_or(Way::Selector),
+        };
         if way == Way::Selector {
             self.index.lists.entry(rule).or_insert_with(|| list.clone());
         }
@@ -218,6 +220,9 @@ impl RuleIndex {
         let named = Vec::with_capacity(rules.len());
         let mut making =
             Making { index, named, sketches: FxHashMap::default(), pseudos: FxHashMap::default(), numbers, states };
+        let mut compiler = Compiler::new(numbers, states);
+        // The selectors of a list that must be read.
+        let mut unread: SmallVec<[u32; 8]> = SmallVec::new();
         // Plain selectors aim at few.
         let mut aims: SmallVec<[((&str, Origin), u32); 8]> = SmallVec::new();
         for (rule, flat) in rules.iter().enumerate() {
@@ -227,12 +232,12 @@ impl RuleIndex {
             let alone = flat.within.scopes.is_empty() && flat.within.tree.is_none_or(|t| t == 0);
             let Some(written) = sheet.plain_selectors(style_rule) else {
                 let list = sheet.selectors(style_rule);
-                (0..offset(list.selectors.len())).for_each(|n| making.read((rule, origin), list, n, alone, &mut known));
+                let mut read = |n| making.read((rule, origin), list, n, alone, (&mut compiler.steps, &mut known));
+                (0..offset(list.selectors.len())).for_each(&mut read);
                 continue;
             };
-            let mut unread: SmallVec<[u32; 8]> = SmallVec::new();
-            let mut steps = std::mem::take(&mut making.index.steps);
-            steps.compile(written, (numbers, states), |selector, compiled| {
+            unread.clear();
+            compiler.compile(written, |selector, compiled| {
                 if compiled.way == Way::Selector {
                     return unread.push(selector);
                 }
@@ -248,12 +253,12 @@ impl RuleIndex {
                 let indexed = Indexed { rule, selector, around, way: compiled.way, alone, pseudo, specificity };
                 making.add([compiled.key], indexed);
             });
-            making.index.steps = steps;
-            if !unread.is_empty() {
+            for n in &unread {
                 let list = sheet.selectors(style_rule);
-                unread.iter().for_each(|n| making.read((rule, origin), list, *n, alone, &mut known));
+                making.read((rule, origin), list, *n, alone, (&mut compiler.steps, &mut known));
             }
         }
+        making.index.steps = compiler.steps;
         making.done()
     }
 

@@ -243,7 +243,7 @@ impl<'m> Run<'m> {
 
     /// The index of the next token that is no white space.
     fn skip(&self, mut at: u32) -> u32 {
-        while at < self.slice.to && self.slice.tokens.list[at as usize].kind == Kind::Space {
+        while at < self.slice.to && matches!(self.slice.tokens.list[at as usize].kind, Kind::Space) {
             at += 1;
         }
         at
@@ -444,7 +444,7 @@ impl<'m> Run<'m> {
             Node::Keyword(name) => self.keyword(name, at, next),
             Node::Word(word) => {
                 let here = self.from(at);
-                match here.peek().filter(|t| t.kind == Kind::Ident && *here.name(*t) == **word) {
+                match here.peek().filter(|t| matches!(t.kind, Kind::Ident) && *here.name(*t) == **word) {
                     Some(_) => self.push(Value::Ident(word.clone()), at + 1, next),
                     None => Flow::Missed,
                 }

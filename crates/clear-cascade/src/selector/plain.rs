@@ -166,8 +166,7 @@ impl PlainParts {
 
     /// Calls `found` with what the selectors of a list are made of, by the number of its first part.
     pub(crate) fn each<'t>(&self, start: u32, text: &'t str, mut found: impl FnMut(Plain<'t>)) {
-        let list = &self.0[start as usize..self.behind(start) as usize];
-        let mut parts = list.iter().peekable();
+        let mut parts = self.0[start as usize..].iter();
         while let Some(part) = parts.next() {
             let written = part.written(text);
             let mut last = part;
@@ -177,8 +176,8 @@ impl PlainParts {
                 Kind::Type => Some(Plain::Type(written)),
                 Kind::Universal | Kind::Value(_) => None,
                 Kind::Attribute => {
-                    let value = parts.next_if(|next| matches!(next.kind, Kind::Value(_)));
-                    last = value.unwrap_or(part);
+                    let value = parts.as_slice().first().filter(|next| matches!(next.kind, Kind::Value(_)));
+                    last = value.and_then(|_| parts.next()).unwrap_or(part);
                     Some(Plain::Attribute(written, value.and_then(|v| Some((v.operator()?, v.written(text))))))
                 }
                 Kind::State(place) => State::at(place).map(Plain::State),
@@ -195,12 +194,16 @@ impl PlainParts {
             if last.flags & END != 0 {
                 found(Plain::End);
             }
+            if last.flags & LAST != 0 {
+                break;
+            }
         }
     }
 }
 
 impl Part {
     /// Its name or value.
+    #[inline(always)]
     fn written(self, text: &str) -> Written<'_> {
         let start = self.start as usize;
         Written { text: &text[start..start + usize::from(self.length)], escaped: self.flags & ESCAPED != 0 }
@@ -300,6 +303,7 @@ impl Scan<'_, '_> {
     }
 
     /// Keeps a part whose name or value is in some bytes.
+    #[inline(always)]
     fn keep(&mut self, kind: Kind, (start, end, escaped): (usize, usize, bool)) -> Option<()> {
         // Longer names are hardly worth it.
         let length = u16::try_from(end - start).ok()?;
@@ -313,12 +317,14 @@ impl Scan<'_, '_> {
     }
 
     /// Takes a name and keeps it as a part.
+    #[inline(always)]
     fn named(&mut self, kind: Kind) -> Option<()> {
         let name = self.name()?;
         self.keep(kind, name)
     }
 
     /// The next byte; NUL at the end of the text, which no plain selector has.
+    #[inline(always)]
     fn peek(&self) -> u8 {
         self.text.as_bytes().get(self.at).copied().unwrap_or(0)
     }
@@ -340,6 +346,7 @@ impl Scan<'_, '_> {
     }
 
     /// Takes a name: where it starts and ends, and whether a backslash is in it. One that starts with two hyphens is left out, since it may be the end of an HTML comment.
+    #[inline(always)]
     fn name(&mut self) -> Option<(usize, usize, bool)> {
         let bytes = self.text.as_bytes();
         let mut escaped = false;

@@ -90,28 +90,6 @@ pub(crate) struct Steps {
 const MOST_COMPOUNDS: usize = 64;
 
 impl Steps {
-    /// Compiles the plain selectors of a list, of which the number of the first part is given and the text that they are written in, and
-    /// calls `found` with those that may take something in a document with these names while elements are in such states, with their
-    /// places in the list.
-    pub(crate) fn compile<'t>(
-        &mut self,
-        (parts, start, text): (&PlainParts, u32, &'t str),
-        (numbers, states): (&Numbers, &States),
-        mut found: impl FnMut(u32, Compiled<'t>),
-    ) {
-        let mut compiler = Compiler::new(self, numbers, states);
-        let mut number = 0;
-        parts.each(start, text, |part| {
-            if !matches!(part, Plain::End) {
-                return compiler.add(part);
-            }
-            if let Some(compiled) = compiler.end() {
-                found(number, compiled);
-            }
-            number += 1;
-        });
-    }
-
     /// Writes down the steps of a selector that was read. Nothing where it is matched as it is.
     pub(crate) fn of(&mut self, selector: &Selector, numbers: &Numbers) -> Option<Way> {
         let elsewhere = selector.slotted.is_some() || selector.compounds.iter().any(|c| c.namespace.is_some());
@@ -174,8 +152,13 @@ impl Steps {
             let Some(next) = next else {
                 return if outwards { Outcome::Missed } else { Outcome::MissedSiblings };
             };
+            // Most elements on the way do not have the class that is asked for first.
+            let outcome = match self.list[at + 1] {
+                Step::Class(class) if !numbers.has_class(next, class) => Outcome::MissedHere,
+                _ => self.walk(at + 1, matcher, numbers, next),
+            };
             // As `Matcher::try_compound` goes on.
-            match (self.walk(at + 1, matcher, numbers, next), combinator) {
+            match (outcome, combinator) {
                 (outcome @ (Outcome::Taken | Outcome::Missed), _) => return outcome,
                 (outcome @ Outcome::MissedSiblings, Combinator::SubsequentSibling) => return outcome,
                 (outcome, Combinator::NextSibling) => return outcome,
@@ -202,6 +185,7 @@ impl Steps {
     }
 
     /// The step behind a condition, if that holds for an element.
+    #[inline(always)]
     fn holds(
         &self,
         condition: Step,
@@ -235,10 +219,10 @@ impl Steps {
     }
 }
 
-/// A selector while it is compiled.
-struct Compiler<'c, 't> {
-    /// The steps so far, of other selectors.
-    steps: &'c mut Steps,
+/// Writes the steps of plain selectors down, one list after the other.
+pub(crate) struct Compiler<'c, 't> {
+    /// The steps so far.
+    pub(crate) steps: Steps,
     /// The names that there are.
     numbers: &'c Numbers,
     /// The states that elements are in.
@@ -319,10 +303,10 @@ impl OneOf {
 }
 
 impl<'c, 't> Compiler<'c, 't> {
-    /// Before the first selector.
-    fn new(steps: &'c mut Steps, numbers: &'c Numbers, states: &'c States) -> Self {
+    /// Before the first selector, for a document with these names while elements are in such states.
+    pub(crate) fn new(numbers: &'c Numbers, states: &'c States) -> Self {
         Self {
-            steps,
+            steps: Steps::default(),
             numbers,
             states,
             conditions: SmallVec::new(),
@@ -336,6 +320,25 @@ impl<'c, 't> Compiler<'c, 't> {
             one_of: None,
             no_namespace: None,
         }
+    }
+
+    /// Compiles a list, of which the number of the first part is given and the text that it is written in, and calls `found` with
+    /// those of its selectors that may take something, with their places in the list.
+    pub(crate) fn compile(
+        &mut self,
+        (parts, start, text): (&PlainParts, u32, &'t str),
+        mut found: impl FnMut(u32, Compiled<'t>),
+    ) {
+        let mut number = 0;
+        parts.each(start, text, |part| {
+            if !matches!(part, Plain::End) {
+                return self.add(part);
+            }
+            if let Some(compiled) = self.end() {
+                found(number, compiled);
+            }
+            number += 1;
+        });
     }
 
     /// Adds a part.
@@ -423,6 +426,7 @@ impl<'c, 't> Compiler<'c, 't> {
     }
 
     /// Adds a name that an element must have.
+    #[inline(always)]
     fn name(&mut self, of: NameOf, written: Written<'_>) {
         let (rank, specificity) = match of {
             NameOf::Id => (5, Specificity::new(1, 0, 0)),
@@ -594,10 +598,11 @@ mod tests {
         let matcher = Matcher::new(&document, &states);
         let list: SelectorList = selectors.parse().unwrap_or_else(|e| panic!("{selectors}: {e}"));
         let text = format!("{selectors}{{}}");
-        let (mut steps, mut compiled) = (Steps::default(), Vec::new());
+        let (mut compiler, mut compiled) = (Compiler::new(numbers, &states), Vec::new());
         let mut parts = PlainParts::default();
         assert!(parts.read(&text, 0).is_some(), "{selectors}");
-        steps.compile((&parts, 0, &text), (numbers, &states), |number, one| compiled.push((number as usize, one)));
+        compiler.compile((&parts, 0, &text), |number, one| compiled.push((number as usize, one)));
+        let mut steps = compiler.steps;
         let mut all: Vec<(usize, Way, Key)> = Vec::new();
         for (number, one) in &compiled {
             let read = &list.selectors[*number];

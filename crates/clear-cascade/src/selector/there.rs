@@ -26,14 +26,15 @@ pub(crate) enum There {
     Never,
 }
 
-/// The highlight pseudo-elements (CSS Pseudo 4, §3.1; CSS Custom Highlight API 1, §3).
-const HIGHLIGHTS: [&str; 6] =
-    ["selection", "target-text", "highlight", "search-text", "spelling-error", "grammar-error"];
-
 impl PseudoElement {
-    /// Whether it stands for a part of the text that something marks, and inherits from the same around it (CSS Pseudo 4, §3).
+    /// Whether it stands for a part of the text that something marks, and inherits from the same around it (CSS Pseudo 4, §3; CSS Custom
+    /// Highlight API 1, §3).
     pub(crate) fn is_highlight(&self) -> bool {
-        HIGHLIGHTS.contains(&&*self.name) && self.then.is_none()
+        let marks = matches!(
+            &*self.name,
+            "selection" | "target-text" | "highlight" | "search-text" | "spelling-error" | "grammar-error"
+        );
+        marks && self.then.is_none()
     }
 
     /// What decides whether it is there.
@@ -60,6 +61,7 @@ impl There {
     }
 
     /// Whether an element may have it, as far as the element itself tells.
+    #[inline(always)]
     pub(crate) fn may_be_on(self, element: &Element) -> bool {
         match self {
             Self::Content | Self::ListItem | Self::Picker | Self::Always => true,

@@ -8,6 +8,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use crate::limits::LARGEST_FILE;
+use bytes::Bytes;
 use url::Url;
 
 /// The bytes of a URL and the name they are shown by.
@@ -21,8 +22,8 @@ use url::Url;
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct Loaded {
-    /// The bytes as they are.
-    pub bytes: Vec<u8>,
+    /// The bytes as they are. Cloning them copies none.
+    pub bytes: Bytes,
     /// A path that opens from the working directory, or the URL.
     pub name: String,
     /// The encoding that came with the bytes, such as a `charset` of their media type.
@@ -35,7 +36,7 @@ impl Loaded {
     /// Bytes, shown by a path or URL, without a media type, as those of a plain file.
     #[must_use]
     pub fn new(name: impl Into<String>, bytes: impl Into<Vec<u8>>) -> Self {
-        Self { bytes: bytes.into(), name: name.into(), charset: None, media_type: None }
+        Self { bytes: Bytes::from(bytes.into()), name: name.into(), charset: None, media_type: None }
     }
 
     /// The same with what a `Content-Type` header says (MIME Sniffing, "parse a MIME type"): the media type without its parameters,

@@ -6,6 +6,10 @@
 mod loader;
 mod place;
 
+/// Bytes that many share: the type of the crate `bytes`.
+pub use bytes::Bytes;
+/// A text that many share: the type of the crate `bytestring`.
+pub use bytestring::ByteString;
 /// An absolute URL, as loaders are asked for: the type of the crate `url`.
 pub use url::Url;
 
@@ -141,8 +145,8 @@ pub enum SourceKind {
 pub struct Source {
     /// The path or URL it is shown by.
     pub name: String,
-    /// Its decoded text, without a byte order mark.
-    pub text: Arc<str>,
+    /// Its decoded text, without a byte order mark. Where it was UTF-8, these are the bytes that were loaded.
+    pub text: ByteString,
     /// What it is to the page.
     pub kind: SourceKind,
     /// The encoding its bytes were in.
@@ -198,13 +202,13 @@ impl Edited {
 impl Source {
     /// Takes decoded text in. Line ends are LF, CRLF, CR and form feed, as CSS Syntax and HTML have them.
     pub(crate) fn new(name: impl Into<String>, text: &str, kind: SourceKind) -> Self {
-        Self::decoded(name.into(), Arc::from(text), kind, encoding_rs::UTF_8, 0)
+        Self::decoded(name.into(), text.into(), kind, encoding_rs::UTF_8, 0)
     }
 
     /// Takes decoded text in and remembers how its bytes were encoded.
     fn decoded(
         name: String,
-        text: Arc<str>,
+        text: ByteString,
         kind: SourceKind,
         encoding: &'static encoding_rs::Encoding,
         mark: u32,
@@ -241,8 +245,8 @@ impl Source {
     }
 
     /// The same source with another text.
-    fn edited(&self, text: &str) -> Self {
-        Self::decoded(self.name.clone(), Arc::from(text), self.kind, self.encoding, self.mark)
+    fn edited(&self, text: String) -> Self {
+        Self::decoded(self.name.clone(), text.into(), self.kind, self.encoding, self.mark)
     }
 
     /// The same source with ranges replaced, which must be in order and apart. Places in it are those of the text as it was.
@@ -256,7 +260,7 @@ impl Source {
         }
         after.push_str(&self.text[at..]);
         let edits = edits.iter().map(|(range, text)| (range.clone(), offset(text.len()))).collect();
-        Self { was: Some(Arc::new(Edited { source: self.clone(), edits })), ..self.edited(&after) }
+        Self { was: Some(Arc::new(Edited { source: self.clone(), edits })), ..self.edited(after) }
     }
 
     /// Line and column, both from 1, of a byte of the text; of an edited text, those in the text as it was.
@@ -270,13 +274,16 @@ impl Source {
     /// Decodes bytes: a byte order mark decides, then `hint`, then UTF-8 (Encoding Standard, "decode").
     pub(crate) fn decode(
         name: impl Into<String>,
-        bytes: &[u8],
+        bytes: Bytes,
         kind: SourceKind,
         hint: Option<&'static encoding_rs::Encoding>,
     ) -> Self {
-        let (encoding, mark) = encoding_rs::Encoding::for_bom(bytes).unwrap_or((hint.unwrap_or(encoding_rs::UTF_8), 0));
-        let (text, _) = encoding.decode_without_bom_handling(&bytes[mark..]);
-        Self::decoded(name.into(), Arc::from(text), kind, encoding, offset(mark))
+        let (encoding, mark) =
+            encoding_rs::Encoding::for_bom(&bytes).unwrap_or((hint.unwrap_or(encoding_rs::UTF_8), 0));
+        let bytes = bytes.slice(mark..);
+        let as_is = if encoding == encoding_rs::UTF_8 { ByteString::try_from(bytes.clone()).ok() } else { None };
+        let text = as_is.unwrap_or_else(|| encoding.decode_without_bom_handling(&bytes).0.into_owned().into());
+        Self::decoded(name.into(), text, kind, encoding, offset(mark))
     }
 
     /// Line and column, both from 1, of a byte of the text; a byte past the end counts as the end.
@@ -594,11 +601,12 @@ mod tests {
 
     #[test]
     fn file_offsets_know_marks_and_encodings() {
-        let utf8 = Source::decode("t", b"\xEF\xBB\xBFa{}", SourceKind::Sheet, None);
+        let utf8 = Source::decode("t", Bytes::from_static(b"\xEF\xBB\xBFa{}"), SourceKind::Sheet, None);
         assert_eq!((&*utf8.text, utf8.file_offset(1)), ("a{}", 4));
-        let latin = Source::decode("t", b"\xE9x", SourceKind::Sheet, Some(encoding_rs::WINDOWS_1252));
+        let latin =
+            Source::decode("t", Bytes::from_static(b"\xE9x"), SourceKind::Sheet, Some(encoding_rs::WINDOWS_1252));
         assert_eq!((&*latin.text, latin.file_offset(2)), ("éx", 1));
-        let wide = Source::decode("t", b"\xFF\xFEa\0b\0", SourceKind::Sheet, None);
+        let wide = Source::decode("t", Bytes::from_static(b"\xFF\xFEa\0b\0"), SourceKind::Sheet, None);
         assert_eq!((&*wide.text, wide.file_offset(1)), ("ab", 4));
     }
 

@@ -12,6 +12,8 @@ use std::collections::HashMap;
 use std::ops::Range;
 use std::sync::Arc;
 
+use bytestring::ByteString;
+
 use url::Url;
 
 use self::edits::Edits;
@@ -286,7 +288,7 @@ pub struct Edit {
     /// The name of the text.
     pub file: String,
     /// The text as it is, without a byte order mark.
-    pub before: Arc<str>,
+    pub before: ByteString,
     /// The text as it would be.
     pub after: String,
     /// What is replaced, in order, and what is put there.

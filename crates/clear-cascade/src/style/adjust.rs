@@ -71,12 +71,12 @@ fn keyword(style: &Style, property: PropertyId) -> &str {
 
 /// What `position`, `float` and the element around make of `display`, and of `float`.
 fn display(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
-    let positioned = matches!(keyword(style, id::POSITION), "absolute" | "fixed");
-    if positioned && !style.get(id::FLOAT).is("none") {
+    let positioned = !style.is_initial(id::POSITION) && matches!(keyword(style, id::POSITION), "absolute" | "fixed");
+    if positioned && !style.is_initial(id::FLOAT) {
         style.set(id::FLOAT, Value::keyword("none"));
     }
     let in_ruby = parent.is_some_and(|p| p.inside.inlinifies) && !positioned;
-    let floats = !style.get(id::FLOAT).is("none");
+    let floats = !style.is_initial(id::FLOAT);
     if in_ruby {
         style.set(id::FLOAT, Value::keyword("none"));
     }
@@ -147,6 +147,9 @@ pub(crate) fn blockified(display: &str, is_root: bool) -> Option<&'static str> {
 
 /// What one axis of `overflow` makes of the other, and a table of both.
 fn overflow(style: &mut Style) {
+    if style.is_initial(id::OVERFLOW_X) && style.is_initial(id::OVERFLOW_Y) {
+        return;
+    }
     // CSS Overflow 3, §3.1: `visible` goes only with itself and `clip`. Differs from the draft, where `clip` beside a
     // scrolling axis becomes `hidden`: browsers keep it.
     let (x, y) = (keyword(style, id::OVERFLOW_X), keyword(style, id::OVERFLOW_Y));
@@ -172,9 +175,9 @@ fn overflow(style: &mut Style) {
 /// How boxes are aligned that the element around aligns.
 fn alignment(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
     // `legacy`, the initial value, takes what is around it if that is `legacy` too (CSS Box Alignment 3, §6.1).
-    let outer = parent.map(|p| p.get(id::JUSTIFY_ITEMS)).filter(|o| !o.is("normal"));
+    let outer = parent.filter(|p| !p.is_initial(id::JUSTIFY_ITEMS)).map(|p| p.get(id::JUSTIFY_ITEMS));
     style.asks_parent |= outer.is_some();
-    if style.get(id::JUSTIFY_ITEMS).is("normal")
+    if style.is_initial(id::JUSTIFY_ITEMS)
         && let Some(outer) = outer
         && outer.parts().iter().any(|p| p.is("legacy"))
     {
@@ -217,7 +220,7 @@ fn inside(style: &mut Style, parent: Option<&Style>) {
 
 /// What may be left out of the layout remembers its size (CSS Contain 2, §4.2).
 fn remembered_size(style: &mut Style) {
-    if style.get(id::CONTENT_VISIBILITY).is("auto") {
+    if !style.is_initial(id::CONTENT_VISIBILITY) && style.get(id::CONTENT_VISIBILITY).is("auto") {
         for property in [id::CONTAIN_INTRINSIC_WIDTH, id::CONTAIN_INTRINSIC_HEIGHT] {
             let size = style.get(property).parts();
             if !size.iter().any(|p| p.is("auto")) {
@@ -365,7 +368,7 @@ fn layers(style: &mut Style) {
 
 /// What browsers force on an element that the platform draws (CSS Basic User Interface 4, §7.2 leaves it to them).
 fn drawn_by_the_platform(style: &mut Style, subject: &Subject<'_>, entries: &[Entry<'_>]) {
-    if subject.pseudo.is_some() || style.get(id::APPEARANCE).is("none") {
+    if subject.pseudo.is_some() || style.is_initial(id::APPEARANCE) {
         return;
     }
     // With an `appearance`, any element is a box of its own.

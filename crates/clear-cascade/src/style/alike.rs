@@ -19,8 +19,10 @@ use crate::stylesheet::CustomDeclared;
 /// a processor keeps at hand would cost pages without anything alike.
 const KEPT: usize = 1024;
 
-/// Attributes by which values go besides rules, on form controls and pictures.
-const TELLING: [&str; 6] = ["type", "multiple", "size", "src", "srcset", "alt"];
+/// Whether values go by an attribute besides rules, on form controls and pictures.
+fn is_telling(attribute: &str) -> bool {
+    matches!(attribute, "type" | "multiple" | "size" | "src" | "srcset" | "alt")
+}
 
 /// All that the values of an element or pseudo-element go by.
 #[derive(Clone, Copy)]
@@ -69,7 +71,7 @@ impl<'k> Key<'k> {
             return None;
         }
         let element = page.document.node(id);
-        if element.attributes.iter().any(|a| TELLING.contains(&&*a.name)) {
+        if element.attributes.iter().any(|a| is_telling(&a.name)) {
             return None;
         }
         // What is not initial there may be taken over (CSS Box Alignment 3, §6.1).

@@ -9,7 +9,7 @@ use crate::document::Name;
 use crate::property::{PropertyId, Row, Rule, id};
 use crate::syntax::serialize_identifier;
 use crate::value::color::ColorValue;
-use crate::value::{Context, Math, MathValue, Unit, Value};
+use crate::value::{Context, Math, MathValue, Unit, Value, held};
 
 mod notation;
 mod position;
@@ -91,11 +91,15 @@ fn with_calculated_px(value: &Value, context: &Context) -> Value {
 }
 
 /// Whether a value is what it is on every element.
+#[inline(always)]
 fn is_settled(value: &Value) -> bool {
     match value {
         Value::Keyword(_) | Value::Ident(_) | Value::Str(_) | Value::Number(_) | Value::Percentage(_) => true,
+        Value::Delim(_) | Value::Raw(_) => true,
+        Value::Dimension(n, unit) => unit.is_canonical() && held(*n, *unit) == *n,
         Value::Color(color) => color.is_settled(),
-        _ => false,
+        Value::Sequence(parts) => parts.iter().all(is_settled),
+        Value::Url(_) | Value::Math(_) | Value::Function(_) => false,
     }
 }
 

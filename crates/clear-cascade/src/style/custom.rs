@@ -362,10 +362,10 @@ pub(super) fn said(
         CustomDeclared::Broken => return Said::Nothing,
         CustomDeclared::Wide(wide) => return Said::Wide(*wide),
         CustomDeclared::Text(value) if page.custom_syntax(name).is_none() => return Said::Value(Some(value.clone())),
-        CustomDeclared::Text(value) => Ok(value.written.clone()),
-        CustomDeclared::Substitute => substitution::substitute_in(entry.declaration, sheet, lookup).map(Into::into),
+        CustomDeclared::Text(value) => Ok(value.clone().into()),
+        CustomDeclared::Substitute => substitution::substitute_in(entry.declaration, sheet, lookup),
     };
-    let text: Arc<str> = match text {
+    let text = match text {
         Ok(text) => text,
         Err(failure) => {
             failed(failure);
@@ -374,14 +374,14 @@ pub(super) fn said(
     };
     match Wide::in_text(&text) {
         Some(wide) => Said::Wide(wide),
-        None => typed(page, style, name, text.trim()).map_or_else(invalid, |value| Said::Value(Some(value))),
+        None => typed(page, style, name, text).map_or_else(invalid, |value| Said::Value(Some(value))),
     }
 }
 
 impl substitution::Lookup for Resolver<'_, '_> {
-    fn custom(&mut self, name: &Name) -> Result<Arc<str>, Failure> {
+    fn custom(&mut self, name: &Name) -> Result<CustomValue, Failure> {
         match self.value(name) {
-            Some(value) => Ok(value.written.clone()),
+            Some(value) => Ok(value),
             None => {
                 let limit = self.cut_off.iter().find(|(of, _)| of == name).map(|(_, limit)| *limit);
                 Err(limit.map_or(Failure::Nothing, Failure::CutOff))

@@ -60,6 +60,7 @@ impl Customs {
     }
 
     /// The value of one.
+    #[inline(always)]
     pub(crate) fn get(&self, name: &Name) -> Option<&CustomValue> {
         self.layers().find_map(|layer| layer.own.get(name))?.as_ref()
     }

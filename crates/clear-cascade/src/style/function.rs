@@ -4,7 +4,6 @@
 //! in the place of the call.
 
 use std::collections::HashMap;
-use std::sync::Arc;
 
 use super::Style;
 use super::customs::Customs;
@@ -14,8 +13,7 @@ use crate::page::Page;
 use crate::style::substitution::{self, Failure, Lookup};
 use crate::stylesheet::function::{Condition, CustomFunction};
 use crate::syntax::{Slice, Tokens};
-use crate::value::CustomText;
-use crate::value::Wide;
+use crate::value::{CustomText, CustomValue, Wide};
 
 /// What a call comes to.
 ///
@@ -81,7 +79,7 @@ struct Frame<'f> {
     /// Parameters.
     known: HashMap<Name, Option<String>>,
     /// Custom properties of the block that are worked out.
-    done: HashMap<Name, Result<Arc<str>, Failure>>,
+    done: HashMap<Name, Result<CustomValue, Failure>>,
     /// Custom properties of the block that are being worked out.
     open: Vec<Name>,
     /// Those found to depend on themselves.
@@ -106,7 +104,7 @@ impl Frame<'_> {
 }
 
 impl Lookup for Frame<'_> {
-    fn custom(&mut self, name: &Name) -> Result<Arc<str>, Failure> {
+    fn custom(&mut self, name: &Name) -> Result<CustomValue, Failure> {
         if let Some(at) = self.open.iter().position(|o| o == name) {
             self.cyclic.extend_from_slice(&self.open[at..]);
             return Err(Failure::Nothing);
@@ -115,7 +113,7 @@ impl Lookup for Frame<'_> {
             self.function.last(name, &|c| self.holds(c)).map(|(from, to)| Slice { tokens: self.tokens, from, to });
         let Some(declared) = declared else {
             return match self.known.get(name) {
-                Some(known) => known.as_deref().map(Arc::from).ok_or(Failure::Nothing),
+                Some(known) => known.as_deref().map(CustomText::new).ok_or(Failure::Nothing),
                 None => self.outer.custom(name),
             };
         };
@@ -128,7 +126,7 @@ impl Lookup for Frame<'_> {
             return done.clone();
         }
         self.open.push(name.clone());
-        let text = substitution::substitute(declared, self).map(Arc::from);
+        let text = substitution::substitute(declared, self).map(|text| CustomText::new(&text));
         self.open.pop();
         let text = if self.cyclic.contains(name) { Err(Failure::Nothing) } else { text };
         self.done.insert(name.clone(), text.clone());
@@ -145,8 +143,7 @@ impl Lookup for Frame<'_> {
 
     fn test(&mut self, function: Slice<'_>, on: Option<&Style>) -> Option<bool> {
         let names = names_in(function).into_iter();
-        let values =
-            names.map(|name| (name.clone(), self.custom(&name).ok().map(|text| CustomText::new(&text)))).collect();
+        let values = names.map(|name| (name.clone(), self.custom(&name).ok())).collect();
         let style = on.unwrap_or(self.style);
         let custom = Customs::over(&style.custom, values, Vec::new());
         let style = style.with_custom(custom);

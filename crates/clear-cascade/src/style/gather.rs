@@ -156,6 +156,7 @@ impl Wanted<'_> {
     }
 
     /// Whether nothing is asked for that a declaration of a property sets.
+    #[inline(always)]
     fn leaves_out(self, property: &Property) -> bool {
         match (self, property) {
             (Self::Longhands(_), Property::Known(property::id::ALL)) => false,
@@ -199,6 +200,7 @@ impl<'s> Decided<'s> {
     }
 
     /// Whether all that a declaration sets is settled, so that its value need not be looked at.
+    #[inline(always)]
     fn beats_all(&self, declaration: &Declaration) -> bool {
         match &declaration.property {
             Property::Known(id) if id.is_longhand() => self.settled.has(*id),
@@ -209,6 +211,7 @@ impl<'s> Decided<'s> {
     }
 
     /// Whether what a declaration says for one property comes too late; what it decides is remembered.
+    #[inline(always)]
     fn beats(
         &mut self,
         (target, declared): (Target<'s>, Option<&Declared>),
@@ -297,6 +300,7 @@ impl<'m, 's> Ruled<'m, 's> {
     }
 
     /// Its declarations that are important, or those that are not, with their places in it, the last one first.
+    #[inline(always)]
     fn declarations(&self, important: bool) -> impl Iterator<Item = (u32, &'s Declaration)> + use<'s> {
         let some = self.important;
         let all = self.declarations.iter().enumerate().rev();

@@ -12,6 +12,7 @@ use super::around::may_be_there;
 use super::entry::{Entry, Subject};
 use super::gather::{Gathered, Wanted, entries_of};
 use super::matched::{Found, Matched};
+use super::styled::{OfPseudo, Styled};
 use super::styles::Styles;
 use crate::cascade::Origin;
 use crate::document::ElementId;
@@ -73,23 +74,24 @@ impl Reached {
     /// The pseudo-elements that may be there to be styled, in order.
     fn pseudos<'p>(&self, page: &'p Page, own: &Style, found: &Found<'p>) -> SmallVec<[&'p PseudoElement; 8]> {
         let element = page.document.node(self.id);
-        let may_be =
-            |name: &PseudoElement, content: &dyn Fn() -> bool| may_be_there(name.there(), own, element, content);
-        // Few are there, each of which many rules may aim at.
-        let mut names: SmallVec<[&PseudoElement; 8]> = SmallVec::new();
-        let is_told = |m: &Matched<'_>, name: &PseudoElement| {
-            !name.there().waits()
-                || name.is_highlight()
-                || page.rules[m.rule as usize].within.origin != Origin::Defaults
-        };
         let aimed = &found.all[self.among[1]..self.among[2]];
-        for name in aimed.iter().filter_map(|m| m.pseudo.filter(|name| is_told(m, name))) {
-            if !names.iter().any(|known| std::ptr::eq(*known, name)) && may_be(name, &|| true) {
-                names.push(name);
-            }
+        // Few are there, each of which many rules may aim at; and whether a rule does by which it is told.
+        let mut names: SmallVec<[(&PseudoElement, bool); 8]> = SmallVec::new();
+        for m in aimed {
+            let Some(name) = m.pseudo else { continue };
+            let place = names.iter().position(|(known, _)| std::ptr::eq(*known, name)).unwrap_or_else(|| {
+                names.push((name, !name.there().waits() || name.is_highlight()));
+                names.len() - 1
+            });
+            let told = &mut names[place].1;
+            *told = *told || page.rules[m.rule as usize].within.origin != Origin::Defaults;
         }
-        let gives_content = |name| aimed.iter().any(|m| m.pseudo == Some(name) && page.gives_content(m.rule));
-        names.retain(|name| may_be(name, &|| gives_content(*name)));
+        let gives_content = |name: &PseudoElement| {
+            aimed.iter().any(|m| m.pseudo.is_some_and(|aim| aim == name) && page.gives_content(m.rule))
+        };
+        let may_be = |name: &PseudoElement| may_be_there(name.there(), own, element, &|| gives_content(name));
+        let names = names.into_iter().filter(|(name, told)| *told && may_be(name)).map(|(name, _)| name);
+        let mut names: SmallVec<[&PseudoElement; 8]> = names.collect();
         names.sort_unstable();
         names.dedup();
         names
@@ -186,9 +188,9 @@ impl<'p, 'm> InRuns<'p, 'm> {
         let all = styles.of_all(page, &units, gathered);
         let mut styled = aims.iter().zip(all).map(|((_, name, _), style)| ((*name).clone(), style));
         for (reached, count) in ready.iter().zip(counts) {
-            let pseudos = styled.by_ref().take(count).collect();
+            let pseudos: SmallVec<[OfPseudo; 8]> = styled.by_ref().take(count).collect();
             if let Some(place) = styles.elements.place(reached.id) {
-                let _ = place.pseudos.set(pseudos);
+                place.set_pseudos(&pseudos, styles.around(page, reached.id));
             }
         }
     }
@@ -232,7 +234,13 @@ impl Styles {
             let unit = Unit { id, pseudo: Some(name), matched: &taking };
             (name.clone(), shared(self.of_one(page, unit, wanted), was))
         });
-        place.pseudos.get_or_init(|| pseudos.collect());
+        let pseudos: SmallVec<[OfPseudo; 8]> = pseudos.collect();
+        place.set_pseudos(&pseudos, self.around(page, id));
+    }
+
+    /// What is known of the element around one.
+    fn around(&self, page: &Page, id: ElementId) -> Option<&Styled> {
+        self.elements.get(page.document.flat_parent(id)?)
     }
 
     /// The values of units of which what they inherit from is known, from the rules that take them and no other.

@@ -105,6 +105,7 @@ impl<'s> Matched<'s> {
 /// Adds how a rule takes an element to how it was found to from `start` on: for each pseudo-element with the heaviest of its
 /// selectors, and of several as heavy with the nearest scoping root (CSS Cascade 6, §3.1: specificity comes before
 /// proximity).
+#[inline(always)]
 fn add_heaviest<'s>(matched: &mut Vec<Matched<'s>>, start: usize, new: Matched<'s>) {
     let weight = |m: &Matched<'_>| (m.specificity, std::cmp::Reverse(m.proximity));
     match matched[start..].iter_mut().find(|m| m.pseudo == new.pseudo) {

@@ -47,7 +47,7 @@ pub(crate) use winners::{
 };
 
 use std::hash::{Hash as _, Hasher as _};
-use std::sync::{Arc, LazyLock};
+use std::sync::{Arc, LazyLock, OnceLock};
 
 use rustc_hash::FxHasher;
 
@@ -58,7 +58,48 @@ use crate::value::{Context, Value, color::Color};
 const CHUNK: usize = 16;
 
 /// The values of some inherited longhands that stand together in the table.
-type Chunk = [Value; CHUNK];
+#[derive(Debug)]
+struct Chunk {
+    /// The values.
+    values: [Value; CHUNK],
+    /// A number that is the same for the same values, once someone asked for it.
+    hash: OnceLock<u64>,
+}
+
+impl Chunk {
+    /// Some values.
+    fn of(values: [Value; CHUNK]) -> Self {
+        Self { values, hash: OnceLock::new() }
+    }
+
+    /// Sets one of them.
+    fn set(&mut self, index: usize, value: Value) {
+        self.values[index] = value;
+        self.hash.take();
+    }
+
+    /// A number that is the same for the same values.
+    fn hash(&self) -> u64 {
+        *self.hash.get_or_init(|| {
+            let mut hasher = FxHasher::default();
+            self.values.iter().for_each(|value| value.stir(&mut hasher));
+            hasher.finish()
+        })
+    }
+}
+
+impl Clone for Chunk {
+    /// The same values, mostly to set one of them.
+    fn clone(&self) -> Self {
+        Self::of(self.values.clone())
+    }
+}
+
+impl PartialEq for Chunk {
+    fn eq(&self, other: &Self) -> bool {
+        self.values == other.values
+    }
+}
 
 /// The computed values of an element or pseudo-element.
 #[derive(Clone, Debug)]
@@ -119,12 +160,7 @@ impl Heritage {
     /// A number that is the same where the same is passed on.
     fn hash(&self) -> u64 {
         let mut hasher = FxHasher::default();
-        for (chunk, initial) in self.inherited.iter().zip(INITIAL_INHERITED.iter()) {
-            match Arc::ptr_eq(chunk, initial) {
-                true => 0_u8.hash(&mut hasher),
-                false => chunk.iter().for_each(|value| value.stir(&mut hasher)),
-            }
-        }
+        self.inherited.iter().for_each(|chunk| chunk.hash().hash(&mut hasher));
         (self.context.font_size.to_bits(), self.context.line_height.to_bits()).hash(&mut hasher);
         Arc::as_ptr(&self.custom).hash(&mut hasher);
         hasher.finish()
@@ -152,7 +188,7 @@ static BY_COLOR: LazyLock<Vec<PropertyId>> = LazyLock::new(|| {
 static INITIAL_INHERITED: LazyLock<Arc<Vec<Arc<Chunk>>>> = LazyLock::new(|| {
     let value = |i: usize| INITIAL[..PropertyId::INHERITED].get(i).cloned().unwrap_or(Value::Delim(' '));
     let chunks = 0..PropertyId::INHERITED.div_ceil(CHUNK);
-    Arc::new(chunks.map(|chunk| Arc::new(std::array::from_fn(|i| value(chunk * CHUNK + i)))).collect())
+    Arc::new(chunks.map(|chunk| Arc::new(Chunk::of(std::array::from_fn(|i| value(chunk * CHUNK + i))))).collect())
 });
 
 impl Style {
@@ -230,10 +266,11 @@ impl Style {
     }
 
     /// The computed value of a longhand; colours may still be `currentcolor`.
+    #[inline(always)]
     pub(crate) fn get(&self, property: PropertyId) -> &Value {
         let index = property.index();
         if property.inherits() {
-            return &self.inherited[index / CHUNK][index % CHUNK];
+            return &self.inherited[index / CHUNK].values[index % CHUNK];
         }
         if self.present & Self::bit(index) == 0 {
             return &INITIAL[index];
@@ -252,6 +289,7 @@ impl Style {
     }
 
     /// Where a longhand that does not inherit is kept, or would be.
+    #[inline(always)]
     fn place(&self, property: PropertyId) -> Result<usize, usize> {
         // They mostly come in order.
         match self.reset.last() {
@@ -273,12 +311,13 @@ impl Style {
     }
 
     /// Sets a longhand.
+    #[inline(always)]
     fn set(&mut self, property: PropertyId, value: Value) {
         let index = property.index();
         if property.inherits() {
-            if self.inherited[index / CHUNK][index % CHUNK] != value {
+            if self.inherited[index / CHUNK].values[index % CHUNK] != value {
                 let chunk = &mut Arc::make_mut(&mut self.change().inherited)[index / CHUNK];
-                Arc::make_mut(chunk)[index % CHUNK] = value;
+                Arc::make_mut(chunk).set(index % CHUNK, value);
             }
             return;
         }
@@ -347,7 +386,8 @@ impl Style {
 
     /// Whether a longhand has its initial value.
     pub(crate) fn is_initial(&self, property: PropertyId) -> bool {
-        *self.get(property) == INITIAL[property.index()]
+        let may_differ = property.inherits() || self.present & Self::bit(property.index()) != 0;
+        !may_differ || *self.get(property) == INITIAL[property.index()]
     }
 
     /// The element's colour.

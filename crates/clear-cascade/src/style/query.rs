@@ -4,14 +4,13 @@
 //! "Style Container Features"; CSS Values 5, §6.2.
 
 use std::cmp::Ordering;
-use std::sync::Arc;
 
 use super::typed::typed;
 use super::{Style, Styles, function};
 use crate::document::{ElementId, Name};
 use crate::page::{FlatRule, Page};
 use crate::selector::PseudoElement;
-use crate::style::substitution::{self, Calls, Failure};
+use crate::style::substitution::{self, Calls, Failure, Replaced};
 use crate::stylesheet::container::{Needs, Query};
 use crate::stylesheet::{GroupKind, media};
 use crate::syntax::{Kind, Slice, Token, Tokens, condition};
@@ -155,13 +154,14 @@ impl Container<'_> {
             Some(Wide::Unset) => return self.initial(name),
             _ => {}
         }
-        typed(self.page, self.style, name, &substitution::substitute(wanted, self).ok()?)
+        let text = substitution::substitute(wanted, self).ok()?;
+        typed(self.page, self.style, name, Replaced::Made(text))
     }
 
     /// The value that a custom property has where nobody sets it; nothing where it is not registered with one.
     fn initial(&self, name: &str) -> Option<CustomValue> {
         let text = self.page.registrations.get(name)?.initial.as_deref()?;
-        typed(self.page, self.style, name, text)
+        typed(self.page, self.style, name, Replaced::Made(text.to_owned()))
     }
 
     /// Two values compared, or three: `10px < --a <= 20px` (CSS Conditional 5, `<style-range>`); nothing where it is no
@@ -203,8 +203,8 @@ impl Container<'_> {
 }
 
 impl substitution::Lookup for Container<'_> {
-    fn custom(&mut self, name: &Name) -> Result<Arc<str>, Failure> {
-        self.style.custom.get(name).map(|v| v.written.clone()).ok_or(Failure::Nothing)
+    fn custom(&mut self, name: &Name) -> Result<CustomValue, Failure> {
+        self.style.custom.get(name).cloned().ok_or(Failure::Nothing)
     }
 
     fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure> {

@@ -15,17 +15,28 @@ pub(super) struct Styled {
     /// Its own.
     pub(super) own: OnceLock<Arc<Style>>,
     /// Those of the pseudo-elements that may be there to be styled, or that its children are in.
-    pub(super) pseudos: OnceLock<Box<[OfPseudo]>>,
+    pub(super) pseudos: OnceLock<Arc<[OfPseudo]>>,
 }
 
 impl Styled {
     /// Whether these are the very values of another one.
     pub(super) fn is(&self, other: &Self) -> bool {
-        let same = |((x, a), (y, b)): (&OfPseudo, &OfPseudo)| x == y && Arc::ptr_eq(a, b);
         let own = self.own.get().zip(other.own.get()).is_some_and(|(a, b)| Arc::ptr_eq(a, b));
-        let pseudos = || self.pseudos.get().zip(other.pseudos.get());
-        own && pseudos().is_some_and(|(a, b)| a.len() == b.len() && a.iter().zip(b).all(same))
+        own && self.pseudos.get().zip(other.pseudos.get()).is_some_and(|(a, b)| are_same(a, b))
     }
+
+    /// Keeps the values of its pseudo-elements, unless they are known; they are mostly the very ones of the element around it.
+    pub(super) fn set_pseudos(&self, new: &[OfPseudo], around: Option<&Self>) {
+        let around = around.and_then(|around| around.pseudos.get()).filter(|known| are_same(known, new));
+        // Another thread may have been first, with the same.
+        let _ = self.pseudos.set(around.map_or_else(|| Arc::from(new), Arc::clone));
+    }
+}
+
+/// Whether pseudo-elements have the very same values.
+fn are_same(some: &[OfPseudo], others: &[OfPseudo]) -> bool {
+    let same = |((x, a), (y, b)): (&OfPseudo, &OfPseudo)| Arc::ptr_eq(a, b) && x == y;
+    some.len() == others.len() && some.iter().zip(others).all(same)
 }
 
 /// The values of all elements of a page, in pieces that are there once one of their elements is asked for: most questions are about

@@ -1,15 +1,13 @@
 //! `var()`, `env()`, `attr()`, `if()` and calls of custom functions: replaced before a value is read (CSS Variables 2, §3;
 //! CSS Values 5, §6, §7 and §9; CSS Functions and Mixins 1, §2.5).
 
-use std::sync::Arc;
-
 use super::Style;
 use crate::document::Name;
 use crate::limits::{DEEPEST_SUBSTITUTION, LONGEST_VALUE, MOST_CALLS, MOST_TESTS};
 use crate::stylesheet::{Declaration, Stylesheet};
 use crate::syntax::substitution::{Piece, Pieces, is_replaced};
 use crate::syntax::{Kind, Slice, Tokens, condition, separate, serialize_string};
-use crate::value::Unit;
+use crate::value::{CustomText, CustomValue, Unit};
 
 /// Why nothing can be put in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -76,7 +74,7 @@ pub(crate) trait Lookup {
     /// stands for it.
     fn test(&mut self, function: Slice<'_>, on: Option<&Style>) -> Option<bool>;
     /// The value of a custom property; an error where it is guaranteed-invalid.
-    fn custom(&mut self, name: &Name) -> Result<Arc<str>, Failure>;
+    fn custom(&mut self, name: &Name) -> Result<CustomValue, Failure>;
     /// What a call of a custom function comes to; an argument may come to nothing.
     fn call(&mut self, name: &str, arguments: &[Option<String>]) -> Result<String, Failure>;
     /// The calls of custom functions.
@@ -101,12 +99,14 @@ pub(crate) fn substitute_in(
     let text = sheet.text_around(declaration);
     match declaration.pieces(sheet).map(Vec::as_slice) {
         Some([Piece::Custom(name, fallback)]) => {
-            let text = in_place_of(name, fallback.as_ref(), text, lookup)?;
-            if text.len() > LONGEST_VALUE {
+            let found = in_place_of(name, fallback.as_ref(), text, lookup)?;
+            if found.len() > LONGEST_VALUE {
                 return Err(Failure::CutOff(Limit::Length));
             }
-            let trimmed = text.trim();
-            Ok(if trimmed.len() == text.len() { Replaced::Whole(text) } else { Replaced::Made(trimmed.to_owned()) })
+            Ok(match found {
+                Replaced::Made(text) if text.trim().len() < text.len() => Replaced::Made(text.trim().to_owned()),
+                found => found,
+            })
         }
         Some(pieces) => put_together(pieces, text, lookup).map(Replaced::Made),
         None => substitute(sheet.value(declaration), lookup).map(Replaced::Made),
@@ -116,7 +116,7 @@ pub(crate) fn substitute_in(
 /// A text in which all is replaced.
 pub(crate) enum Replaced {
     /// The value of a custom property.
-    Whole(Arc<str>),
+    Whole(CustomValue),
     /// What was put together.
     Made(String),
 }
@@ -126,17 +126,23 @@ impl std::ops::Deref for Replaced {
 
     fn deref(&self) -> &str {
         match self {
-            Self::Whole(text) => text,
+            Self::Whole(value) => &value.written,
             Self::Made(text) => text,
         }
     }
 }
 
-impl From<Replaced> for Arc<str> {
+impl From<CustomValue> for Replaced {
+    fn from(value: CustomValue) -> Self {
+        Self::Whole(value)
+    }
+}
+
+impl From<Replaced> for CustomValue {
     fn from(replaced: Replaced) -> Self {
         match replaced {
-            Replaced::Whole(text) => text,
-            Replaced::Made(text) => text.into(),
+            Replaced::Whole(value) => value,
+            Replaced::Made(text) => CustomText::new(&text),
         }
     }
 }
@@ -147,14 +153,14 @@ fn in_place_of(
     fallback: Option<&Pieces>,
     text: &str,
     lookup: &mut dyn Lookup,
-) -> Result<Arc<str>, Failure> {
+) -> Result<Replaced, Failure> {
     match (lookup.custom(name), fallback) {
-        (Ok(text), _) => Ok(text),
+        (Ok(value), _) => Ok(Replaced::Whole(value)),
         (Err(failure @ Failure::CutOff(_)), None) => Err(failure),
         // What needs itself is invalid, whatever it would fall back to.
         (Err(_), _) if lookup.needs_itself() => Err(Failure::Cycle),
         (Err(_), None) => Err(Failure::Nothing),
-        (Err(_), Some(fallback)) => put_together(fallback, text, lookup).map(Arc::from),
+        (Err(_), Some(fallback)) => put_together(fallback, text, lookup).map(Replaced::Made),
     }
 }
 
@@ -211,8 +217,8 @@ fn write(slice: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
                 let name = here.name(token).to_ascii_lowercase();
                 if is_replaced(&name) {
                     let inside = here.inside().trim();
-                    let text: Result<Arc<str>, Failure> = if name.starts_with("--") {
-                        called(&here.name(token), inside, lookup, depth).map(Arc::from)
+                    let text = if name.starts_with("--") {
+                        called(&here.name(token), inside, lookup, depth).map(Replaced::Made)
                     } else {
                         replaced(&name, inside, lookup, depth)
                     };
@@ -268,9 +274,9 @@ fn block(whole: Slice<'_>, lookup: &mut dyn Lookup, out: &mut String, depth: u32
 }
 
 /// What one function stands for.
-fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Result<Arc<str>, Failure> {
+fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) -> Result<Replaced, Failure> {
     if name == "if" {
-        return branch(inside, lookup, depth).map(Arc::from);
+        return branch(inside, lookup, depth).map(Replaced::Made);
     }
     let (head, rest) = inside.split_at(|t| t.kind == Kind::Comma);
     let fallback = (!rest.is_empty()).then(|| Slice { from: rest.from + 1, ..rest });
@@ -281,20 +287,22 @@ fn replaced(name: &str, inside: Slice<'_>, lookup: &mut dyn Lookup, depth: u32) 
             Err(failure @ Failure::CutOff(_)) if fallback.is_none() => return Err(failure),
             // What needs itself is invalid, whatever it would fall back to.
             Err(_) if lookup.needs_itself() => return Err(Failure::Cycle),
-            found => found.ok(),
+            found => found.ok().map(Replaced::Whole),
         },
-        "env" => environment(&head.name(first)).filter(|_| head.from + 1 == head.to).map(Arc::from),
-        _ => attribute(head, lookup).map(Arc::from),
+        "env" => {
+            environment(&head.name(first)).filter(|_| head.from + 1 == head.to).map(|text| Replaced::Made(text.into()))
+        }
+        _ => attribute(head, lookup).map(Replaced::Made),
     };
     match (found, fallback) {
         (Some(text), _) => Ok(text),
         (None, Some(fallback)) => {
             let mut out = String::new();
             write(fallback.trim(), lookup, &mut out, depth + 1)?;
-            Ok(Arc::from(out))
+            Ok(Replaced::Made(out))
         }
         // Without a fallback an attribute that is missing is an empty string, where a string is asked for.
-        (None, None) if name == "attr" && head.from + 1 == head.to => Ok(Arc::from("\"\"")),
+        (None, None) if name == "attr" && head.from + 1 == head.to => Ok(Replaced::Made("\"\"".to_owned())),
         (None, None) => Err(Failure::Nothing),
     }
 }

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use super::Style;
+use super::substitution::Replaced;
 use crate::document::Name;
 use crate::page::Page;
 use crate::property;
@@ -10,10 +11,10 @@ use crate::syntax::{Kind, Slice, Tokens};
 use crate::value::{CustomText, CustomValue, Value};
 
 /// The value of a custom property in the type of its registration; nothing where the text is none.
-pub(super) fn typed(page: &Page, style: &Style, name: &str, text: &str) -> Option<CustomValue> {
+pub(super) fn typed(page: &Page, style: &Style, name: &str, text: Replaced) -> Option<CustomValue> {
     match page.custom_syntax(name) {
-        Some(syntax) => read_as(syntax, style, text).map(|text| CustomText::new(&text)),
-        None => Some(CustomText::new(text)),
+        Some(syntax) => read_as(syntax, style, text.trim()).map(|text| CustomText::new(&text)),
+        None => Some(text.into()),
     }
 }
 

@@ -240,6 +240,7 @@ impl<'w, 's> Work<'w, 's> {
     }
 
     /// Takes down whether text keeps its colour under a highlight, of which the colour is given, or is the initial one.
+    #[inline(always)]
     fn note_color(&mut self, property: PropertyId, given: Option<&Value>) {
         if property == id::COLOR && self.under.is_some() {
             self.style.keeps_color = given.is_some_and(|value| value.text().eq_ignore_ascii_case("currentcolor"));
@@ -402,9 +403,9 @@ impl substitution::Lookup for Finished<'_, '_> {
         &mut self.calls
     }
 
-    fn custom(&mut self, name: &Name) -> Result<Arc<str>, substitution::Failure> {
+    fn custom(&mut self, name: &Name) -> Result<CustomValue, substitution::Failure> {
         let found = self.style.custom.get(name);
-        found.map(|v| v.written.clone()).ok_or(substitution::Failure::Nothing)
+        found.cloned().ok_or(substitution::Failure::Nothing)
     }
 
     fn test(&mut self, function: Slice<'_>, on: Option<&Style>) -> Option<bool> {

@@ -107,7 +107,9 @@ impl Meanings {
         let found = if kept { known().texts.get(&property).and_then(|texts| texts.get(text).cloned()) } else { None };
         let said = found.map_or_else(
             || {
-                let said: Parts = property::parse(property, sheet.value(declaration), sheet.quirks)?.into();
+                // Nearly all values are read once only.
+                let parse = |value: Slice<'_>| property::parse(property, value, sheet.quirks);
+                let said: Parts = sheet.read_value(declaration, parse)?.into();
                 if kept {
                     known().texts.entry(property).or_default().insert(text.into(), said.clone());
                 }
@@ -150,7 +152,7 @@ impl CustomDeclared {
             (Err(_), _) => Self::Broken,
             (Ok(true), _) => Self::Substitute,
             (Ok(false), Some(wide)) => Self::Wide(wide),
-            (Ok(false), None) => Self::Text(CustomText::new(value.text())),
+            (Ok(false), None) => Self::Text(CustomText::written_in(&value.tokens.text, value.text())),
         }
     }
 }
@@ -180,7 +182,8 @@ impl Declaration {
     fn custom_text(&self, sheet: &Stylesheet) -> Option<CustomValue> {
         let Written::Bytes(..) = self.value else { return None };
         let text = sheet.text_of_value(self);
-        (!text.contains('(') && Wide::in_text(text).is_none()).then(|| CustomText::new(text))
+        (!text.as_bytes().contains(&b'(') && Wide::in_text(text).is_none())
+            .then(|| CustomText::written_in(&sheet.tokens.text, text))
     }
 
     /// Its value taken apart, where nothing but plain `var()` is to be replaced in it.

@@ -76,7 +76,7 @@ pub(super) fn of_text(tokens: &Tokens) -> Vec<Lost> {
         return found;
     }
     // A brace may stand in a string or comment that goes on over it.
-    let over = |t: &Token| t.kind == Kind::Bad && tokens.text[t.start as usize..t.end as usize].contains('}');
+    let over = |t: &Token| matches!(t.kind, Kind::Bad) && tokens.text[t.start as usize..t.end as usize].contains('}');
     let bad = tokens.list.iter().position(over).map(crate::source::offset);
     for at in &tokens.unclosed {
         let token = tokens.list[*at as usize];

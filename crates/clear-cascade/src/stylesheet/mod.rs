@@ -191,12 +191,26 @@ enum Body {
 /// What a block says.
 #[derive(Debug)]
 struct Contents {
-    /// Its tokens; nothing where they are among those of the sheet, or each value has its own.
-    tokens: Option<Tokens>,
     /// Its declarations, in written order.
     declarations: Vec<Declaration>,
-    /// What was dropped, where that is not told with the sheet.
+    /// How it was read; nothing where its tokens are among those of the sheet, or each value has its own.
+    reading: Option<Box<BlockReading>>,
+}
+
+/// How a block was read by itself.
+#[derive(Debug)]
+struct BlockReading {
+    /// Its tokens.
+    tokens: Tokens,
+    /// What was dropped.
     notes: Vec<Note>,
+}
+
+impl Contents {
+    /// What was dropped, where that is not told with the sheet.
+    fn notes(&self) -> &[Note] {
+        self.reading.as_ref().map_or(&[], |reading| &reading.notes)
+    }
 }
 
 /// An at-rule around rules.
@@ -351,9 +365,18 @@ impl Stylesheet {
             }
             Written::Tokens(part) => {
                 let contents = self.rules[declaration.rule as usize].contents.get();
-                let tokens = contents.and_then(|c| c.tokens.as_ref()).unwrap_or(&self.tokens);
+                let reading = contents.and_then(|c| c.reading.as_deref());
+                let tokens = reading.map_or(&self.tokens, |reading| &reading.tokens);
                 Slice { tokens, from: part.start, to: part.end }
             }
+        }
+    }
+
+    /// Reads the tokens of a declaration's value, which are kept only where someone asked for them before.
+    fn read_value<T>(&self, declaration: &Declaration, read: impl FnOnce(Slice<'_>) -> T) -> T {
+        match &declaration.value {
+            Written::Bytes(part, tokens) if tokens.get().is_none() => read(self.tokens.left_out(part.clone()).all()),
+            _ => read(self.value(declaration)),
         }
     }
 
@@ -366,6 +389,7 @@ impl Stylesheet {
     }
 
     /// The text of a declaration's value.
+    #[inline(always)]
     fn text_of_value(&self, declaration: &Declaration) -> &str {
         let (start, end) = match &declaration.value {
             Written::Bytes(part, _) => (part.start, part.end),
@@ -395,6 +419,7 @@ impl Stylesheet {
     }
 
     /// The declarations of one of its rules.
+    #[inline(always)]
     pub(crate) fn declarations<'s>(&'s self, rule: &'s StyleRule) -> &'s [Declaration] {
         self.contents(rule).map_or(&[], |contents| &contents.declarations)
     }
@@ -417,7 +442,7 @@ impl Stylesheet {
         match rule.body {
             // No block that is left unread is in one that is read.
             Body::Read | Body::Blank => &self.outer_notes,
-            Body::Unread { told: true } => self.contents(rule).map_or(&[], |contents| &contents.notes),
+            Body::Unread { told: true } => self.contents(rule).map_or(&[], Contents::notes),
             Body::Unread { told: false } => &[],
         }
     }
@@ -426,7 +451,7 @@ impl Stylesheet {
     pub(crate) fn notes(&self) -> &[Note] {
         self.notes.get_or_init(|| {
             let told = self.rules.iter().filter(|rule| rule.body == Body::Unread { told: true });
-            let unread = told.filter_map(|rule| self.contents(rule)).flat_map(|contents| &contents.notes);
+            let unread = told.filter_map(|rule| self.contents(rule)).flat_map(Contents::notes);
             let mut notes: Vec<Note> = self.outer_notes.iter().chain(unread).cloned().collect();
             notes.sort_by_key(|n| n.span.start);
             notes

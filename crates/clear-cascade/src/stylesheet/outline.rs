@@ -59,7 +59,7 @@ impl LeaveOut for Outline {
 
     fn after(&mut self, text: &str, token: Token, open: usize, list: &mut Vec<Token>) -> usize {
         let end = token.end as usize;
-        if token.kind == Kind::Close('}', true) {
+        if matches!(token.kind, Kind::Close('}', true)) {
             self.groups = self.groups.min(open);
         }
         if open > self.groups {
@@ -93,7 +93,7 @@ impl Outline {
     /// How a statement starts whose first token this is.
     fn start_of(&mut self, kind: Kind, written: &str) -> Start {
         let is = |name: &&str| name.eq_ignore_ascii_case(written);
-        self.namespaces |= kind == Kind::AtKeyword && (is(&"@namespace") || written.contains('\\'));
+        self.namespaces |= matches!(kind, Kind::AtKeyword) && (is(&"@namespace") || written.contains('\\'));
         match kind {
             Kind::AtKeyword if GROUPS.iter().any(is) => Start::Group,
             Kind::AtKeyword => Start::AtRule,
@@ -147,6 +147,7 @@ static TELLING: [bool; 256] = {
 
 /// Where the closing bracket of a block stands whose inside starts at a byte; nothing where more is in it than declarations, or
 /// where its bytes alone do not tell.
+#[inline(always)]
 fn plain_block(text: &[u8], start: usize) -> Option<usize> {
     let mut open: SmallVec<[u8; 8]> = SmallVec::new();
     let mut at = start;

@@ -5,14 +5,16 @@ mod at_rule;
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
+use bytestring::ByteString;
+
 use super::declaration::{Declaration, Meanings, Property, Written, split_important};
 use super::function::CustomFunction;
 use super::lost::{self, Behind, Lost};
 use super::outline::Outline;
 use super::parted;
 use super::{
-    Body, Contents, Group, GroupId, Item, NOT_PLAIN, Namespaces, Note, NoteKind, Registration, Standing, StyleRule,
-    Stylesheet,
+    BlockReading, Body, Contents, Group, GroupId, Item, NOT_PLAIN, Namespaces, Note, NoteKind, Registration, Standing,
+    StyleRule, Stylesheet,
 };
 use crate::limits::DEEPEST_RULE;
 use crate::property::PropertyId;
@@ -24,7 +26,7 @@ use crate::syntax::{Kind, Slice, Token, Tokens};
 /// A text to parse and where it comes from.
 pub(crate) struct Input {
     /// The text.
-    pub(crate) text: Arc<str>,
+    pub(crate) text: ByteString,
     /// How its offsets lead into a source.
     pub(crate) map: OffsetMap,
     /// Whether the page it is for is in quirks mode.
@@ -77,9 +79,8 @@ pub(super) fn selectors(map: &OffsetMap, tokens: &Tokens) -> SelectorList {
 
 /// Reads the block of the style rule with a number, in which nothing but declarations is: bytes of the text of a sheet.
 pub(super) fn contents(map: &OffsetMap, sheet: &Tokens, block: Range<u32>, rule: u32) -> Contents {
-    if let Some(parted) = parted::parted(&sheet.text, (block.start as usize, block.end as usize)) {
-        let declarations = parted.into_iter().map(|parted| parted.declaration(map, &sheet.text, rule)).collect();
-        return Contents { tokens: None, declarations, notes: Vec::new() };
+    if let Some(declarations) = parted::parted(&sheet.text, block.start as usize..block.end as usize, map, rule) {
+        return Contents { declarations, reading: None };
     }
     let tokens = sheet.left_out(block);
     let mut parser = Parser::new(map, rule);
@@ -95,7 +96,7 @@ pub(super) fn contents(map: &OffsetMap, sheet: &Tokens, block: Range<u32>, rule:
     }
     declarations.shrink_to_fit();
     let notes = parser.notes;
-    Contents { tokens: Some(tokens), declarations, notes }
+    Contents { declarations, reading: Some(Box::new(BlockReading { tokens, notes })) }
 }
 
 /// What is around the rules being read.
@@ -241,7 +242,7 @@ impl<'t> Parser<'t> {
         let important = declarations.iter().any(|d| d.important);
         self.rules.push(StyleRule {
             selectors: OnceLock::from(selectors),
-            contents: OnceLock::from(Box::new(Contents { tokens: None, declarations, notes: Vec::new() })),
+            contents: OnceLock::from(Box::new(Contents { declarations, reading: None })),
             head: start..to,
             block,
             statement: self.statement,

@@ -3,48 +3,14 @@
 //! What comes in: the inside of a block in which nothing but declarations is ([`outline`](super::outline)). What goes out: where each
 //! has its name and its value; or nothing, where the tokens must tell, as of what would be dropped (CSS Syntax 3, §5.5.6).
 
+use std::ops::Range;
 use std::sync::OnceLock;
-
-use smallvec::SmallVec;
 
 use super::declaration::{Declaration, Property, Written};
 use super::outline::{after_comment, after_string, after_url, ends_with};
 use crate::property::PropertyId;
 use crate::source::{OffsetMap, offset};
 use crate::text::{is_white, stands_in_names};
-
-/// A declaration by its bytes.
-#[derive(Debug)]
-pub(super) struct Parted {
-    /// The property.
-    pub(super) property: Property,
-    /// Its name.
-    pub(super) name: (usize, usize),
-    /// Its value, neither white space nor `!important` at its end.
-    pub(super) value: (usize, usize),
-    /// Where it ends.
-    pub(super) end: usize,
-    /// Whether it is important.
-    pub(super) important: bool,
-}
-
-impl Parted {
-    /// The declaration in the rule with a number, of the text that it was parted from.
-    pub(super) fn declaration(self, map: &OffsetMap, text: &str, rule: u32) -> Declaration {
-        let (name, value) = (&text[self.name.0..self.name.1], &text[self.value.0..self.value.1]);
-        Declaration {
-            name: (*name != *self.property.name()).then(|| Box::from(name)),
-            property: self.property,
-            span: map.span(offset(self.name.0), offset(self.end)),
-            important: self.important,
-            rule,
-            goes_by_attributes: goes_by_attributes(value),
-            value: Written::Bytes(offset(self.value.0)..offset(self.value.1), OnceLock::new()),
-            meaning: OnceLock::new(),
-            pieces: OnceLock::new(),
-        }
-    }
-}
 
 /// Whether a function may be in a value that goes by attributes: `attr()`, or a custom one.
 fn goes_by_attributes(value: &str) -> bool {
@@ -55,10 +21,14 @@ fn goes_by_attributes(value: &str) -> bool {
     })
 }
 
-/// The declarations between two bytes.
-pub(super) fn parted(text: &str, (mut at, end): (usize, usize)) -> Option<SmallVec<[Parted; 8]>> {
+/// The declarations in some bytes of a text, as those of the rule with a number.
+pub(super) fn parted(text: &str, part: Range<usize>, map: &OffsetMap, rule: u32) -> Option<Vec<Declaration>> {
+    let Range { start: mut at, end } = part;
     let block = &text.as_bytes()[..end];
-    let mut found = SmallVec::new();
+    // Behind the last one, no semicolon is needed.
+    let unended = block[at..].iter().rfind(|b| !is_white(**b)).is_some_and(|b| *b != b';');
+    let ends = memchr::memchr_iter(b';', &block[at..]).count();
+    let mut found = Vec::with_capacity(ends + usize::from(unended));
     loop {
         at = after_white(block, at)?;
         if at == end {
@@ -75,8 +45,17 @@ pub(super) fn parted(text: &str, (mut at, end): (usize, usize)) -> Option<SmallV
             return None;
         }
         let (value, important, after) = value(block, colon + 1)?;
-        let end = important.unwrap_or(value.1);
-        found.push(Parted { property, name, value, end, important: important.is_some() });
+        found.push(Declaration {
+            name: (*written != *property.name()).then(|| Box::from(written)),
+            property,
+            span: map.span(offset(name.0), offset(important.unwrap_or(value.1))),
+            important: important.is_some(),
+            rule,
+            goes_by_attributes: goes_by_attributes(&text[value.0..value.1]),
+            value: Written::Bytes(offset(value.0)..offset(value.1), OnceLock::new()),
+            meaning: OnceLock::new(),
+            pieces: OnceLock::new(),
+        });
         at = after;
     }
 }

@@ -10,9 +10,9 @@ mod number;
 mod serialize;
 pub(crate) mod substitution;
 
+use bytestring::ByteString;
 use std::borrow::Cow;
 use std::ops::Range;
-use std::sync::Arc;
 
 use cssparser::{Parser, Token as Raw};
 
@@ -84,7 +84,7 @@ pub(crate) struct Token {
 #[derive(Clone, Debug)]
 pub(crate) struct Tokens {
     /// The text.
-    pub(crate) text: Arc<str>,
+    pub(crate) text: ByteString,
     /// The byte of the text at which what was read ends.
     pub(crate) end: u32,
     /// The tokens in order.
@@ -125,11 +125,11 @@ impl LeaveOut for () {
 impl Tokens {
     /// Reads a text to its end.
     pub(crate) fn read(text: &str) -> Self {
-        Self::outline(Arc::from(text), &mut ())
+        Self::outline(text.into(), &mut ())
     }
 
     /// Reads a text to its end, but for what is left out.
-    pub(crate) fn outline(text: Arc<str>, leave_out: &mut impl LeaveOut) -> Self {
+    pub(crate) fn outline(text: ByteString, leave_out: &mut impl LeaveOut) -> Self {
         let all = 0..text.len();
         Self::of(text, all, leave_out)
     }
@@ -140,7 +140,7 @@ impl Tokens {
     }
 
     /// Reads a part of a text.
-    fn of(text: Arc<str>, part: Range<usize>, leave_out: &mut impl LeaveOut) -> Self {
+    fn of(text: ByteString, part: Range<usize>, leave_out: &mut impl LeaveOut) -> Self {
         let mut list: Vec<Token> = Vec::with_capacity(leave_out.expected(part.len()));
         let mut open: Vec<u32> = Vec::new();
         let mut odd_comments = Vec::new();
@@ -169,7 +169,7 @@ impl Tokens {
                 if let Kind::Close(close, _) = kind {
                     token.kind = Kind::Close(close, close_block(&mut list, &mut open, close));
                 }
-                if kind == Kind::Space && list.last().is_some_and(|t| t.kind == Kind::Space) {
+                if matches!(kind, Kind::Space) && list.last().is_some_and(|t| matches!(t.kind, Kind::Space)) {
                     if let Some(last) = list.last_mut() {
                         last.end = token.end;
                     }
@@ -402,7 +402,7 @@ impl<'t> Slice<'t> {
         while self.kind() == Some(Kind::Space) {
             self.from += 1;
         }
-        while self.to > self.from && self.tokens.list[self.to as usize - 1].kind == Kind::Space {
+        while self.to > self.from && matches!(self.tokens.list[self.to as usize - 1].kind, Kind::Space) {
             self.to -= 1;
         }
         self
@@ -477,7 +477,7 @@ impl<'t> Slice<'t> {
         let mut parts = Vec::with_capacity(1);
         let mut rest = self;
         loop {
-            let (part, after) = rest.split_at(|t| t.kind == Kind::Comma);
+            let (part, after) = rest.split_at(|t| matches!(t.kind, Kind::Comma));
             parts.push(part);
             if after.is_empty() {
                 return parts;
@@ -526,7 +526,7 @@ impl<'t> Slice<'t> {
     /// The first token's name in lower case, where it is an identifier.
     pub(crate) fn ident(self) -> Option<String> {
         let token = self.peek()?;
-        (token.kind == Kind::Ident).then(|| self.name(token).to_ascii_lowercase())
+        matches!(token.kind, Kind::Ident).then(|| self.name(token).to_ascii_lowercase())
     }
 
     /// The name of the one token that there is, white space around it aside, in lower case, where it is an identifier.
@@ -537,7 +537,7 @@ impl<'t> Slice<'t> {
 
     /// Whether the first token is this identifier, in any case.
     pub(crate) fn is_ident(self, name: &str) -> bool {
-        self.peek().is_some_and(|t| t.kind == Kind::Ident && self.is_named(t, 0, name))
+        self.peek().is_some_and(|t| matches!(t.kind, Kind::Ident) && self.is_named(t, 0, name))
     }
 
     /// Whether the first token is this function, in any case.

@@ -90,16 +90,16 @@ fn pieces_in(value: Slice<'_>, mut open: u32) -> Option<Pieces> {
 
 /// The same of a value that starts at a byte of a text, told by its bytes; nothing, too, where they do not tell, or nothing is to be replaced.
 pub(crate) fn plain_pieces(value: &str, start: u32) -> Option<Pieces> {
-    if !value.contains('(') {
+    if !value.as_bytes().contains(&b'(') {
         return None;
     }
-    plain_pieces_in(value, start, 0).filter(|pieces| pieces.iter().any(|piece| matches!(piece, Piece::Custom(..))))
+    plain_pieces_in(value, start, 0)
 }
 
 /// How many brackets and fallbacks may be around what is taken apart by its bytes.
 const FEW: u32 = 8;
 
-/// The same of a value that is inside of so many fallbacks.
+/// The same of a value that is inside of so many fallbacks, in which there may be nothing to be replaced.
 fn plain_pieces_in(value: &str, start: u32, around: u32) -> Option<Pieces> {
     if around > FEW {
         return None;
@@ -107,12 +107,15 @@ fn plain_pieces_in(value: &str, start: u32, around: u32) -> Option<Pieces> {
     let bytes = value.as_bytes();
     let byte = |at: usize| bytes.get(at).copied().unwrap_or(0);
     let text = |from: usize, to: usize| (from < to).then(|| Piece::Text(start + offset(from), start + offset(to)));
+    // Most have nothing but one `var()` in them.
+    let room = if value.starts_with("var(") { 1 } else { 3 };
     let (mut pieces, mut from, mut open, mut at) = (Pieces::new(), 0, around, 0);
     while at < bytes.len() {
         match bytes[at] {
             b'(' => {
                 let name = at - bytes[..at].iter().rev().take_while(|b| stands_in_names(**b)).count();
                 if &value[name..at] == "var" && !value[..name].ends_with(['#', '@']) {
+                    pieces.reserve(room);
                     pieces.extend(text(from, name));
                     let custom = at + 1 + white_in(bytes[at + 1..].iter());
                     let length = bytes[custom..].iter().take_while(|b| stands_in_names(**b)).count();
@@ -143,6 +146,9 @@ fn plain_pieces_in(value: &str, start: u32, around: u32) -> Option<Pieces> {
             _ => {}
         }
         at += 1;
+    }
+    if pieces.is_empty() && around == 0 {
+        return None;
     }
     pieces.extend(text(from, at));
     (open == around).then_some(pieces)

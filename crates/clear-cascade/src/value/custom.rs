@@ -2,6 +2,8 @@
 
 use std::sync::{Arc, OnceLock};
 
+use bytestring::ByteString;
+
 use crate::syntax::Tokens;
 
 /// The value of a custom property.
@@ -11,7 +13,7 @@ pub(crate) type CustomValue = Arc<CustomText>;
 #[derive(Debug)]
 pub(crate) struct CustomText {
     /// As it was written, with what is put in: what `var()` stands for, and what `style()` asks about.
-    pub(crate) written: Arc<str>,
+    pub(crate) written: ByteString,
     /// Its tokens written anew, where that is another text.
     shown: OnceLock<Option<Box<str>>>,
 }
@@ -19,14 +21,24 @@ pub(crate) struct CustomText {
 impl CustomText {
     /// A value from its text.
     pub(crate) fn new(text: &str) -> CustomValue {
-        Arc::new(Self { written: Arc::from(text.trim()), shown: OnceLock::new() })
+        Self::of(text.trim().into())
+    }
+
+    /// A value that is written in a text, of which it keeps hold.
+    pub(crate) fn written_in(text: &ByteString, part: &str) -> CustomValue {
+        Self::of(text.slice_ref(part.trim()))
+    }
+
+    /// A value from its text without white space around.
+    fn of(written: ByteString) -> CustomValue {
+        Arc::new(Self { written, shown: OnceLock::new() })
     }
 
     /// Its tokens written anew: what is shown, one line however it was written.
     pub(crate) fn shown(&self) -> &str {
         let anew = || {
             let shown = Tokens::read(&self.written).all().trim().serialized();
-            (shown != *self.written).then(|| Box::from(shown))
+            (*shown != *self.written).then(|| Box::from(shown))
         };
         self.shown.get_or_init(anew).as_deref().unwrap_or(&self.written)
     }
@@ -34,6 +46,6 @@ impl CustomText {
 
 impl PartialEq for CustomText {
     fn eq(&self, other: &Self) -> bool {
-        Arc::ptr_eq(&self.written, &other.written) || self.written == other.written
+        std::ptr::eq(&*self.written, &*other.written) || self.written == other.written
     }
 }

@@ -191,6 +191,11 @@ impl Unit {
         }
     }
 
+    /// Whether it is the one in which computed values of its dimension are given.
+    pub(crate) fn is_canonical(self) -> bool {
+        matches!(self, Self::Px | Self::Deg | Self::S | Self::Hz | Self::Dppx | Self::Fr)
+    }
+
     /// Whether it needs nothing to be relative to.
     pub(crate) fn is_absolute(self) -> bool {
         self.dimension() != Dimension::Length

@@ -21,7 +21,7 @@ impl Loader for Edited {
     fn load(&self, url: &url::Url) -> Result<Loaded, LoadError> {
         let mut loaded = self.files.load(url)?;
         if let Some(bytes) = self.bytes.get(&loaded.name) {
-            loaded.bytes.clone_from(bytes);
+            loaded.bytes = bytes.clone().into();
         }
         Ok(loaded)
     }

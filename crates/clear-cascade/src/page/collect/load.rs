@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 
+use bytes::Bytes;
+
 use url::Url;
 
 use super::{Collector, Fetched, Inside, Read};
@@ -146,7 +148,7 @@ impl Collector<'_> {
         };
         let named = charset.as_deref().and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
         let hint = named.or_else(|| at_charset(&bytes));
-        let source = Source::decode(name, &bytes, SourceKind::Sheet, hint.or(Some(encoding)));
+        let source = Source::decode(name, bytes, SourceKind::Sheet, hint.or(Some(encoding)));
         Ok((source, charset.filter(|_| named.is_none())))
     }
 }
@@ -157,11 +159,11 @@ pub(crate) fn unknown_encoding(name: &str, label: &str) -> String {
 }
 
 /// Media type, bytes and encoding of a data URL (Fetch Standard, "data: URL processor").
-fn data_url(url: &Url) -> Option<(String, Vec<u8>, Option<String>)> {
+fn data_url(url: &Url) -> Option<(String, Bytes, Option<String>)> {
     let parsed = data_url::DataUrl::process(url.as_str()).ok()?;
     let kind = parsed.mime_type();
     let charset = kind.get_parameter("charset").map(str::to_owned);
-    Some((format!("{}/{}", kind.type_, kind.subtype), parsed.decode_to_vec().ok()?.0, charset))
+    Some((format!("{}/{}", kind.type_, kind.subtype), parsed.decode_to_vec().ok()?.0.into(), charset))
 }
 
 /// The encoding of `@charset "…";` (CSS Syntax 3, §3.2): exactly these bytes at the very start.
