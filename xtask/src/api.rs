@@ -8,8 +8,8 @@ use std::{env, fs};
 
 use serde_json::Value;
 
-/// Types of dependencies that are in the interface on purpose; `Url` is re-exported.
-const MEANT: &[&str] = &["url::Url"];
+/// Types of dependencies that are in the interface on purpose; they are re-exported.
+const MEANT: &[&str] = &["url::Url", "bytes::bytes::Bytes", "bytestring::ByteString"];
 /// Types that one makes oneself, or comes to through `Deref`.
 const MADE: &[&str] = &["FileLoader", "MemoryLoader", "Site", "NoPlace", "Texts", "Element", "Kind", "Review"];
 

@@ -123,7 +123,7 @@ pub(super) fn go_by_attributes(page: &Page, entries: &[Entry<'_>]) -> bool {
         let sheet = &page.sheets[entry.sheet() as usize].sheet;
         let replaced = || match entry.property {
             Target::Longhand(_) => matches!(entry.declared, Some(Declared::Substitute(_))),
-            Target::Custom(_) => matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute),
+            Target::Custom(_) => matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute(_)),
         };
         entry.declaration.goes_by_attributes && replaced()
     })

@@ -204,7 +204,7 @@ impl<'r, 's> Resolver<'r, 's> {
         self.by_name.get(name).into_iter().flatten().any(|at| {
             let entry = &self.entries[*at as usize];
             let sheet = &self.subject.page.sheets[entry.sheet() as usize].sheet;
-            if !matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute) {
+            if !matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute(_)) {
                 return false;
             }
             let mut needs = false;
@@ -242,7 +242,7 @@ impl<'r, 's> Resolver<'r, 's> {
         for at in self.by_name.get(name).into_iter().flatten() {
             let entry = &self.entries[*at as usize];
             let sheet = &self.subject.page.sheets[entry.sheet() as usize].sheet;
-            if !matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute) {
+            if !matches!(entry.declaration.custom(sheet), CustomDeclared::Substitute(_)) {
                 continue;
             }
             match entry.declaration.pieces(sheet) {
@@ -363,7 +363,7 @@ pub(super) fn said(
         CustomDeclared::Wide(wide) => return Said::Wide(*wide),
         CustomDeclared::Text(value) if page.custom_syntax(name).is_none() => return Said::Value(Some(value.clone())),
         CustomDeclared::Text(value) => Ok(value.clone().into()),
-        CustomDeclared::Substitute => substitution::substitute_in(entry.declaration, sheet, lookup),
+        CustomDeclared::Substitute(_) => substitution::substitute_in(entry.declaration, sheet, lookup),
     };
     let text = match text {
         Ok(text) => text,

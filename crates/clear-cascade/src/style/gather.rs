@@ -259,7 +259,7 @@ fn settles((target, declared): (Target<'_>, Option<&Declared>), declaration: &De
         Target::Custom(_) => match declaration.custom(sheet) {
             CustomDeclared::Text(_) => true,
             CustomDeclared::Wide(wide) => !rolls_back(wide),
-            CustomDeclared::Substitute | CustomDeclared::Broken => false,
+            CustomDeclared::Substitute(_) | CustomDeclared::Broken => false,
         },
     }
 }

@@ -5,7 +5,7 @@ use super::Style;
 use crate::document::Name;
 use crate::limits::{DEEPEST_SUBSTITUTION, LONGEST_VALUE, MOST_CALLS, MOST_TESTS};
 use crate::stylesheet::{Declaration, Stylesheet};
-use crate::syntax::substitution::{Piece, Pieces, is_replaced};
+use crate::syntax::substitution::{Piece, is_replaced};
 use crate::syntax::{Kind, Slice, Tokens, condition, separate, serialize_string};
 use crate::value::{CustomText, CustomValue, Unit};
 
@@ -97,9 +97,9 @@ pub(crate) fn substitute_in(
     lookup: &mut dyn Lookup,
 ) -> Result<Replaced, Failure> {
     let text = sheet.text_around(declaration);
-    match declaration.pieces(sheet).map(Vec::as_slice) {
+    match declaration.pieces(sheet) {
         Some([Piece::Custom(name, fallback)]) => {
-            let found = in_place_of(name, fallback.as_ref(), text, lookup)?;
+            let found = in_place_of(name, fallback.as_deref(), text, lookup)?;
             if found.len() > LONGEST_VALUE {
                 return Err(Failure::CutOff(Limit::Length));
             }
@@ -150,7 +150,7 @@ impl From<Replaced> for CustomValue {
 /// What is put in for a custom property, or for what it falls back to, which is a part of the text.
 fn in_place_of(
     name: &Name,
-    fallback: Option<&Pieces>,
+    fallback: Option<&[Piece]>,
     text: &str,
     lookup: &mut dyn Lookup,
 ) -> Result<Replaced, Failure> {
@@ -176,7 +176,7 @@ fn put_together(pieces: &[Piece], text: &str, lookup: &mut dyn Lookup) -> Result
                 out.push_str(text);
             }
             Piece::Custom(name, fallback) => {
-                let found = in_place_of(name, fallback.as_ref(), text, lookup);
+                let found = in_place_of(name, fallback.as_deref(), text, lookup);
                 if let Some(text) = going_on(found, &mut failed)? {
                     separate(&mut out, &text);
                     out.push_str(text.trim());

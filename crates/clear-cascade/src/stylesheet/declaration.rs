@@ -10,7 +10,7 @@ use crate::document::Name;
 use crate::property::Declared;
 use crate::property::{self, Mismatch, PropertyId};
 use crate::source::Span;
-use crate::syntax::substitution::{self, Pieces};
+use crate::syntax::substitution::{self, Piece, Pieces};
 use crate::syntax::{Kind, Slice, Tokens};
 use crate::value::{CustomText, CustomValue, Wide};
 
@@ -60,8 +60,6 @@ pub(crate) struct Declaration {
     pub(crate) goes_by_attributes: bool,
     /// What its value says, once someone asked for it.
     pub(super) meaning: OnceLock<Meaning>,
-    /// Its value taken apart, where nothing but plain `var()` is to be replaced in it, once someone asked for it.
-    pub(super) pieces: OnceLock<Option<Pieces>>,
 }
 
 /// Where a value is written.
@@ -97,14 +95,15 @@ impl Meanings {
     fn of(&self, property: PropertyId, declaration: &Declaration, sheet: &Stylesheet) -> Meaning {
         let known = || self.0.lock().unwrap_or_else(PoisonError::into_inner);
         let text = sheet.text_of_value(declaration);
-        if property.row().ships && declaration.takes_var(sheet) {
+        if let Some(pieces) = declaration.plain_pieces(sheet).filter(|_| property.row().ships) {
             let mut known = known();
             let said = known.open.entry(property).or_insert_with(|| property::substituted(property).into());
-            return Meaning::Longhands(said.clone());
+            return Meaning::Open(said.clone(), pieces);
         }
         // A `style` attribute says nothing twice.
         let kept = text.len() <= LONGEST_KEPT && sheet.rules.len() > 1;
-        let found = if kept { known().texts.get(&property).and_then(|texts| texts.get(text).cloned()) } else { None };
+        let found: Option<Parts> =
+            if kept { known().texts.get(&property).and_then(|texts| texts.get(text).cloned()) } else { None };
         let said = found.map_or_else(
             || {
                 // Nearly all values are read once only.
@@ -117,7 +116,15 @@ impl Meanings {
             },
             Ok,
         );
-        said.map_or_else(|mismatch: Mismatch| Meaning::Dropped(Box::new(mismatch)), Meaning::Longhands)
+        let said = match said {
+            Ok(said) => said,
+            Err(mismatch) => return Meaning::Dropped(Box::new(mismatch)),
+        };
+        let is_open = said.iter().any(|(_, declared)| matches!(declared, Declared::Substitute(_)));
+        match is_open.then(|| sheet.read_value(declaration, substitution::pieces)).flatten() {
+            Some(pieces) => Meaning::Open(said, pieces),
+            None => Meaning::Longhands(said),
+        }
     }
 }
 
@@ -126,6 +133,8 @@ impl Meanings {
 pub(super) enum Meaning {
     /// This for longhands.
     Longhands(Parts),
+    /// The same, where nothing but plain `var()` is to be replaced in it, with the value taken apart.
+    Open(Parts, Pieces),
     /// Nothing: why it is dropped.
     Dropped(Box<Mismatch>),
     /// This for a custom property.
@@ -139,8 +148,8 @@ pub(crate) enum CustomDeclared {
     Text(CustomValue),
     /// A CSS-wide keyword.
     Wide(Wide),
-    /// Known only once `var()` and its kin are replaced.
-    Substitute,
+    /// Known only once `var()` and its kin are replaced; taken apart, where that is nothing but plain `var()`.
+    Substitute(Option<Pieces>),
     /// Nothing: a `var()` or the like is broken.
     Broken,
 }
@@ -150,7 +159,7 @@ impl CustomDeclared {
     fn of(value: Slice<'_>) -> Self {
         match (crate::property::replaced::needed(value), Wide::of(value)) {
             (Err(_), _) => Self::Broken,
-            (Ok(true), _) => Self::Substitute,
+            (Ok(true), _) => Self::Substitute(substitution::pieces(value)),
             (Ok(false), Some(wide)) => Self::Wide(wide),
             (Ok(false), None) => Self::Text(CustomText::written_in(&value.tokens.text, value.text())),
         }
@@ -165,50 +174,42 @@ impl Declaration {
 
     /// What it says; read when first asked for, then kept.
     pub(super) fn meaning(&self, sheet: &Stylesheet) -> &Meaning {
-        self.meaning.get_or_init(|| {
-            let custom = match &self.property {
-                Property::Known(id) => return sheet.meanings.of(*id, self, sheet),
-                Property::Custom(_) => self.custom_text(sheet),
-            };
-            Meaning::Custom(match custom {
-                Some(text) => CustomDeclared::Text(text),
-                None if self.takes_var(sheet) => CustomDeclared::Substitute,
-                None => CustomDeclared::of(sheet.value(self)),
-            })
+        self.meaning.get_or_init(|| match (&self.property, self.custom_text(sheet)) {
+            (Property::Known(id), _) => sheet.meanings.of(*id, self, sheet),
+            (Property::Custom(_), Some(text)) => Meaning::Custom(CustomDeclared::Text(text)),
+            (Property::Custom(_), None) => Meaning::Custom(match self.plain_pieces(sheet) {
+                Some(pieces) => CustomDeclared::Substitute(Some(pieces)),
+                None => sheet.read_value(self, CustomDeclared::of),
+            }),
         })
     }
 
     /// What it says for a custom property, where its bytes tell that this is a text: nothing is put in, and no keyword stands alone.
     fn custom_text(&self, sheet: &Stylesheet) -> Option<CustomValue> {
-        let Written::Bytes(..) = self.value else { return None };
+        let (Written::Bytes(..), Property::Custom(_)) = (&self.value, &self.property) else { return None };
         let text = sheet.text_of_value(self);
         (!text.as_bytes().contains(&b'(') && Wide::in_text(text).is_none())
             .then(|| CustomText::written_in(&sheet.tokens.text, text))
     }
 
     /// Its value taken apart, where nothing but plain `var()` is to be replaced in it.
-    pub(crate) fn pieces(&self, sheet: &Stylesheet) -> Option<&Pieces> {
-        let plain = || self.plain_pieces(sheet);
-        self.pieces.get_or_init(|| plain().or_else(|| substitution::pieces(sheet.value(self)))).as_ref()
+    pub(crate) fn pieces(&self, sheet: &Stylesheet) -> Option<&[Piece]> {
+        match self.meaning(sheet) {
+            Meaning::Open(_, pieces) | Meaning::Custom(CustomDeclared::Substitute(Some(pieces))) => Some(pieces),
+            _ => None,
+        }
     }
 
-    /// The same where its bytes tell, and `var()` is in it.
+    /// The same where its bytes tell that `var()`, and nothing else, is to be replaced in it.
     fn plain_pieces(&self, sheet: &Stylesheet) -> Option<Pieces> {
         let Written::Bytes(part, _) = &self.value else { return None };
         substitution::plain_pieces(sheet.text_of_value(self), part.start)
     }
 
-    /// Whether its bytes tell that `var()`, and nothing else, is to be replaced in it.
-    fn takes_var(&self, sheet: &Stylesheet) -> bool {
-        let Some(pieces) = self.plain_pieces(sheet) else { return false };
-        self.pieces.get_or_init(|| Some(pieces));
-        true
-    }
-
     /// What it says for each longhand; nothing for a custom property.
     pub(crate) fn longhands(&self, sheet: &Stylesheet) -> Result<&[(PropertyId, Declared)], &Mismatch> {
         match self.meaning(sheet) {
-            Meaning::Longhands(read) => Ok(read),
+            Meaning::Longhands(read) | Meaning::Open(read, _) => Ok(read),
             Meaning::Dropped(mismatch) => Err(mismatch),
             Meaning::Custom(_) => Ok(&[]),
         }
@@ -218,7 +219,7 @@ impl Declaration {
     pub(crate) fn custom(&self, sheet: &Stylesheet) -> &CustomDeclared {
         match self.meaning(sheet) {
             Meaning::Custom(said) => said,
-            Meaning::Longhands(_) | Meaning::Dropped(_) => &CustomDeclared::Broken,
+            _ => &CustomDeclared::Broken,
         }
     }
 }

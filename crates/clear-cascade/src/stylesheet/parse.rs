@@ -587,7 +587,6 @@ impl<'t> Parser<'t> {
             value: Written::Tokens(value.from..value.to),
             goes_by_attributes: goes_by_attributes(value),
             meaning: OnceLock::new(),
-            pieces: OnceLock::new(),
         }))
     }
 }

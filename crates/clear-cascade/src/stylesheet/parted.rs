@@ -54,7 +54,6 @@ pub(super) fn parted(text: &str, part: Range<usize>, map: &OffsetMap, rule: u32)
             goes_by_attributes: goes_by_attributes(&text[value.0..value.1]),
             value: Written::Bytes(offset(value.0)..offset(value.1), OnceLock::new()),
             meaning: OnceLock::new(),
-            pieces: OnceLock::new(),
         });
         at = after;
     }

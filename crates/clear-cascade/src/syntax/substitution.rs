@@ -16,7 +16,7 @@ pub(crate) fn is_replaced(name: &str) -> bool {
 }
 
 /// A value in which nothing is replaced but `var()`, taken apart.
-pub(crate) type Pieces = Vec<Piece>;
+pub(crate) type Pieces = Box<[Piece]>;
 
 /// A piece of a value.
 #[derive(Clone, Debug, PartialEq)]
@@ -44,7 +44,7 @@ pub(crate) fn pieces(value: Slice<'_>) -> Option<Pieces> {
 
 /// The same of a value that is inside of so many brackets and fallbacks.
 fn pieces_in(value: Slice<'_>, mut open: u32) -> Option<Pieces> {
-    let mut pieces = Pieces::new();
+    let mut pieces = Vec::new();
     let mut at = value.from;
     while at < value.to {
         let here = Slice { from: at, ..value };
@@ -85,7 +85,7 @@ fn pieces_in(value: Slice<'_>, mut open: u32) -> Option<Pieces> {
             _ => pieces.push(Piece::Text(token.start, token.end)),
         }
     }
-    Some(pieces)
+    Some(pieces.into_boxed_slice())
 }
 
 /// The same of a value that starts at a byte of a text, told by its bytes; nothing, too, where they do not tell, or nothing is to be replaced.
@@ -109,7 +109,7 @@ fn plain_pieces_in(value: &str, start: u32, around: u32) -> Option<Pieces> {
     let text = |from: usize, to: usize| (from < to).then(|| Piece::Text(start + offset(from), start + offset(to)));
     // Most have nothing but one `var()` in them.
     let room = if value.starts_with("var(") { 1 } else { 3 };
-    let (mut pieces, mut from, mut open, mut at) = (Pieces::new(), 0, around, 0);
+    let (mut pieces, mut from, mut open, mut at) = (Vec::new(), 0, around, 0);
     while at < bytes.len() {
         match bytes[at] {
             b'(' => {
@@ -151,7 +151,7 @@ fn plain_pieces_in(value: &str, start: u32, around: u32) -> Option<Pieces> {
         return None;
     }
     pieces.extend(text(from, at));
-    (open == around).then_some(pieces)
+    (open == around).then(|| pieces.into_boxed_slice())
 }
 
 /// Whether a byte may mean more than bytes tell.
