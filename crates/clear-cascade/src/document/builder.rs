@@ -16,6 +16,7 @@ use html5ever::{ExpandedName, LocalName, QualName, local_name, ns};
 use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
 
+use super::name::Names;
 use super::nesting::Nesting;
 use super::{Attribute, Child, Document, Element, ElementId, FEW, Mark, Name, Namespace, ShadowTree, positions};
 use crate::source::{OffsetMap, SourceId, Span, offset};
@@ -355,6 +356,7 @@ impl Tree {
             mark,
             nodes,
             elements: Vec::with_capacity(count),
+            names: Names::default(),
             texts: Vec::new(),
             text,
             source: self.source,
@@ -460,6 +462,8 @@ struct Freezer<'t> {
     nodes: Vec<Linked>,
     /// The elements so far.
     elements: Vec<Element>,
+    /// The names of their classes.
+    names: Names,
     /// Texts of style sheets in the page.
     texts: Vec<(ElementId, OffsetMap, Box<str>)>,
     /// The page.
@@ -589,7 +593,7 @@ impl Freezer<'_> {
         }
         let white = |c: char| matches!(c, '\t' | '\n' | '\x0C' | '\r' | ' ');
         let classes = value("class").into_iter().flat_map(|a| a.value.split(white)).filter(|c| !c.is_empty());
-        let mut classes: SmallVec<[Name; 8]> = classes.map(Name::from).collect();
+        let mut classes: SmallVec<[Name; 8]> = classes.map(|class| self.names.of(class)).collect();
         if classes.len() > FEW || classes.iter().enumerate().any(|(i, class)| classes[..i].contains(class)) {
             let mut seen = FxHashSet::default();
             classes.retain(|class| seen.insert(class.clone()));

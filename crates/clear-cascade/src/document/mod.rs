@@ -15,7 +15,7 @@ mod positions;
 pub(crate) use builder::parse;
 pub use element_ref::{ElementRef, ForeignElement};
 pub use name::Name;
-pub(crate) use numbers::{Bit, NameOf, Numbers, sketch};
+pub(crate) use numbers::{Bit, NameOf, NameSet, Numbers, sketch};
 
 use std::collections::HashMap;
 use std::hash::Hash;

@@ -1,9 +1,11 @@
 //! Names of elements, attributes, classes and ids.
 
 use std::borrow::Cow;
+use std::hash::BuildHasher;
 use std::ops::Deref;
 
 use html5ever::LocalName;
+use rustc_hash::{FxBuildHasher, FxHashMap};
 
 /// A name of an element, attribute, class or id: a text, of which two are compared as one compares numbers.
 ///
@@ -31,6 +33,18 @@ impl Name {
     #[must_use]
     pub fn as_str(&self) -> &str {
         &self.0
+    }
+}
+
+/// Names by hashes of their texts: most classes of a page are written again and again.
+#[derive(Default)]
+pub(super) struct Names(FxHashMap<u64, Name>);
+
+impl Names {
+    /// The name that a text is.
+    pub(super) fn of(&mut self, text: &str) -> Name {
+        let known = self.0.entry(FxBuildHasher.hash_one(text)).or_insert_with(|| Name::from(text));
+        if *known == *text { known.clone() } else { Name::from(text) }
     }
 }
 

@@ -72,11 +72,20 @@ pub(crate) struct Bit(u16);
 impl Bit {
     /// That of no name, which every set has.
     pub(crate) const NONE: Self = Self(u16::MAX);
+    /// How many others there are.
+    pub(crate) const COUNT: usize = 512;
 
     /// That of the name with a number.
     pub(crate) fn of(number: u32) -> Self {
         let spread = u64::from(number).wrapping_mul(0x9e37_79b9_7f4a_7c15);
         Self(u16::try_from(spread >> (64 - 9)).unwrap_or(0))
+    }
+}
+
+impl Bit {
+    /// Its place among the bits of a set; nothing for that of no name.
+    pub(crate) fn place(self) -> Option<usize> {
+        (self != Self::NONE).then_some(usize::from(self.0))
     }
 }
 
@@ -87,8 +96,24 @@ pub(crate) struct NameSet([u64; 8]);
 impl NameSet {
     /// Adds the name with a number.
     fn add(&mut self, number: u32) {
-        let Bit(bit) = Bit::of(number);
-        self.0[usize::from(bit / 64)] |= 1 << (bit % 64);
+        self.set(usize::from(Bit::of(number).0));
+    }
+
+    /// Sets the bit at a place.
+    pub(crate) fn set(&mut self, bit: usize) {
+        self.0[bit / 64] |= 1 << (bit % 64);
+    }
+
+    /// The places of the bits that are set in both.
+    pub(crate) fn common(&self, other: &Self) -> impl Iterator<Item = usize> {
+        self.0.iter().zip(&other.0).enumerate().flat_map(|(word, (a, b))| {
+            let mut left = a & b;
+            std::iter::from_fn(move || {
+                let bit = (left != 0).then(|| word * 64 + left.trailing_zeros() as usize);
+                left &= left.wrapping_sub(1);
+                bit
+            })
+        })
     }
 
     /// Whether all of some names may be in it.

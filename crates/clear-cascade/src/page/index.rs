@@ -8,7 +8,7 @@ use smallvec::{SmallVec, smallvec};
 
 use super::collect::{FlatRule, SheetEntry};
 use crate::cascade::Origin;
-use crate::document::{Bit, Document, Element, ElementId, Name, NameOf, Numbers};
+use crate::document::{Bit, Document, Element, ElementId, Name, NameOf, NameSet, Numbers};
 use crate::selector::{
     Combinator, Compiler, Key, Matcher, NamespaceTest, PseudoClass, PseudoElement, Selector, SelectorList, Simple,
     Specificity, Steps, There, Way,
@@ -59,10 +59,12 @@ pub(crate) struct RuleIndex {
     attributes: FxHashMap<Name, Vec<(u64, Vec<Indexed>)>>,
     /// Those for the root of the page.
     root: Vec<Indexed>,
-    /// All others, sorted by the first name that an ancestor must have.
+    /// All others, sorted by the first name that an ancestor must have; those that ask for none come last.
     any: Vec<Indexed>,
-    /// These names, each with the end of the part of `any` that asks for it.
-    any_around: Vec<(Bit, usize)>,
+    /// These names.
+    any_around: NameSet,
+    /// Where those that ask for each of them start in that list, by the bit of the name, and where the last of them end.
+    any_starts: Vec<u32>,
 }
 
 /// A pseudo-element that selectors aim at.
@@ -195,11 +197,12 @@ impl Making<'_> {
             *next += 1;
         }
         index.any.sort_by_key(|i| i.around[0]);
-        let mut end = 0;
-        for part in index.any.chunk_by(|a, b| a.around[0] == b.around[0]) {
-            end += part.len();
-            index.any_around.push((part[0].around[0], end));
+        index.any_starts = vec![0; Bit::COUNT + 1];
+        for place in index.any.iter().filter_map(|i| i.around[0].place()) {
+            index.any_around.set(place);
+            index.any_starts[place + 1] += 1;
         }
+        (1..index.any_starts.len()).for_each(|i| index.any_starts[i] += index.any_starts[i - 1]);
         self.index
     }
 }
@@ -220,7 +223,7 @@ impl RuleIndex {
         let named = Vec::with_capacity(rules.len());
         let mut making =
             Making { index, named, sketches: FxHashMap::default(), pseudos: FxHashMap::default(), numbers, states };
-        let mut compiler = Compiler::new(numbers, states);
+        let mut compiler = Compiler::new(rules.len(), numbers, states);
         // The selectors of a list that must be read.
         let mut unread: SmallVec<[u32; 8]> = SmallVec::new();
         // Plain selectors aim at few.
@@ -298,13 +301,11 @@ impl RuleIndex {
         let (element, numbers): (&Element, _) = (document.node(id), document.numbers());
         let around = numbers.around(id.number());
         let mut each = |bucket: &[Indexed]| bucket.iter().filter(|i| around.holds(&i.around)).for_each(&mut *f);
-        let mut from = 0;
-        for (name, end) in &self.any_around {
-            if around.holds(&[*name]) {
-                each(&self.any[from..*end]);
-            }
-            from = *end;
+        let start = |place: usize| self.any_starts[place] as usize;
+        for place in around.common(&self.any_around) {
+            each(&self.any[start(place)..start(place + 1)]);
         }
+        each(&self.any[start(Bit::COUNT)..]);
         if element.parent.is_none() && element.tree == 0 {
             each(&self.root);
         }

@@ -73,7 +73,7 @@ struct Part {
     /// The first byte of its name or value; of others the byte behind what is written for them.
     start: u32,
     /// How many bytes that has.
-    length: u16,
+    length: u8,
     /// What it is.
     kind: Kind,
     /// Whether its name or value has a backslash in it, whether the selector ends behind it, and whether the list does.
@@ -306,7 +306,7 @@ impl Scan<'_, '_> {
     #[inline(always)]
     fn keep(&mut self, kind: Kind, (start, end, escaped): (usize, usize, bool)) -> Option<()> {
         // Longer names are hardly worth it.
-        let length = u16::try_from(end - start).ok()?;
+        let length = u8::try_from(end - start).ok()?;
         self.parts.push(Part { start: offset(start), length, kind, flags: if escaped { ESCAPED } else { 0 } });
         Some(())
     }

@@ -303,10 +303,13 @@ impl OneOf {
 }
 
 impl<'c, 't> Compiler<'c, 't> {
-    /// Before the first selector, for a document with these names while elements are in such states.
-    pub(crate) fn new(numbers: &'c Numbers, states: &'c States) -> Self {
+    /// Before the first selector of so many rules, for a document with these names while elements are in such states.
+    pub(crate) fn new(rules: usize, numbers: &'c Numbers, states: &'c States) -> Self {
+        // Room for what mostly comes of them, so that it need not be moved.
+        let steps =
+            Steps { list: Vec::with_capacity(rules * 4), others: Vec::with_capacity(rules / 2), ..Steps::default() };
         Self {
-            steps: Steps::default(),
+            steps,
             numbers,
             states,
             conditions: SmallVec::new(),
@@ -598,7 +601,7 @@ mod tests {
         let matcher = Matcher::new(&document, &states);
         let list: SelectorList = selectors.parse().unwrap_or_else(|e| panic!("{selectors}: {e}"));
         let text = format!("{selectors}{{}}");
-        let (mut compiler, mut compiled) = (Compiler::new(numbers, &states), Vec::new());
+        let (mut compiler, mut compiled) = (Compiler::new(1, numbers, &states), Vec::new());
         let mut parts = PlainParts::default();
         assert!(parts.read(&text, 0).is_some(), "{selectors}");
         compiler.compile((&parts, 0, &text), |number, one| compiled.push((number as usize, one)));

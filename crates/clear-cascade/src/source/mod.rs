@@ -274,12 +274,11 @@ impl Source {
     /// Decodes bytes: a byte order mark decides, then `hint`, then UTF-8 (Encoding Standard, "decode").
     pub(crate) fn decode(
         name: impl Into<String>,
-        bytes: Bytes,
+        bytes: &Bytes,
         kind: SourceKind,
         hint: Option<&'static encoding_rs::Encoding>,
     ) -> Self {
-        let (encoding, mark) =
-            encoding_rs::Encoding::for_bom(&bytes).unwrap_or((hint.unwrap_or(encoding_rs::UTF_8), 0));
+        let (encoding, mark) = encoding_rs::Encoding::for_bom(bytes).unwrap_or((hint.unwrap_or(encoding_rs::UTF_8), 0));
         let bytes = bytes.slice(mark..);
         let as_is = if encoding == encoding_rs::UTF_8 { ByteString::try_from(bytes.clone()).ok() } else { None };
         let text = as_is.unwrap_or_else(|| encoding.decode_without_bom_handling(&bytes).0.into_owned().into());
@@ -601,12 +600,12 @@ mod tests {
 
     #[test]
     fn file_offsets_know_marks_and_encodings() {
-        let utf8 = Source::decode("t", Bytes::from_static(b"\xEF\xBB\xBFa{}"), SourceKind::Sheet, None);
+        let utf8 = Source::decode("t", &Bytes::from_static(b"\xEF\xBB\xBFa{}"), SourceKind::Sheet, None);
         assert_eq!((&*utf8.text, utf8.file_offset(1)), ("a{}", 4));
         let latin =
-            Source::decode("t", Bytes::from_static(b"\xE9x"), SourceKind::Sheet, Some(encoding_rs::WINDOWS_1252));
+            Source::decode("t", &Bytes::from_static(b"\xE9x"), SourceKind::Sheet, Some(encoding_rs::WINDOWS_1252));
         assert_eq!((&*latin.text, latin.file_offset(2)), ("éx", 1));
-        let wide = Source::decode("t", Bytes::from_static(b"\xFF\xFEa\0b\0"), SourceKind::Sheet, None);
+        let wide = Source::decode("t", &Bytes::from_static(b"\xFF\xFEa\0b\0"), SourceKind::Sheet, None);
         assert_eq!((&*wide.text, wide.file_offset(1)), ("ab", 4));
     }
 

@@ -120,7 +120,7 @@ impl Study {
         let hint = loaded.charset.as_deref().and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
         let unknown = loaded.charset.as_deref().filter(|_| hint.is_none()).map(|l| unknown_encoding(&loaded.name, l));
         let hint = hint.or_else(|| declared_encoding(&loaded.bytes));
-        let source = Source::decode(loaded.name, loaded.bytes, SourceKind::Page, hint);
+        let source = Source::decode(loaded.name, &loaded.bytes, SourceKind::Page, hint);
         let name = source.name.clone();
         let mut sources = Sources::default();
         let page = sources.add(source);

@@ -379,37 +379,42 @@ fn math_depth(value: &Value, env: &Env<'_>) -> Value {
 
 /// `font-family`: names of several words are one name, quoted where they need to be.
 fn font_family(value: &Value) -> Value {
-    let families = value.layers().into_iter().map(|parts| {
-        let words: Option<Vec<String>> = parts
-            .iter()
-            .map(|p| if let Value::Ident(n) | Value::Keyword(n) = p { Some(n.to_string()) } else { None })
-            .collect();
-        match (words, parts.as_slice()) {
-            (_, [Value::Keyword(k)]) => Value::Keyword(k.clone()),
-            (Some(words), _) => family_name(&words.join(" ")),
-            (None, [Value::Str(name)]) => match family_name(name) {
-                Value::Keyword(_) => Value::Str(name.clone()),
-                found => found,
-            },
-            (None, _) => Value::sequence(parts.clone()),
-        }
-    });
-    Value::comma_list(families.collect())
+    let word = |part: &Value| match part {
+        Value::Ident(name) | Value::Keyword(name) => Some(name.to_string()),
+        _ => None,
+    };
+    let family = |parts: &[Value]| match parts {
+        [Value::Keyword(name)] => Value::Keyword(name.clone()),
+        [one @ Value::Ident(name)] if generic_family(name).is_none() && is_plain_family(name) => one.clone(),
+        [one @ Value::Str(name)] if generic_family(name).is_some() || !is_plain_family(name) => one.clone(),
+        [Value::Str(name)] => family_name(name),
+        _ => match parts.iter().map(word).collect::<Option<Vec<_>>>() {
+            Some(words) => family_name(&words.join(" ")),
+            None => Value::sequence(parts.to_vec()),
+        },
+    };
+    Value::comma_list(value.parts().split(|part| matches!(part, Value::Delim(','))).map(family).collect())
 }
 
 /// A family name: an identifier where it is one and no generic family, a string otherwise.
 fn family_name(name: &str) -> Value {
-    const GENERIC: &[&str] =
-        &["serif", "sans-serif", "cursive", "fantasy", "monospace", "system-ui", "math", "emoji", "fangsong"];
-    let lower = name.to_ascii_lowercase();
-    let plain = serialize_identifier(name) == name && !name.is_empty() && !name.starts_with("--");
-    if plain && !GENERIC.contains(&&*lower) {
-        return Value::Ident(Name::from(name));
+    match generic_family(name) {
+        Some(generic) => Value::keyword(generic),
+        None if is_plain_family(name) => Value::Ident(Name::from(name)),
+        None => Value::string(name),
     }
-    if GENERIC.contains(&&*lower) && plain {
-        return Value::Keyword(Name::from(lower));
-    }
-    Value::string(name)
+}
+
+/// The generic family that a name stands for where it is not quoted (CSS Fonts 4, §2.1.1).
+fn generic_family(name: &str) -> Option<&'static str> {
+    const GENERIC: [&str; 9] =
+        ["serif", "sans-serif", "cursive", "fantasy", "monospace", "system-ui", "math", "emoji", "fangsong"];
+    GENERIC.into_iter().find(|generic| generic.eq_ignore_ascii_case(name))
+}
+
+/// Whether a family name is written without quotes.
+fn is_plain_family(name: &str) -> bool {
+    !name.is_empty() && !name.starts_with("--") && !name.contains(' ') && serialize_identifier(name) == name
 }
 
 /// A computed value as it is given out: colours worked out against the element's colour.

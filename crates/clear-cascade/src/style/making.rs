@@ -51,6 +51,7 @@ struct Open<'m, 's> {
 }
 
 /// An element, and where the rules that take it and its pseudo-elements are among those that were found.
+#[derive(Clone, Copy)]
 struct Reached {
     /// The element.
     id: ElementId,
@@ -139,7 +140,9 @@ impl<'p, 'm> InRuns<'p, 'm> {
         self.ensure(page.document.root());
         self.found.all.clear();
         let unknown = ids.filter(|id| styles.elements.lack(*id));
-        let mut waiting: Vec<_> = unknown.map(|id| Reached::of(page, self.matcher, id, &mut self.found)).collect();
+        let reached = unknown.map(|id| Reached::of(page, self.matcher, id, &mut self.found));
+        let mut waiting: SmallVec<[Reached; 64]> = reached.collect();
+        let mut ready: SmallVec<[Reached; 64]> = SmallVec::new();
         self.found.all.iter().for_each(|matched| page.read_ahead(matched.rule));
         let among: Vec<ElementId> = waiting.iter().map(|reached| reached.id).collect();
         let elsewhere = among.iter().filter_map(|id| page.document.flat_parent(*id));
@@ -147,15 +150,21 @@ impl<'p, 'm> InRuns<'p, 'm> {
         while !waiting.is_empty() {
             let is_known =
                 |id: ElementId| page.document.flat_parent(id).is_none_or(|parent| !styles.elements.lack(parent));
-            // Another thread may have needed some of them.
-            waiting.retain(|reached| styles.elements.lack(reached.id));
-            let (ready, others): (Vec<_>, _) = waiting.into_iter().partition(|reached| is_known(reached.id));
-            if ready.is_empty() {
-                // None of those that are left has a parent that is known: they wait for each other, or are done.
+            let left = waiting.len();
+            ready.clear();
+            waiting.retain(|reached| {
+                let is_ready = is_known(reached.id);
+                // Another thread may have needed some of them.
+                if is_ready && styles.elements.lack(reached.id) {
+                    ready.push(*reached);
+                }
+                !is_ready
+            });
+            if waiting.len() == left {
+                // None of them has a parent that is known: they wait for each other.
                 return among.into_iter().for_each(|id| self.ensure(id));
             }
             self.compute(&ready);
-            waiting = others;
         }
     }
 

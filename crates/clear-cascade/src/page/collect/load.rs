@@ -3,7 +3,6 @@
 use std::sync::Arc;
 
 use bytes::Bytes;
-
 use url::Url;
 
 use super::{Collector, Fetched, Inside, Read};
@@ -148,7 +147,7 @@ impl Collector<'_> {
         };
         let named = charset.as_deref().and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
         let hint = named.or_else(|| at_charset(&bytes));
-        let source = Source::decode(name, bytes, SourceKind::Sheet, hint.or(Some(encoding)));
+        let source = Source::decode(name, &bytes, SourceKind::Sheet, hint.or(Some(encoding)));
         Ok((source, charset.filter(|_| named.is_none())))
     }
 }
