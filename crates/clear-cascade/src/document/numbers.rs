@@ -291,3 +291,24 @@ impl Numbers {
         (from as usize, end(&self.elements[element]) as usize)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn sets_tell_what_they_have_in_common() {
+        let set = |step: u32| {
+            let mut set = NameSet::default();
+            (0..300).step_by(step as usize).for_each(|number| set.add(number));
+            set
+        };
+        for (a, b) in [(set(1), set(2)), (set(7), set(3)), (set(300), set(299)), (NameSet::default(), set(1))] {
+            let both = |place: &usize| {
+                let bit = Bit(u16::try_from(*place).unwrap());
+                a.holds(&[bit]) && b.holds(&[bit])
+            };
+            assert!(a.common(&b).eq((0..Bit::COUNT).filter(both)));
+        }
+    }
+}

@@ -610,6 +610,25 @@ mod tests {
     }
 
     #[test]
+    fn what_was_loaded_as_utf8_is_not_copied() {
+        // Bytes, where the text starts in them, and what it is; nothing where it is made anew.
+        let cases: [(&[u8], Option<usize>, &str); 5] = [
+            (b"a{}", Some(0), "a{}"),
+            ("é{}".as_bytes(), Some(0), "é{}"),
+            (b"\xEF\xBB\xBFa{}", Some(3), "a{}"),
+            (b"a\xE9{}", None, "a\u{FFFD}{}"),
+            (b"\xFF\xFEa\0", None, "a"),
+        ];
+        for (bytes, start, text) in cases {
+            let bytes = Bytes::copy_from_slice(bytes);
+            let source = Source::decode("t", &bytes, SourceKind::Sheet, None);
+            let there = bytes.as_ptr_range().contains(&source.text.as_ptr());
+            let found = there.then(|| source.text.as_ptr().addr() - bytes.as_ptr().addr());
+            assert_eq!((&*source.text, found), (text, start));
+        }
+    }
+
+    #[test]
     fn places_in_edited_texts_are_those_before() {
         let was = Source::new("t", "one\ntwo\nthree", SourceKind::Sheet);
         let edited = was.with_edits(&[(0..4, String::new()), (4..4, "new\nnew\n".to_owned()), (8..9, "T".to_owned())]);

@@ -323,6 +323,11 @@ mod tests {
             assert_eq!(outlined, whole, "{text}");
             assert_eq!(left_out, *expected, "{text}");
         }
+        // A name may be so long that it is not kept in few bytes.
+        for (length, expected) in [(255, 2), (256, 1)] {
+            let (left_out, outlined, whole) = read(&format!(".{}{{top:0}}a{{}}", "b".repeat(length)));
+            assert_eq!((outlined == whole, left_out), (true, expected), "{length}");
+        }
     }
 
     /// Pieces of sheets, of which any may stand behind any.

@@ -13,9 +13,10 @@ use crate::source::{OffsetMap, offset};
 use crate::text::{is_white, stands_in_names};
 
 /// Whether a function may be in a value that goes by attributes: `attr()`, or a custom one.
-fn goes_by_attributes(value: &str) -> bool {
-    value.match_indices('(').any(|(at, _)| {
-        let before = &value.as_bytes()[..at];
+fn goes_by_attributes(value: &[u8]) -> bool {
+    let mut brackets = value.iter().enumerate().filter(|(_, byte)| **byte == b'(');
+    brackets.any(|(at, _)| {
+        let before = &value[..at];
         let name = before.len() - before.iter().rev().take_while(|b| stands_in_names(**b)).count();
         before[name..].starts_with(b"--") || ends_with(before, b"attr")
     })
@@ -51,7 +52,7 @@ pub(super) fn parted(text: &str, part: Range<usize>, map: &OffsetMap, rule: u32)
             span: map.span(offset(name.0), offset(important.unwrap_or(value.1))),
             important: important.is_some(),
             rule,
-            goes_by_attributes: goes_by_attributes(&text[value.0..value.1]),
+            goes_by_attributes: goes_by_attributes(&block[value.0..value.1]),
             value: Written::Bytes(offset(value.0)..offset(value.1), OnceLock::new()),
             meaning: OnceLock::new(),
         });

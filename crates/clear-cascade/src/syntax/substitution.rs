@@ -115,7 +115,9 @@ fn plain_pieces_in(value: &str, start: u32, around: u32) -> Option<Pieces> {
             b'(' => {
                 let name = at - bytes[..at].iter().rev().take_while(|b| stands_in_names(**b)).count();
                 if &value[name..at] == "var" && !value[..name].ends_with(['#', '@']) {
-                    pieces.reserve(room);
+                    if pieces.is_empty() {
+                        pieces.reserve_exact(room);
+                    }
                     pieces.extend(text(from, name));
                     let custom = at + 1 + white_in(bytes[at + 1..].iter());
                     let length = bytes[custom..].iter().take_while(|b| stands_in_names(**b)).count();

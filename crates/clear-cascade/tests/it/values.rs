@@ -73,6 +73,11 @@ fn declarations_compute() {
         ("font: bold 1.5em/1 'A B', serif", "font-family", "\"A B\", serif"),
         ("font: bold 1.5em/1 'A B', serif", "font-size", "30px"),
         ("font-family: Arial Black", "font-family", "\"Arial Black\""),
+        (
+            "font-family: 'Arial', Serif, 'Serif', A  b, '-x', '--x', '1a'",
+            "font-family",
+            "Arial, serif, \"Serif\", \"A b\", -x, \"--x\", \"1a\"",
+        ),
         ("font-family: monospace; font-size: 1em", "font-size", "20px"),
         ("font: 10px", "font-size", "20px"),
         ("letter-spacing: 0", "letter-spacing", "normal"),
