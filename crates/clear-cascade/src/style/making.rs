@@ -238,7 +238,7 @@ impl Styles {
         let was = known.and_then(|k| k.own.get());
         let own = place.own.get_or_init(|| shared(self.of_one(page, reached.unit(&found), wanted), was));
         let pseudos = reached.pseudos(page, own, &found).into_iter().map(|name| {
-            let was = known.and_then(|k| k.pseudos.get()?.iter().find(|(n, _)| n == name)).map(|(_, s)| s);
+            let was = known.and_then(|k| k.pseudos().iter().find(|(n, _)| n == name)).map(|(_, s)| s);
             let taking: SmallVec<[Matched<'_>; 8]> = reached.taking(name, &found).collect();
             let unit = Unit { id, pseudo: Some(name), matched: &taking };
             (name.clone(), shared(self.of_one(page, unit, wanted), was))

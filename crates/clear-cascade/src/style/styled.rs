@@ -14,22 +14,28 @@ pub(super) type OfPseudo = (PseudoElement, Arc<Style>);
 pub(super) struct Styled {
     /// Its own.
     pub(super) own: OnceLock<Arc<Style>>,
-    /// Those of the pseudo-elements that may be there to be styled, or that its children are in.
-    pub(super) pseudos: OnceLock<Arc<[OfPseudo]>>,
+    /// Those of the pseudo-elements that may be there to be styled, or that its children are in; nothing where there are none.
+    pub(super) pseudos: OnceLock<Option<Arc<[OfPseudo]>>>,
 }
 
 impl Styled {
     /// Whether these are the very values of another one.
     pub(super) fn is(&self, other: &Self) -> bool {
         let own = self.own.get().zip(other.own.get()).is_some_and(|(a, b)| Arc::ptr_eq(a, b));
-        own && self.pseudos.get().zip(other.pseudos.get()).is_some_and(|(a, b)| are_same(a, b))
+        own && self.pseudos.get().zip(other.pseudos.get()).is_some_and(|_| are_same(self.pseudos(), other.pseudos()))
+    }
+
+    /// Those of its pseudo-elements, as far as they are known.
+    pub(super) fn pseudos(&self) -> &[OfPseudo] {
+        self.pseudos.get().and_then(Option::as_deref).unwrap_or_default()
     }
 
     /// Keeps the values of its pseudo-elements, unless they are known; they are mostly the very ones of the element around it.
     pub(super) fn set_pseudos(&self, new: &[OfPseudo], around: Option<&Self>) {
-        let around = around.and_then(|around| around.pseudos.get()).filter(|known| are_same(known, new));
+        let around = around.and_then(|around| around.pseudos.get()?.as_ref()).filter(|known| are_same(known, new));
+        let shared = || around.map_or_else(|| Arc::from(new), Arc::clone);
         // Another thread may have been first, with the same.
-        let _ = self.pseudos.set(around.map_or_else(|| Arc::from(new), Arc::clone));
+        let _ = self.pseudos.set((!new.is_empty()).then(shared));
     }
 }
 

@@ -12,7 +12,7 @@ use super::entry::{Entry, Subject};
 use super::gather::{Wanted, entries_of};
 use super::matched::matched_rules;
 use super::reading::Readings;
-use super::styled::{OfPseudo, StyledElements};
+use super::styled::{OfPseudo, Styled, StyledElements};
 use super::winners::compute_style;
 use super::{Customs, Inside, Style};
 use crate::document::{ElementId, Name};
@@ -98,7 +98,7 @@ impl Styles {
 
     /// The pseudo-elements that rules aim at on an element and that may be there to be styled.
     pub(crate) fn pseudos(&self, id: ElementId) -> &[OfPseudo] {
-        self.elements.get(id).and_then(|s| s.pseudos.get()).map_or(&[], |s| s)
+        self.elements.get(id).map_or(&[], Styled::pseudos)
     }
 
     /// The values of an element or of a pseudo-element that may be there to be styled.
