@@ -80,9 +80,7 @@ impl Bit {
         let spread = u64::from(number).wrapping_mul(0x9e37_79b9_7f4a_7c15);
         Self(u16::try_from(spread >> (64 - 9)).unwrap_or(0))
     }
-}
 
-impl Bit {
     /// Its place among the bits of a set; nothing for that of no name.
     pub(crate) fn place(self) -> Option<usize> {
         (self != Self::NONE).then_some(usize::from(self.0))
@@ -91,7 +89,7 @@ impl Bit {
 
 /// A set of names that may take in too many, but never too few: each name sets one of 512 bits.
 #[derive(Clone, Copy, Debug, Default)]
-pub(crate) struct NameSet([u64; 8]);
+pub(crate) struct NameSet([u64; Bit::COUNT / 64]);
 
 impl NameSet {
     /// Adds the name with a number.

@@ -71,7 +71,7 @@ fn keyword(style: &Style, property: PropertyId) -> &str {
 
 /// What `position`, `float` and the element around make of `display`, and of `float`.
 fn display(style: &mut Style, subject: &Subject<'_>, parent: Option<&Style>) {
-    let positioned = !style.is_initial(id::POSITION) && matches!(keyword(style, id::POSITION), "absolute" | "fixed");
+    let positioned = matches!(keyword(style, id::POSITION), "absolute" | "fixed");
     if positioned && !style.is_initial(id::FLOAT) {
         style.set(id::FLOAT, Value::keyword("none"));
     }
@@ -147,6 +147,7 @@ pub(crate) fn blockified(display: &str, is_root: bool) -> Option<&'static str> {
 
 /// What one axis of `overflow` makes of the other, and a table of both.
 fn overflow(style: &mut Style) {
+    // Nearly no element sets either.
     if style.is_initial(id::OVERFLOW_X) && style.is_initial(id::OVERFLOW_Y) {
         return;
     }
@@ -220,7 +221,7 @@ fn inside(style: &mut Style, parent: Option<&Style>) {
 
 /// What may be left out of the layout remembers its size (CSS Contain 2, §4.2).
 fn remembered_size(style: &mut Style) {
-    if !style.is_initial(id::CONTENT_VISIBILITY) && style.get(id::CONTENT_VISIBILITY).is("auto") {
+    if style.get(id::CONTENT_VISIBILITY).is("auto") {
         for property in [id::CONTAIN_INTRINSIC_WIDTH, id::CONTAIN_INTRINSIC_HEIGHT] {
             let size = style.get(property).parts();
             if !size.iter().any(|p| p.is("auto")) {

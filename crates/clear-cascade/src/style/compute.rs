@@ -91,7 +91,6 @@ fn with_calculated_px(value: &Value, context: &Context) -> Value {
 }
 
 /// Whether a value is what it is on every element.
-#[inline(always)]
 fn is_settled(value: &Value) -> bool {
     match value {
         Value::Keyword(_) | Value::Ident(_) | Value::Str(_) | Value::Number(_) | Value::Percentage(_) => true,

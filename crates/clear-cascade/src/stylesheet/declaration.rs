@@ -104,21 +104,19 @@ impl Meanings {
         let kept = text.len() <= LONGEST_KEPT && sheet.rules.len() > 1;
         let found: Option<Parts> =
             if kept { known().texts.get(&property).and_then(|texts| texts.get(text).cloned()) } else { None };
-        let said = found.map_or_else(
-            || {
-                // Nearly all values are read once only.
-                let parse = |value: Slice<'_>| property::parse(property, value, sheet.quirks);
-                let said: Parts = sheet.read_value(declaration, parse)?.into();
-                if kept {
-                    known().texts.entry(property).or_default().insert(text.into(), said.clone());
+        let read = || sheet.read_value(declaration, |value| property::parse(property, value, sheet.quirks));
+        let said = match found {
+            Some(said) => said,
+            None => match read() {
+                Err(mismatch) => return Meaning::Dropped(Box::new(mismatch)),
+                Ok(said) => {
+                    let said = Parts::from(said);
+                    if kept {
+                        known().texts.entry(property).or_default().insert(text.into(), said.clone());
+                    }
+                    said
                 }
-                Ok(said)
             },
-            Ok,
-        );
-        let said = match said {
-            Ok(said) => said,
-            Err(mismatch) => return Meaning::Dropped(Box::new(mismatch)),
         };
         let is_open = said.iter().any(|(_, declared)| matches!(declared, Declared::Substitute(_)));
         match is_open.then(|| sheet.read_value(declaration, substitution::pieces)).flatten() {
