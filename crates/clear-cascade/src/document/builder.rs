@@ -15,9 +15,11 @@ use html5ever::tree_builder::{TreeBuilder, TreeBuilderOpts};
 use html5ever::{ExpandedName, LocalName, QualName, local_name, ns};
 use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
+use smol_str::SmolStr;
 
 use super::name::Names;
 use super::nesting::Nesting;
+use super::positions::AttributePlaces;
 use super::{Attribute, Child, Document, Element, ElementId, FEW, Mark, Name, Namespace, ShadowTree, positions};
 use crate::source::{OffsetMap, SourceId, Span, offset};
 
@@ -40,6 +42,13 @@ pub(crate) fn parse(source: SourceId, text: &str) -> Document {
     tokenizer.end();
     let tree = tokenizer.sink.builder.sink;
     tree.freeze(text)
+}
+
+/// A list with room for what is in it, and no more.
+fn exact<T>(items: impl ExactSizeIterator<Item = T>) -> Box<[T]> {
+    let mut list = Vec::with_capacity(items.len());
+    list.extend(items);
+    list.into_boxed_slice()
 }
 
 /// Elements that the parser closes and opens again on its own (HTML Standard, "The list of active formatting elements").
@@ -85,7 +94,7 @@ impl TokenSink for Positioned<'_> {
                     true => nesting.end(&tag.name),
                     false => nesting.start(&tag.name, tag.self_closing && foreign),
                 };
-                let places = if is_end { Vec::new() } else { positions::attributes(self.text, start, end) };
+                let places = if is_end { SmallVec::new() } else { positions::attributes(self.text, start, end) };
                 *self.builder.sink.tag.borrow_mut() = Some(CurrentTag {
                     name: tag.name.clone(),
                     is_end,
@@ -128,10 +137,10 @@ struct CurrentTag {
     /// The byte after its `>`.
     end: u32,
     /// Its attributes.
-    places: Vec<positions::AttributePlace>,
+    places: AttributePlaces,
     /// Its number among the start tags.
     number: Option<u32>,
-    /// The element last created for it.
+    /// The element last created for it, by its place among those of the tree.
     created: Option<u32>,
 }
 
@@ -139,8 +148,8 @@ struct CurrentTag {
 enum Node {
     /// The document, a fragment, or something that does not count (comments).
     Container,
-    /// An element.
-    Element(Box<OpenElement>),
+    /// The element in this place among those of the tree.
+    Element(u32),
     /// A run of text.
     Text(StrTendril),
     /// A comment or processing instruction.
@@ -163,6 +172,13 @@ struct OpenElement {
     end_tag: Option<Span>,
     /// MathML `annotation-xml` that holds HTML.
     integration_point: bool,
+}
+
+impl OpenElement {
+    /// What is kept of it: all, its attributes out of it.
+    fn taken(&mut self) -> Self {
+        Self { name: self.name.clone(), attributes: std::mem::take(&mut self.attributes), ..*self }
+    }
 }
 
 /// A node with its links to others, by their places among all nodes.
@@ -199,6 +215,8 @@ struct Tree {
     source: SourceId,
     /// All nodes ever made; 0 is the document.
     nodes: RefCell<Vec<Linked>>,
+    /// All elements ever made.
+    elements: RefCell<Vec<OpenElement>>,
     /// Whether the page is in quirks mode.
     quirks: Cell<bool>,
     /// The tag being worked on.
@@ -224,11 +242,13 @@ impl Tree {
     /// An empty document, with room for that of a text: mostly an element and what is between its tags and others are three nodes for two
     /// tags.
     fn new(source: SourceId, text: &str) -> Self {
-        let mut nodes = Vec::with_capacity(memchr::memchr_iter(b'<', text.as_bytes()).count() * 3 / 2 + 4);
+        let tags = memchr::memchr_iter(b'<', text.as_bytes()).count();
+        let mut nodes = Vec::with_capacity(tags * 3 / 2 + 4);
         nodes.push(Linked::new(Node::Container));
         Self {
             source,
             nodes: RefCell::new(nodes),
+            elements: RefCell::new(Vec::with_capacity(tags / 2 + 4)),
             quirks: Cell::new(false),
             tag: RefCell::default(),
             nesting: RefCell::default(),
@@ -326,7 +346,7 @@ impl Tree {
                 Attribute {
                     name: Name::parsed(a.name.local),
                     namespace: Box::from(&*a.name.ns),
-                    value: Box::from(&*a.value),
+                    value: SmolStr::new(&*a.value),
                     name_span: Span { source, start: place.name.0, end: place.name.1 },
                     value_span: Span { source, start: place.value.0, end: place.value.1 },
                 }
@@ -335,15 +355,26 @@ impl Tree {
     }
 
     /// The element written earlier that a formatting element is opened again for.
-    fn original(nodes: &[Linked], name: &QualName, values: &[Attribute]) -> Option<(Option<Span>, Vec<Attribute>)> {
-        nodes.iter().rev().find_map(|n| match &n.node {
-            Node::Element(e) if *e.name == *name && e.tag.is_some() => {
-                let same = e.attributes.len() == values.len()
-                    && e.attributes.iter().zip(values).all(|(a, b)| a.name == b.name && a.value == b.value);
-                same.then(|| (e.tag, e.attributes.clone()))
-            }
+    fn original(
+        elements: &[OpenElement],
+        name: &QualName,
+        values: &[Attribute],
+    ) -> Option<(Option<Span>, Vec<Attribute>)> {
+        let same = |e: &&OpenElement| {
+            *e.name == *name
+                && e.tag.is_some()
+                && e.attributes.len() == values.len()
+                && e.attributes.iter().zip(values).all(|(a, b)| a.name == b.name && a.value == b.value)
+        };
+        elements.iter().rev().find(same).map(|e| (e.tag, e.attributes.clone()))
+    }
+
+    /// Does something with a node that is an element.
+    fn with_element<T>(&self, handle: &Handle, f: impl FnOnce(&mut OpenElement) -> T) -> Option<T> {
+        match self.nodes.borrow()[handle.node as usize].node {
+            Node::Element(place) => self.elements.borrow_mut().get_mut(place as usize).map(f),
             _ => None,
-        })
+        }
     }
 
     /// Numbers the elements in document order and drops what does not count.
@@ -351,12 +382,14 @@ impl Tree {
         let quirks = self.quirks.get();
         let nodes = self.nodes.into_inner();
         let mark = Mark::of(text);
-        let count = nodes.iter().filter(|n| matches!(n.node, Node::Element(_))).count();
+        let written = self.elements.into_inner();
+        let count = written.len();
         let mut frozen = Freezer {
             mark,
             nodes,
+            written,
             elements: Vec::with_capacity(count),
-            names: Names::default(),
+            names: Names::with_capacity(count.min(512)),
             texts: Vec::new(),
             text,
             source: self.source,
@@ -460,6 +493,8 @@ fn assign_slots(elements: &[Element], shadows: &[ShadowTree], mark: Mark) -> Has
 struct Freezer<'t> {
     /// The nodes that were built and are not yet taken.
     nodes: Vec<Linked>,
+    /// The elements among them, by their places.
+    written: Vec<OpenElement>,
     /// The elements so far.
     elements: Vec<Element>,
     /// The names of their classes.
@@ -511,7 +546,8 @@ impl Freezer<'_> {
     }
 
     /// Makes a shadow tree of a `<template shadowrootmode>` in an element that may have one and has none yet.
-    fn shadow(&mut self, element: &OpenElement, parent: Option<ElementId>) -> bool {
+    fn shadow(&mut self, place: u32, parent: Option<ElementId>) -> bool {
+        let element = &self.written[place as usize];
         let mode = element.attributes.iter().find(|a| &*a.name == "shadowrootmode" && a.namespace.is_empty());
         let (Some(contents), Some(mode), Some(host)) = (element.contents, mode, parent) else {
             return false;
@@ -539,14 +575,15 @@ impl Freezer<'_> {
                     around.next = linked.next;
                 }
                 match std::mem::replace(&mut linked.node, Node::Container) {
-                    Node::Element(element) if self.shadow(&element, open.last().map(|around| around.id)) => {}
-                    Node::Element(element) => {
-                        let id = self.element(*element, open.last_mut());
+                    Node::Element(place) if self.shadow(place, open.last().map(|around| around.id)) => {}
+                    Node::Element(place) => {
+                        let from = self.written[place as usize].taken();
+                        let id = self.element(from, open.last_mut());
                         open.push(Unfinished { id, next: first, children: Vec::with_capacity(inside), last: None });
                     }
                     Node::Text(run) => {
                         if let Some(around) = open.last_mut() {
-                            around.children.push(Child::Text(Box::from(&*run)));
+                            around.children.push(Child::Text(SmolStr::new(&*run)));
                         }
                     }
                     Node::Container | Node::Comment => {}
@@ -610,7 +647,7 @@ impl Freezer<'_> {
             name: Name::parsed(from.name.local.clone()),
             namespace: Namespace::of(&from.name.ns),
             id: written_id,
-            classes: classes.into_boxed_slice(),
+            classes: exact(classes.into_iter()),
             attributes: from.attributes.into_boxed_slice(),
             tag: from.tag,
             parent,
@@ -715,7 +752,7 @@ impl TreeSink for Tree {
         } else {
             let values = self.attributes(attrs, &[]);
             let formatting = FORMATTING.contains(&&*name.local);
-            let original = formatting.then(|| Self::original(&self.nodes.borrow(), &name, &values)).flatten();
+            let original = formatting.then(|| Self::original(&self.elements.borrow(), &name, &values)).flatten();
             if let Some((span, places)) = original {
                 tag = span;
                 attributes = places;
@@ -724,11 +761,10 @@ impl TreeSink for Tree {
             }
         }
         if let Some(reopened) = reopened {
-            let mut nodes = self.nodes.borrow_mut();
-            let (before, after) = nodes.split_at_mut(reopened as usize);
-            if let Node::Element(e) = &mut after[0].node
-                && let Some((span, places)) = Self::original(before, &e.name, &e.attributes)
-            {
+            let mut elements = self.elements.borrow_mut();
+            let (before, after) = elements.split_at_mut(reopened as usize);
+            let e = &mut after[0];
+            if let Some((span, places)) = Self::original(before, &e.name, &e.attributes) {
                 e.tag = span;
                 e.attributes = places;
                 e.number = None;
@@ -740,7 +776,9 @@ impl TreeSink for Tree {
         let end_tag = end_tag.map(|c| Span { source, start: c.start, end: c.end });
         let integration_point = flags.mathml_annotation_xml_integration_point;
         let name = self.name(name);
-        let node = self.add(Node::Element(Box::new(OpenElement {
+        let mut elements = self.elements.borrow_mut();
+        let place = offset(elements.len());
+        elements.push(OpenElement {
             name: name.clone(),
             attributes,
             tag,
@@ -748,9 +786,10 @@ impl TreeSink for Tree {
             number: current.as_ref().filter(|_| is_own).and_then(|c| c.number),
             end_tag,
             integration_point,
-        })));
+        });
+        let node = self.add(Node::Element(place));
         if let Some(current) = current.as_mut().filter(|_| is_own) {
-            current.created = Some(node);
+            current.created = Some(place);
         }
         Handle { node, name }
     }
@@ -778,10 +817,8 @@ impl TreeSink for Tree {
     fn append_doctype_to_document(&self, _: StrTendril, _: StrTendril, _: StrTendril) {}
 
     fn get_template_contents(&self, target: &Handle) -> Handle {
-        match &self.nodes.borrow()[target.node as usize].node {
-            Node::Element(e) => e.contents.map_or_else(|| target.clone(), |contents| self.nameless(contents.get())),
-            _ => target.clone(),
-        }
+        let contents = self.with_element(target, |e| e.contents).flatten();
+        contents.map_or_else(|| target.clone(), |contents| self.nameless(contents.get()))
     }
 
     fn same_node(&self, x: &Handle, y: &Handle) -> bool {
@@ -806,10 +843,10 @@ impl TreeSink for Tree {
         let current = self.tag.borrow();
         let places = current.as_ref().map_or(&[][..], |t| &t.places);
         let new = self.attributes(attrs, places);
-        if let Node::Element(e) = &mut self.nodes.borrow_mut()[target.node as usize].node {
+        self.with_element(target, |e| {
             let known: FxHashSet<Name> = e.attributes.iter().map(|a| a.name.clone()).collect();
             e.attributes.extend(new.into_iter().filter(|a| !known.contains(&a.name)));
-        }
+        });
     }
 
     fn remove_from_parent(&self, target: &Handle) {
@@ -827,7 +864,7 @@ impl TreeSink for Tree {
     }
 
     fn is_mathml_annotation_xml_integration_point(&self, handle: &Handle) -> bool {
-        matches!(&self.nodes.borrow()[handle.node as usize].node, Node::Element(e) if e.integration_point)
+        self.with_element(handle, |e| e.integration_point).unwrap_or(false)
     }
 }
 

@@ -25,6 +25,7 @@ use std::sync::OnceLock;
 
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
+use smol_str::SmolStr;
 
 use crate::source::{OffsetMap, SourceId, Span};
 
@@ -184,7 +185,7 @@ pub struct Attribute {
     /// The namespace URL of its name; empty for nearly all.
     pub namespace: Box<str>,
     /// Its value, character references decoded.
-    pub value: Box<str>,
+    pub value: SmolStr,
     /// Where the name is written.
     pub name_span: Span,
     /// Where the value is written, quotes excluded; the end of the name where there is no value.
@@ -211,7 +212,7 @@ pub enum Child {
     /// An element.
     Element(ElementId),
     /// A run of text.
-    Text(Box<str>),
+    Text(SmolStr),
 }
 
 /// An element.

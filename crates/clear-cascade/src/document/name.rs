@@ -37,10 +37,14 @@ impl Name {
 }
 
 /// Names by hashes of their texts: most classes of a page are written again and again.
-#[derive(Default)]
 pub(super) struct Names(FxHashMap<u64, Name>);
 
 impl Names {
+    /// None yet, with room for so many.
+    pub(super) fn with_capacity(count: usize) -> Self {
+        Self(FxHashMap::with_capacity_and_hasher(count, FxBuildHasher))
+    }
+
     /// The name that a text is.
     pub(super) fn of(&mut self, text: &str) -> Name {
         let known = self.0.entry(FxBuildHasher.hash_one(text)).or_insert_with(|| Name::from(text));

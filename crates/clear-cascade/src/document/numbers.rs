@@ -143,6 +143,10 @@ impl Numbers {
         // Names that were met already are found by what they are, not by their letters.
         let mut met: [FxHashMap<&Name, u32>; 3] = Default::default();
         let mut met_on: FxHashSet<&Name> = FxHashSet::default();
+        // Most pages have some hundred classes.
+        let classes = document.count().min(512);
+        numbers.names[NameOf::Class as usize].reserve(classes);
+        met[NameOf::Class as usize].reserve(classes);
         let at = |id: Option<ElementId>| id.map_or(NONE, ElementId::number);
         for element in document.all_ids().map(|id| document.node(id)) {
             let classes = numbers.classes.len();

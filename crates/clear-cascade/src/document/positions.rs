@@ -7,6 +7,7 @@
 use std::borrow::Cow;
 
 use rustc_hash::FxHashSet;
+use smallvec::SmallVec;
 
 use super::FEW;
 use crate::source::offset;
@@ -20,6 +21,9 @@ pub(super) struct AttributePlace {
     /// First byte of the value and the byte after it, quotes excluded.
     pub(super) value: (u32, u32),
 }
+
+/// The places of the attributes of a tag: few nearly always.
+pub(super) type AttributePlaces = SmallVec<[AttributePlace; 4]>;
 
 /// Finds where the tag that ends at `end` starts. `after` is where the token before it ended, `name` the tag's name.
 pub(super) fn tag_start(text: &str, after: usize, end: usize, name: &str, is_end_tag: bool, raw: bool) -> usize {
@@ -57,14 +61,14 @@ pub(super) fn tag_start(text: &str, after: usize, end: usize, name: &str, is_end
 }
 
 /// Finds the attributes of a start tag that spans `start..end`, in written order, duplicates left out.
-pub(super) fn attributes(text: &str, start: usize, end: usize) -> Vec<AttributePlace> {
+pub(super) fn attributes(text: &str, start: usize, end: usize) -> AttributePlaces {
     let bytes = &text.as_bytes()[..end.max(start)];
     let space = |i: usize| matches!(bytes.get(i), Some(b'\t' | b'\n' | b'\x0C' | b'\r' | b' '));
     let mut at = start + 1;
     while at < bytes.len() && !space(at) && !matches!(bytes[at], b'/' | b'>') {
         at += 1;
     }
-    let mut found: Vec<AttributePlace> = Vec::new();
+    let mut found = AttributePlaces::new();
     let named = |p: &AttributePlace| &text[p.name.0 as usize..p.name.1 as usize];
     // The names so far, in lower case, once they are many.
     let mut known: FxHashSet<Cow<'_, str>> = FxHashSet::default();

@@ -10,15 +10,12 @@ use super::collect::{FlatRule, SheetEntry};
 use crate::cascade::Origin;
 use crate::document::{Bit, Document, Element, ElementId, Name, NameOf, NameSet, Numbers};
 use crate::selector::{
-    Combinator, Compiler, Key, Matcher, NamespaceTest, PseudoClass, PseudoElement, Selector, SelectorList, Simple,
-    Specificity, Steps, There, Way,
+    Combinator, Compiler, Key, Keys, MOST_KEYS, Matcher, NamespaceTest, PseudoClass, PseudoElement, Selector,
+    SelectorList, Simple, Specificity, Steps, There, Way,
 };
 use crate::source::offset;
 use crate::text::in_lower_case;
 use crate::viewing::States;
-
-/// What several subjects must have; mostly it is one.
-type Keys = SmallVec<[Key; 1]>;
 
 /// A selector of a rule, with what it asks of the ancestors of its subject.
 #[derive(Clone, Copy, Debug)]
@@ -220,7 +217,7 @@ impl RuleIndex {
     pub(crate) fn new(rules: &[FlatRule], sheets: &[SheetEntry], document: &Document, states: &States) -> Self {
         let numbers = document.numbers();
         let (index, mut known) = (Self::default(), KnownKeys::default());
-        let named = Vec::with_capacity(rules.len());
+        let named = Vec::with_capacity(rules.len() * 2);
         let mut making =
             Making { index, named, sketches: FxHashMap::default(), pseudos: FxHashMap::default(), numbers, states };
         let mut compiler = Compiler::new(rules.len(), numbers, states);
@@ -254,7 +251,7 @@ impl RuleIndex {
                 });
                 let (around, specificity) = (bits(&compiled.around), compiled.specificity);
                 let indexed = Indexed { rule, selector, around, way: compiled.way, alone, pseudo, specificity };
-                making.add([compiled.key], indexed);
+                making.add(compiled.keys, indexed);
             });
             for n in &unread {
                 let list = sheet.selectors(style_rule);
@@ -378,9 +375,6 @@ fn keys_of_list(list: &SelectorList, numbers: &Numbers, known: &mut KnownKeys) -
     }
     keys
 }
-
-/// How many keys of one selector are looked up; one that has more is tried on every element.
-const MOST_KEYS: usize = 256;
 
 /// What a subject must have: to be the root, else an id, a class, an element name, an attribute, or what a list in it asks
 /// for; nothing where it takes nothing.

@@ -24,7 +24,7 @@ pub(crate) use parse::{Context, parse_list};
 pub(crate) use plain::Plain;
 pub(crate) use plain::PlainParts;
 pub use state::State;
-pub(crate) use steps::{Compiler, Key, Steps, Way};
+pub(crate) use steps::{Compiler, Key, Keys, MOST_KEYS, Steps, Way};
 pub(crate) use there::There;
 
 use std::sync::Arc;

@@ -2,12 +2,13 @@
 //!
 //! Whatever would need more than bytes to be told is read at once: escapes with digits, namespaces, most pseudo-elements, whatever may be no
 //! selector. What is told plain here is a list of selectors (Selectors 4, §17), so that nothing in it will have to be dropped. Selectors
-//! with lists in them, or with counted positions, are read once an element has the names that stand beside those.
+//! with `:has()` in them are read once an element has the names that stand in them.
 
 use std::borrow::Cow;
 
-use super::{AttributeOperator, Combinator, PseudoClass, State};
+use super::{AttributeOperator, Combinator, PseudoClass, State, nth};
 use crate::source::offset;
+use crate::syntax::Tokens;
 use crate::text::stands_in_names;
 
 /// What a plain selector is made of, in written order.
@@ -25,20 +26,18 @@ pub(crate) enum Plain<'t> {
     State(State),
     /// A pseudo-class that follows from where an element stands.
     Structural(&'t str),
+    /// One that counts elements.
+    Counted(Counted<'t>),
     /// A pseudo-element.
     PseudoElement(&'t str),
     /// The compound ends, and how the next one relates to it.
     Combinator(Combinator),
-    /// `:not()` starts, in which compounds stand.
-    Not,
-    /// An alternative ends: a compound in `:not()`, or a selector in a list of which one must hold.
+    /// A pseudo-class starts that has a list of selectors in it, without the combinators that they may start with.
+    Open(Functional),
+    /// One of these ends, and the next starts.
     Or,
-    /// `:not()` ends, and the last compound in it.
-    EndNot,
-    /// A list starts of which one selector must hold. Up to [`Unread`](Self::Unread) only names are told that each of them asks for.
-    OneOf,
-    /// Something that only the selector as it is read tells.
-    Unread,
+    /// The last one ends, and the pseudo-class.
+    Close,
     /// The selector ends.
     End,
 }
@@ -56,6 +55,41 @@ impl<'t> Written<'t> {
     /// The name that is meant.
     pub(crate) fn name(self) -> Cow<'t, str> {
         if self.escaped { crate::syntax::unescaped(self.text) } else { Cow::Borrowed(self.text) }
+    }
+}
+
+/// A pseudo-class with a list of selectors in it.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Functional {
+    /// `:not()`
+    Not,
+    /// `:is()`
+    Is,
+    /// `:where()`, which weighs nothing.
+    Where,
+    /// `:has()`
+    Has,
+}
+
+/// A pseudo-class that counts elements.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) struct Counted<'t> {
+    /// `An+B`
+    count: &'t str,
+    /// What is counted.
+    by: Count,
+}
+
+impl Counted<'_> {
+    /// The pseudo-class that is meant.
+    pub(crate) fn pseudo_class(self) -> Option<PseudoClass> {
+        let count = nth::parse(Tokens::read(self.count).all().trim())?;
+        let Count { of_type, from_end } = self.by;
+        Some(if of_type {
+            PseudoClass::NthOfType(count, from_end)
+        } else {
+            PseudoClass::NthChild(count, from_end, None)
+        })
     }
 }
 
@@ -99,20 +133,18 @@ enum Kind {
     State(u8),
     /// A pseudo-class that follows from where an element stands.
     Structural,
+    /// One that counts elements, by its place among the pseudo-classes with arguments.
+    Counted(u8),
     /// A pseudo-element.
     PseudoElement,
     /// The end of a compound.
     Combinator(Combinator),
-    /// The start of `:not()`.
-    Not,
-    /// The end of an alternative.
+    /// The start of a pseudo-class with a list of selectors in it.
+    Open(Functional),
+    /// The end of one of these.
     Or,
-    /// The end of `:not()`.
-    EndNot,
-    /// The start of a list of which one selector must hold.
-    OneOf,
-    /// A pseudo-class with an argument of which no more than names is kept.
-    Unread,
+    /// The end of the last one.
+    Close,
 }
 
 /// There is a backslash in the name or value of a part.
@@ -132,7 +164,7 @@ impl PlainParts {
     /// then nothing of them is kept.
     pub(crate) fn read(&mut self, text: &str, start: usize) -> Option<usize> {
         let before = self.0.len();
-        let mut scan = Scan { text, at: start, inside: false, depth: 0, relative: false, parts: &mut self.0 };
+        let mut scan = Scan { text, at: start, depth: 0, relative: false, parts: &mut self.0 };
         let block = scan.list();
         if block.is_none() {
             self.0.truncate(before);
@@ -184,11 +216,13 @@ impl PlainParts {
                 Kind::Structural => Some(Plain::Structural(written.text)),
                 Kind::PseudoElement => Some(Plain::PseudoElement(written.text)),
                 Kind::Combinator(combinator) => Some(Plain::Combinator(combinator)),
-                Kind::Not => Some(Plain::Not),
+                Kind::Counted(place) => match ARGUMENTS.get(usize::from(place)) {
+                    Some((_, Argument::Count(by))) => Some(Plain::Counted(Counted { count: written.text, by: *by })),
+                    _ => None,
+                },
+                Kind::Open(functional) => Some(Plain::Open(functional)),
                 Kind::Or => Some(Plain::Or),
-                Kind::EndNot => Some(Plain::EndNot),
-                Kind::OneOf => Some(Plain::OneOf),
-                Kind::Unread => Some(Plain::Unread),
+                Kind::Close => Some(Plain::Close),
             };
             plain.into_iter().for_each(&mut found);
             if last.flags & END != 0 {
@@ -216,31 +250,36 @@ impl Part {
 }
 
 /// What stands in a pseudo-class.
-#[derive(Clone, Copy, PartialEq)]
+#[derive(Clone, Copy)]
 enum Argument {
     /// Selectors.
-    List,
-    /// Selectors that are kept where they are compounds.
-    Not,
-    /// Relative selectors.
-    Relative,
+    List(Functional),
     /// Which of several elements: `An+B`.
-    Count,
+    Count(Count),
+}
+
+/// Which elements are counted, and from where.
+#[derive(Clone, Copy, Debug, PartialEq)]
+struct Count {
+    /// Whether only those of one type are.
+    of_type: bool,
+    /// Whether the last one is the first.
+    from_end: bool,
 }
 
 /// Pseudo-classes with arguments.
 const ARGUMENTS: [(&str, Argument); 8] = [
-    ("not(", Argument::Not),
-    ("is(", Argument::List),
-    ("where(", Argument::List),
-    ("has(", Argument::Relative),
-    ("nth-child(", Argument::Count),
-    ("nth-of-type(", Argument::Count),
-    ("nth-last-child(", Argument::Count),
-    ("nth-last-of-type(", Argument::Count),
+    ("not(", Argument::List(Functional::Not)),
+    ("is(", Argument::List(Functional::Is)),
+    ("where(", Argument::List(Functional::Where)),
+    ("has(", Argument::List(Functional::Has)),
+    ("nth-child(", Argument::Count(Count { of_type: false, from_end: false })),
+    ("nth-of-type(", Argument::Count(Count { of_type: true, from_end: false })),
+    ("nth-last-child(", Argument::Count(Count { of_type: false, from_end: true })),
+    ("nth-last-of-type(", Argument::Count(Count { of_type: true, from_end: true })),
 ];
 
-/// How deep arguments that are left unread may nest.
+/// How deep lists in selectors may nest.
 const DEEPEST: u8 = 4;
 
 /// Whether a text is `An+B` (CSS Syntax 3, §6) as it is mostly written.
@@ -277,9 +316,7 @@ struct Scan<'t, 'p> {
     text: &'t str,
     /// The next byte.
     at: usize,
-    /// Whether it is inside of a `:not()` whose inside is kept.
-    inside: bool,
-    /// How many arguments of which no more than names is kept it is inside of.
+    /// How many lists in selectors it is inside of.
     depth: u8,
     /// Whether selectors in one of these are relative.
     relative: bool,
@@ -372,13 +409,20 @@ impl Scan<'_, '_> {
         whole.then_some((from, at, escaped))
     }
 
-    /// Takes a complex selector, up to the comma or block behind it.
+    /// Takes a complex selector, up to the comma, block or closing bracket behind it.
     fn selector(&mut self) -> Option<()> {
+        let inside = self.depth > 0;
         loop {
             let ended = self.compound()?;
+            // Inside of others, nothing aims at pseudo-elements.
+            if ended && inside {
+                return None;
+            }
             let spaced = self.white();
             match self.peek() {
-                b',' | b'{' => return Some(()),
+                b',' => return Some(()),
+                b'{' if !inside => return Some(()),
+                b')' if inside => return Some(()),
                 sign @ (b'>' | b'+' | b'~') if !ended => {
                     self.at += 1;
                     self.white();
@@ -435,30 +479,14 @@ impl Scan<'_, '_> {
             self.keep(Kind::PseudoElement, (start, end, false))?;
             return names.contains(&&self.text[start..end]).then_some(true);
         }
-        let argument = ARGUMENTS.iter().find(|(name, _)| self.text.as_bytes()[self.at..].starts_with(name.as_bytes()));
-        if let Some((name, argument)) = argument {
-            let (from, kept) = (self.at, self.parts.len());
-            if *argument == Argument::Not && !self.inside && self.depth == 0 {
-                self.at += name.len();
-                if self.not().is_some() {
-                    return Some(false);
-                }
-                (self.at, self.inside) = (from, false);
-                self.parts.truncate(kept);
-            }
-            if self.inside {
-                return None;
-            }
-            let one_of = self.depth == 0 && matches!(argument, Argument::List | Argument::Relative);
-            if one_of {
-                self.sign(Kind::OneOf);
-            }
+        let rest = &self.text.as_bytes()[self.at..];
+        if let Some(place) = ARGUMENTS.iter().position(|(name, _)| rest.starts_with(name.as_bytes())) {
+            let (name, argument) = ARGUMENTS[place];
             self.at += name.len();
-            self.argument(*argument)?;
-            if !one_of {
-                self.parts.truncate(kept);
+            match argument {
+                Argument::Count(_) => self.count(place)?,
+                Argument::List(functional) => self.inner_list(functional)?,
             }
-            self.sign(Kind::Unread);
             return Some(false);
         }
         let (start, end, _) = self.name()?;
@@ -475,87 +503,42 @@ impl Scan<'_, '_> {
         self.keep(kind, (start, end, false)).map(|()| is_element)
     }
 
-    /// Takes the compounds inside of `:not()`, up to its closing bracket.
-    fn not(&mut self) -> Option<()> {
-        self.sign(Kind::Not);
-        self.inside = true;
-        loop {
-            self.white();
-            if self.compound()? {
-                return None;
-            }
-            self.white();
-            if self.take(b')') {
-                self.inside = false;
-                self.sign(Kind::EndNot);
-                return Some(());
-            }
-            if !self.take(b',') {
-                return None;
-            }
-            self.sign(Kind::Or);
-        }
+    /// Takes the argument of a pseudo-class that counts, up to its closing bracket.
+    fn count(&mut self, place: usize) -> Option<()> {
+        let length = self.text[self.at..].bytes().position(|byte| byte == b')')?;
+        let (from, to) = (self.at, self.at + length);
+        self.at = to + 1;
+        let kind = Kind::Counted(u8::try_from(place).ok()?);
+        is_count(&self.text[from..to]).then(|| self.keep(kind, (from, to, false)))?
     }
 
-    /// Takes the argument of a pseudo-class, up to its closing bracket.
-    fn argument(&mut self, argument: Argument) -> Option<()> {
-        if argument == Argument::Count {
-            let length = self.text[self.at..].bytes().position(|byte| byte == b')')?;
-            let counts = is_count(&self.text[self.at..self.at + length]);
-            self.at += length + 1;
-            return counts.then_some(());
-        }
-        self.depth += 1;
-        let relative = argument == Argument::Relative;
+    /// Takes the selectors in a pseudo-class, up to its closing bracket.
+    fn inner_list(&mut self, functional: Functional) -> Option<()> {
+        let relative = functional == Functional::Has;
         // There are no relative selectors in relative ones; how deep others may nest is told where they are read.
-        if self.depth > DEEPEST || (relative && self.relative) {
+        if self.depth == DEEPEST || (relative && self.relative) {
             return None;
         }
+        self.depth += 1;
         self.relative |= relative;
+        self.sign(Kind::Open(functional));
         loop {
-            let kept = self.parts.len();
             self.white();
             if relative && matches!(self.peek(), b'>' | b'+' | b'~') {
                 self.at += 1;
                 self.white();
             }
-            loop {
-                if self.compound()? {
-                    return None;
-                }
-                let spaced = self.white();
-                match self.peek() {
-                    b',' | b')' => break,
-                    b'>' | b'+' | b'~' => {
-                        self.at += 1;
-                        self.white();
-                    }
-                    _ if spaced => {}
-                    _ => return None,
-                }
-            }
-            self.leave_names(kept);
+            self.selector()?;
             let last = self.peek() == b')';
             self.at += 1;
             if last {
                 self.depth -= 1;
                 self.relative &= !relative;
+                self.sign(Kind::Close);
                 return Some(());
             }
             self.sign(Kind::Or);
         }
-    }
-
-    /// Leaves only names of the parts from a number on.
-    fn leave_names(&mut self, from: usize) {
-        let mut to = from;
-        for at in from..self.parts.len() {
-            if matches!(self.parts[at].kind, Kind::Id | Kind::Class | Kind::Type | Kind::Attribute) {
-                self.parts[to] = self.parts[at];
-                to += 1;
-            }
-        }
-        self.parts.truncate(to);
     }
 
     /// Takes an attribute selector.

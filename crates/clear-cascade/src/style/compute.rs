@@ -61,7 +61,7 @@ pub(super) fn compute(property: PropertyId, value: &Value, env: &Env<'_>) -> Val
         _ if takes_numbers_as_lengths(rule) && property != id::PERSPECTIVE => {
             with_calculated_px(value, &env.style.context)
         }
-        _ => generic(&value.absolute(&env.style.context), env),
+        _ => settled(value, env),
     };
     if rule == Rule::AsSpecified && !row.renames() {
         return value;
@@ -129,6 +129,14 @@ fn generic(value: &Value, env: &Env<'_>) -> Value {
         }
         Value::Sequence(parts) => Value::Sequence(Arc::new(parts.iter().map(|v| generic(v, env)).collect())),
         other => other.clone(),
+    }
+}
+
+/// A value whose parts are absolute, and as [`generic`] has them.
+fn settled(value: &Value, env: &Env<'_>) -> Value {
+    match value {
+        Value::Sequence(parts) => Value::Sequence(Arc::new(parts.iter().map(|part| settled(part, env)).collect())),
+        other => generic(&other.absolute(&env.style.context), env),
     }
 }
 

@@ -1,15 +1,14 @@
 //! What one declaration says for one property of an element, and what it is said for.
 
-use std::rc::Rc;
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
 use crate::cascade::{Origin, Precedence};
 use crate::document::{ElementId, Name};
-use crate::page::Page;
+use crate::page::{FlatRule, Page};
 use crate::property::{Declared, Flow, PropertyId};
-use crate::selector::PseudoElement;
+use crate::selector::{PseudoElement, Specificity};
 use crate::stylesheet::{CustomDeclared, Declaration};
 use crate::value::Wide;
 
@@ -28,20 +27,43 @@ pub(crate) struct Entry<'s> {
     /// Its place in its rule.
     pub(super) place: u32,
     /// How the rule takes the element.
-    pub(super) by: Rc<By>,
+    pub(super) by: By<'s>,
 }
 
 /// How a rule takes an element.
-#[derive(Debug)]
-pub(super) struct By {
-    /// The rule's number, by its place in the page.
-    pub(super) rule: u32,
-    /// The stylesheet it is in.
-    pub(super) sheet: u32,
-    /// Which selector of the rule took the element.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct By<'s> {
+    /// The rule.
+    pub(super) rule: &'s FlatRule,
+    /// Its number, by its place in the page.
+    pub(super) number: u32,
+    /// Which of its selectors took the element.
     pub(super) selector: Option<u32>,
-    /// What decides about its declarations, their places in the rule aside.
-    pub(super) precedence: Precedence,
+    /// What that weighs.
+    pub(super) specificity: Specificity,
+    /// Steps up to the scoping root.
+    pub(super) proximity: Option<u32>,
+    /// The tree that the rule is in, by its place among all.
+    pub(super) context: u32,
+    /// Whether this is about important declarations.
+    pub(super) important: bool,
+}
+
+impl By<'_> {
+    /// What decides about the declaration at a place in the rule.
+    pub(super) fn precedence(&self, place: u32) -> Precedence {
+        let FlatRule { layer, order, within, .. } = self.rule;
+        Precedence {
+            origin: within.origin,
+            important: self.important,
+            context: self.context,
+            attached: within.attached,
+            layer: *layer,
+            specificity: self.specificity,
+            proximity: self.proximity,
+            order: (*order, place),
+        }
+    }
 }
 
 /// What a declaration comes to, as far as that is seen without working anything out.
@@ -58,12 +80,12 @@ pub(crate) enum Outright {
 impl Entry<'_> {
     /// The stylesheet it is in.
     pub(crate) fn sheet(&self) -> u32 {
-        self.by.sheet
+        self.by.rule.sheet
     }
 
     /// The rule's number, by its place in the page.
     pub(crate) fn rule(&self) -> u32 {
-        self.by.rule
+        self.by.number
     }
 
     /// Which selector of the rule took the element.
@@ -73,12 +95,12 @@ impl Entry<'_> {
 
     /// Whose it is.
     pub(crate) fn origin(&self) -> Origin {
-        self.by.precedence.origin
+        self.by.rule.within.origin
     }
 
     /// What decides about it.
     pub(crate) fn precedence(&self) -> Precedence {
-        Precedence { order: (self.by.precedence.order.0, self.place), ..self.by.precedence }
+        self.by.precedence(self.place)
     }
 
     /// What it comes to, where its own text tells.
@@ -86,7 +108,7 @@ impl Entry<'_> {
         match (self.property, self.declared) {
             (_, Some(Declared::Value(_))) => Outright::Value,
             (_, Some(Declared::Wide(wide))) => Outright::Wide(*wide),
-            (Target::Custom(name), None) => match self.declaration.custom(&page.sheets[self.by.sheet as usize].sheet) {
+            (Target::Custom(name), None) => match self.declaration.custom(&page.sheets[self.sheet() as usize].sheet) {
                 CustomDeclared::Text(_) if page.custom_syntax(name).is_none() => Outright::Value,
                 CustomDeclared::Wide(wide) => Outright::Wide(*wide),
                 _ => Outright::Open,

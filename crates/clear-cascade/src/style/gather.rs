@@ -1,8 +1,5 @@
 //! The declarations that want to set something on an element.
 
-use std::cell::LazyCell;
-use std::rc::Rc;
-
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
@@ -10,7 +7,7 @@ use super::entry::{By, Entry, Target};
 use super::matched::Matched;
 use super::query::containers_hold;
 use super::{Styles, appearance, applying_to};
-use crate::cascade::{Origin, Precedence};
+use crate::cascade::Origin;
 use crate::document::{ElementId, Name};
 use crate::page::{FlatRule, Page};
 use crate::property::Declared;
@@ -28,13 +25,12 @@ pub(crate) fn entries_of<'s>(
     pseudo: Option<&PseudoElement>,
     wanted: Wanted<'_>,
 ) -> Vec<Entry<'s>> {
-    let mut gathered = Gathered { entries: Vec::with_capacity(64), ..Gathered::default() };
+    let mut gathered = Gathered::with_room_for(64);
     gathered.add(page, styles, (id, pseudo), matched, wanted);
     gathered.entries
 }
 
 /// What rules say for several elements, those for each together.
-#[derive(Default)]
 pub(super) struct Gathered<'s> {
     /// All of it.
     pub(super) entries: Vec<Entry<'s>>,
@@ -43,6 +39,11 @@ pub(super) struct Gathered<'s> {
 }
 
 impl<'s> Gathered<'s> {
+    /// Nothing yet, with room for so many.
+    pub(super) fn with_room_for(count: usize) -> Self {
+        Self { entries: Vec::with_capacity(count), decided: Decided::default() }
+    }
+
     /// Adds what the matched rules say for an element or one of its pseudo-elements, weakest first, as far as `wanted` asks for it.
     pub(super) fn add(
         &mut self,
@@ -98,11 +99,11 @@ impl<'s> Gathered<'s> {
         decided.clear();
         for important in [true, false] {
             let some = rules.iter().filter(|r| !important || r.important);
-            let number = |r: &Ruled<'_, '_>| (r.precedence(page, important).number(), r.rule.order);
+            let number = |r: &Ruled<'_, '_>| (r.by(page, important).precedence(0).number(), r.rule.order);
             let mut sorted: SmallVec<[_; 16]> = some.map(|r| (number(r), r)).collect();
             sorted.sort_by_key(|(number, _)| *number);
             for (_, ruled) in sorted.into_iter().rev() {
-                let (by, sheet) = (LazyCell::new(|| ruled.by(page, important)), ruled.sheet);
+                let (by, sheet) = (ruled.by(page, important), ruled.sheet);
                 let applying = applying.filter(|_| ruled.rule.within.origin != Origin::Defaults);
                 for (i, declaration) in ruled.declarations(important) {
                     if decided.beats_all(declaration) || wanted.leaves_out(&declaration.property) {
@@ -112,7 +113,7 @@ impl<'s> Gathered<'s> {
                         if matches!((target, applying), (Target::Longhand(p), Some(some)) if !some.has(p)) {
                             return;
                         }
-                        let entry = || Entry::new(&by, (i, declaration), (target, declared));
+                        let entry = || Entry::new(by, (i, declaration), (target, declared));
                         let wanted = match wanted {
                             Wanted::All => true,
                             Wanted::Longhands(_) | Wanted::Customs(_) => !wanted.leaves_out_target(target),
@@ -307,24 +308,12 @@ impl<'m, 's> Ruled<'m, 's> {
         all.filter(move |(_, d)| important == (d.important && some)).map(|(i, d)| (crate::source::offset(i), d))
     }
 
-    /// What decides about its declarations that are important, or about those that are not.
-    fn precedence(&self, page: &Page, important: bool) -> Precedence {
-        Precedence {
-            origin: self.rule.within.origin,
-            important,
-            context: page.document.tree_place(self.rule.within.tree.unwrap_or(0)),
-            attached: self.rule.within.attached,
-            layer: self.rule.layer,
-            specificity: self.matched.specificity,
-            proximity: self.matched.proximity,
-            order: (self.rule.order, 0),
-        }
-    }
-
     /// How it takes the element, for its declarations that are important, or for those that are not.
-    fn by(&self, page: &Page, important: bool) -> Rc<By> {
-        let Matched { rule, selector, .. } = *self.matched;
-        Rc::new(By { rule, sheet: self.rule.sheet, selector, precedence: self.precedence(page, important) })
+    #[inline(always)]
+    fn by(&self, page: &Page, important: bool) -> By<'s> {
+        let Matched { rule: number, selector, specificity, proximity, .. } = *self.matched;
+        let context = page.document.tree_place(self.rule.within.tree.unwrap_or(0));
+        By { rule: self.rule, number, selector, specificity, proximity, context, important }
     }
 }
 
@@ -336,7 +325,7 @@ pub(crate) fn add_entries<'s>(page: &'s Page, rule: &'s FlatRule, m: &Matched<'_
         let start = entries.len();
         for (i, declaration) in ruled.declarations(important) {
             each_target(ruled.sheet, declaration, &mut |target, declared| {
-                entries.push(Entry::new(&by, (i, declaration), (target, declared)));
+                entries.push(Entry::new(by, (i, declaration), (target, declared)));
             });
         }
         entries[start..].reverse();
@@ -362,10 +351,10 @@ fn each_target<'s>(
 impl<'s> Entry<'s> {
     /// What a declaration of a rule says for one property; the declaration comes with its place in the rule.
     fn new(
-        by: &Rc<By>,
+        by: By<'s>,
         (place, declaration): (u32, &'s Declaration),
         (property, declared): (Target<'s>, Option<&'s Declared>),
     ) -> Self {
-        Self { property, declared, declaration, place, by: by.clone() }
+        Self { property, declared, declaration, place, by }
     }
 }

@@ -122,7 +122,9 @@ pub(crate) struct InRuns<'p, 'm> {
 impl<'p, 'm> InRuns<'p, 'm> {
     /// Before the first run.
     pub(crate) fn new(styles: &'p Styles, page: &'p Page, matcher: &'m Matcher<'m>) -> Self {
-        Self { styles, page, matcher, found: Found::default(), gathered: Gathered::default() }
+        // Room for what some tens of elements set, so that it need not be moved.
+        let gathered = Gathered::with_room_for(1024);
+        Self { styles, page, matcher, found: Found::default(), gathered }
     }
 
     /// Sees to it that an element is known.

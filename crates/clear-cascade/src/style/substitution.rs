@@ -167,7 +167,7 @@ fn in_place_of(
 /// What [`write()`] does for a value that is taken apart.
 fn put_together(pieces: &[Piece], text: &str, lookup: &mut dyn Lookup) -> Result<String, Failure> {
     // Room for what mostly comes of it, so that it need not be moved.
-    let (mut out, mut failed) = (String::with_capacity(64), None);
+    let (mut out, mut failed) = (String::with_capacity(128), None);
     for piece in pieces {
         match piece {
             Piece::Text(from, to) => {

@@ -1,9 +1,10 @@
 //! A declaration: a property, a value, and whether it is important (CSS Syntax 3, §5.5.6).
 
+use std::hash::BuildHasher;
 use std::ops::Range;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use super::Stylesheet;
 use crate::document::Name;
@@ -81,8 +82,8 @@ pub(super) struct Meanings(Mutex<KnownMeanings>);
 /// What values say, as far as it is known.
 #[derive(Debug, Default)]
 struct KnownMeanings {
-    /// By property and text.
-    texts: FxHashMap<PropertyId, FxHashMap<Box<str>, Parts>>,
+    /// By a hash of property and text, with both.
+    texts: FxHashMap<u64, (PropertyId, Box<str>, Parts)>,
     /// By property, of those in which `var()` is to be replaced.
     open: FxHashMap<PropertyId, Parts>,
 }
@@ -102,17 +103,18 @@ impl Meanings {
         }
         // A `style` attribute says nothing twice.
         let kept = text.len() <= LONGEST_KEPT && sheet.rules.len() > 1;
-        let found: Option<Parts> =
-            if kept { known().texts.get(&property).and_then(|texts| texts.get(text).cloned()) } else { None };
+        let hash = if kept { FxBuildHasher.hash_one((property, text)) } else { 0 };
+        let is_same = |(p, t, _): &&(PropertyId, Box<str>, Parts)| (*p, &**t) == (property, text);
+        let said_before = || known().texts.get(&hash).filter(is_same).map(|(.., said)| said.clone());
         let read = || sheet.read_value(declaration, |value| property::parse(property, value, sheet.quirks));
-        let said = match found {
+        let said = match kept.then(said_before).flatten() {
             Some(said) => said,
             None => match read() {
                 Err(mismatch) => return Meaning::Dropped(Box::new(mismatch)),
                 Ok(said) => {
                     let said = Parts::from(said);
                     if kept {
-                        known().texts.entry(property).or_default().insert(text.into(), said.clone());
+                        known().texts.insert(hash, (property, text.into(), said.clone()));
                     }
                     said
                 }
@@ -172,14 +174,24 @@ impl Declaration {
 
     /// What it says; read when first asked for, then kept.
     pub(super) fn meaning(&self, sheet: &Stylesheet) -> &Meaning {
-        self.meaning.get_or_init(|| match (&self.property, self.custom_text(sheet)) {
+        self.meaning.get_or_init(|| self.read(sheet))
+    }
+
+    /// Reads what it says, and keeps it.
+    pub(super) fn read_now(&mut self, sheet: &Stylesheet) {
+        self.meaning = self.read(sheet).into();
+    }
+
+    /// Reads what it says.
+    fn read(&self, sheet: &Stylesheet) -> Meaning {
+        match (&self.property, self.custom_text(sheet)) {
             (Property::Known(id), _) => sheet.meanings.of(*id, self, sheet),
             (Property::Custom(_), Some(text)) => Meaning::Custom(CustomDeclared::Text(text)),
             (Property::Custom(_), None) => Meaning::Custom(match self.plain_pieces(sheet) {
                 Some(pieces) => CustomDeclared::Substitute(Some(pieces)),
                 None => sheet.read_value(self, CustomDeclared::of),
             }),
-        })
+        }
     }
 
     /// What it says for a custom property, where its bytes tell that this is a text: nothing is put in, and no keyword stands alone.

@@ -426,15 +426,27 @@ impl Stylesheet {
 
     /// Reads the block of a rule and the values in it, unless it was read before.
     pub(crate) fn read_ahead(&self, rule: &StyleRule) {
-        if rule.contents.get().is_none() {
-            self.declarations(rule).iter().for_each(|declaration| _ = declaration.meaning(self));
+        let read = || {
+            let mut contents = self.read_contents(rule);
+            // What needs the tokens of the block can be read once these are where they stay.
+            if contents.reading.is_none() {
+                contents.declarations.iter_mut().for_each(|declaration| declaration.read_now(self));
+            }
+            contents
+        };
+        if rule.body != Body::Blank {
+            rule.contents.get_or_init(read);
         }
     }
 
     /// What the block of a rule says; read when first asked for, then kept.
     fn contents<'s>(&'s self, rule: &'s StyleRule) -> Option<&'s Contents> {
-        let read = || Box::new(parse::contents(&self.map, &self.tokens, rule.block.clone(), rule.number));
-        (rule.body != Body::Blank).then(|| &**rule.contents.get_or_init(read))
+        (rule.body != Body::Blank).then(|| &**rule.contents.get_or_init(|| self.read_contents(rule)))
+    }
+
+    /// Reads what the block of a rule says.
+    fn read_contents(&self, rule: &StyleRule) -> Box<Contents> {
+        Box::new(parse::contents(&self.map, &self.tokens, rule.block.clone(), rule.number))
     }
 
     /// All that was dropped in the block of a rule, in written order, perhaps among what was dropped elsewhere.

@@ -251,10 +251,7 @@ mod tests {
         for rule in &sheet.rules {
             let Some((parts, first, text)) = sheet.plain_selectors(rule) else { continue };
             let (mut ends, mut names) = (0, Vec::new());
-            let mut one_of = false;
             parts.each(first, text, |part| match part {
-                Plain::OneOf | Plain::Unread => one_of = part == Plain::OneOf,
-                Plain::Or if one_of => {}
                 Plain::Id(name) | Plain::Class(name) | Plain::Type(name) => names.push(name.name().into_owned()),
                 other => ends += usize::from(other == Plain::End),
             });
