@@ -154,6 +154,9 @@ fn color(value: &Value, env: &Env<'_>) -> Value {
     let inherited = env.parent.map_or(crate::value::color::Color::rgb(0.0, 0.0, 0.0, 1.0), Style::color);
     match value {
         Value::Color(color) => {
+            if matches!(&**color, ColorValue::Absolute(own) if own.as_computed() == *own) {
+                return value.clone();
+            }
             let color =
                 color.computed(env.style.dark, &env.style.context).resolve(Some(inherited)).unwrap_or(inherited);
             Value::Color(Arc::new(ColorValue::Absolute(color.as_computed())))

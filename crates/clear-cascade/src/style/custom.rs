@@ -181,7 +181,7 @@ impl<'r, 's> Resolver<'r, 's> {
                 let calls = std::mem::take(&mut self.calls);
                 let value = self.declared(name);
                 self.calls = calls;
-                self.done.insert(name.clone(), value.clone());
+                self.keep(name, value.as_ref());
                 return value;
             }
             self.value(name)
@@ -283,8 +283,17 @@ impl<'r, 's> Resolver<'r, 's> {
         if self.cyclic.contains_key(name) {
             value = self.invalid(name);
         }
-        self.done.insert(name.clone(), value.clone());
+        self.keep(name, value.as_ref());
         value
+    }
+
+    /// Takes down a value that is known.
+    fn keep(&mut self, name: &Name, value: Option<&CustomValue>) {
+        if self.done.is_empty() {
+            // Room for the few that most elements work out, so that the table is not moved for each.
+            self.done.reserve(14);
+        }
+        self.done.insert(name.clone(), value.cloned());
     }
 
     /// All that is being worked out from a place on is in a cycle, and invalid.

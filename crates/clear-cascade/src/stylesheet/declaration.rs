@@ -4,6 +4,7 @@ use std::hash::BuildHasher;
 use std::ops::Range;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
+use once_cell::race::OnceBox;
 use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use super::Stylesheet;
@@ -48,7 +49,7 @@ pub(crate) struct Declaration {
     /// The property.
     pub(crate) property: Property,
     /// The property's name as written, where that is another than its own.
-    pub(super) name: Option<Box<str>>,
+    pub(super) name: Option<Name>,
     /// Where the declaration is written, from its name to the end of its value or `!important`.
     pub(crate) span: Span,
     /// Whether it ends in `!important`.
@@ -69,7 +70,7 @@ pub(super) enum Written {
     /// These tokens of the sheet, or of the block.
     Tokens(Range<u32>),
     /// These bytes of the text, with their tokens, once someone asked for them.
-    Bytes(Range<u32>, OnceLock<Box<Tokens>>),
+    Bytes(Range<u32>, OnceBox<Tokens>),
 }
 
 /// What a value says for longhands.

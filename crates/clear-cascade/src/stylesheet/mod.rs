@@ -25,6 +25,8 @@ use std::num::NonZero;
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
+use once_cell::race::OnceBox;
+
 use crate::selector::{PlainParts, SelectorList};
 use crate::source::{OffsetMap, SourceId, Span, offset};
 use crate::syntax::{Kind, Slice, Token, Tokens};
@@ -143,9 +145,9 @@ impl GroupId {
 #[derive(Debug)]
 pub(crate) struct StyleRule {
     /// The selectors that aim it, once they were read.
-    selectors: OnceLock<Arc<SelectorList>>,
+    selectors: OnceBox<Arc<SelectorList>>,
     /// The declarations, once they were read; nothing for a block without any that was left unread.
-    contents: OnceLock<Box<Contents>>,
+    contents: OnceBox<Contents>,
     /// The bytes of the text at which the selectors are written.
     head: Range<u32>,
     /// The bytes of the text between the brackets of its block, as far as the block is its own.
@@ -400,7 +402,8 @@ impl Stylesheet {
 
     /// The selectors of one of its rules.
     pub(crate) fn selectors<'s>(&'s self, rule: &'s StyleRule) -> &'s Arc<SelectorList> {
-        rule.selectors.get_or_init(|| Arc::new(parse::selectors(&self.map, &self.tokens.left_out(rule.head.clone()))))
+        rule.selectors
+            .get_or_init(|| Box::new(Arc::new(parse::selectors(&self.map, &self.tokens.left_out(rule.head.clone())))))
     }
 
     /// The selectors of a rule, where they are plain: the parts of all of those, the number of the first, and the text.
@@ -441,7 +444,7 @@ impl Stylesheet {
 
     /// What the block of a rule says; read when first asked for, then kept.
     fn contents<'s>(&'s self, rule: &'s StyleRule) -> Option<&'s Contents> {
-        (rule.body != Body::Blank).then(|| &**rule.contents.get_or_init(|| self.read_contents(rule)))
+        (rule.body != Body::Blank).then(|| rule.contents.get_or_init(|| self.read_contents(rule)))
     }
 
     /// Reads what the block of a rule says.

@@ -6,6 +6,7 @@ use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
 use bytestring::ByteString;
+use once_cell::race::OnceBox;
 
 use super::declaration::{Declaration, Meanings, Property, Written, split_important};
 use super::function::CustomFunction;
@@ -16,6 +17,7 @@ use super::{
     BlockReading, Body, Contents, Group, GroupId, Item, NOT_PLAIN, Namespaces, Note, NoteKind, Registration, Standing,
     StyleRule, Stylesheet,
 };
+use crate::document::Name;
 use crate::limits::DEEPEST_RULE;
 use crate::property::PropertyId;
 use crate::selector::{self, PlainParts, SelectorError, SelectorList};
@@ -241,8 +243,8 @@ impl<'t> Parser<'t> {
         declarations.shrink_to_fit();
         let important = declarations.iter().any(|d| d.important);
         self.rules.push(StyleRule {
-            selectors: OnceLock::from(selectors),
-            contents: OnceLock::from(Box::new(Contents { declarations, reading: None })),
+            selectors: OnceBox::with_value(Box::new(selectors)),
+            contents: OnceBox::with_value(Box::new(Contents { declarations, reading: None })),
             head: start..to,
             block,
             statement: self.statement,
@@ -401,7 +403,8 @@ impl<'t> Parser<'t> {
                 };
                 match after.unread() {
                     Some(part) => {
-                        let selectors = inside.parent.map(OnceLock::from).unwrap_or_default();
+                        let selectors =
+                            inside.parent.map(|list| OnceBox::with_value(Box::new(list))).unwrap_or_default();
                         self.unread(after.tokens, (prelude.range(), NOT_PLAIN, selectors), part, around.group);
                     }
                     None => self.block(block, &inside, prelude),
@@ -501,7 +504,7 @@ impl<'t> Parser<'t> {
         // Those before may stand in what was dropped.
         let (plain, next) = self.plain.list_at(rule.start, self.next_plain);
         self.next_plain = next;
-        self.unread(tokens, (head, plain, OnceLock::new()), open + 1..rule.end - 1, group);
+        self.unread(tokens, (head, plain, OnceBox::new()), open + 1..rule.end - 1, group);
     }
 
     /// Makes a rule whose block is read when someone asks for it, of the bytes of its selectors, the number of the first part of those
@@ -509,7 +512,7 @@ impl<'t> Parser<'t> {
     fn unread(
         &mut self,
         tokens: &Tokens,
-        ((start, to), plain, selectors): ((u32, u32), u32, OnceLock<Arc<SelectorList>>),
+        ((start, to), plain, selectors): ((u32, u32), u32, OnceBox<Arc<SelectorList>>),
         block: Range<u32>,
         group: Option<GroupId>,
     ) {
@@ -517,7 +520,7 @@ impl<'t> Parser<'t> {
         self.rules.push(StyleRule {
             selectors,
             plain,
-            contents: OnceLock::new(),
+            contents: OnceBox::new(),
             head: start..to,
             statement: self.statement,
             number: self.number(),
@@ -579,7 +582,7 @@ impl<'t> Parser<'t> {
             return Some(None);
         }
         Some(Some(Declaration {
-            name: (*name != *property.name()).then(|| Box::from(&*name)),
+            name: (*name != *property.name()).then(|| Name::from(&*name)),
             property,
             span,
             important,

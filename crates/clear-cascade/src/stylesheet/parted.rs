@@ -6,8 +6,11 @@
 use std::ops::Range;
 use std::sync::OnceLock;
 
+use once_cell::race::OnceBox;
+
 use super::declaration::{Declaration, Property, Written};
 use super::outline::{after_comment, after_string, after_url, ends_with};
+use crate::document::Name;
 use crate::property::PropertyId;
 use crate::source::{OffsetMap, offset};
 use crate::text::{is_white, stands_in_names};
@@ -47,13 +50,13 @@ pub(super) fn parted(text: &str, part: Range<usize>, map: &OffsetMap, rule: u32)
         }
         let (value, important, after) = value(block, colon + 1)?;
         found.push(Declaration {
-            name: (*written != *property.name()).then(|| Box::from(written)),
+            name: (*written != *property.name()).then(|| Name::from(written)),
             property,
             span: map.span(offset(name.0), offset(important.unwrap_or(value.1))),
             important: important.is_some(),
             rule,
             goes_by_attributes: goes_by_attributes(&block[value.0..value.1]),
-            value: Written::Bytes(offset(value.0)..offset(value.1), OnceLock::new()),
+            value: Written::Bytes(offset(value.0)..offset(value.1), OnceBox::new()),
             meaning: OnceLock::new(),
         });
         at = after;
