@@ -140,7 +140,7 @@ struct CurrentTag {
     places: AttributePlaces,
     /// Its number among the start tags.
     number: Option<u32>,
-    /// The element last created for it, by its place among those of the tree.
+    /// The element last created for it.
     created: Option<u32>,
 }
 
@@ -148,8 +148,8 @@ struct CurrentTag {
 enum Node {
     /// The document, a fragment, or something that does not count (comments).
     Container,
-    /// The element in this place among those of the tree.
-    Element(u32),
+    /// An element.
+    Element(Box<OpenElement>),
     /// A run of text.
     Text(StrTendril),
     /// A comment or processing instruction.
@@ -172,13 +172,6 @@ struct OpenElement {
     end_tag: Option<Span>,
     /// MathML `annotation-xml` that holds HTML.
     integration_point: bool,
-}
-
-impl OpenElement {
-    /// What is kept of it: all, its attributes out of it.
-    fn taken(&mut self) -> Self {
-        Self { name: self.name.clone(), attributes: std::mem::take(&mut self.attributes), ..*self }
-    }
 }
 
 /// A node with its links to others, by their places among all nodes.
@@ -215,8 +208,6 @@ struct Tree {
     source: SourceId,
     /// All nodes ever made; 0 is the document.
     nodes: RefCell<Vec<Linked>>,
-    /// All elements ever made.
-    elements: RefCell<Vec<OpenElement>>,
     /// Whether the page is in quirks mode.
     quirks: Cell<bool>,
     /// The tag being worked on.
@@ -242,13 +233,11 @@ impl Tree {
     /// An empty document, with room for that of a text: mostly an element and what is between its tags and others are three nodes for two
     /// tags.
     fn new(source: SourceId, text: &str) -> Self {
-        let tags = memchr::memchr_iter(b'<', text.as_bytes()).count();
-        let mut nodes = Vec::with_capacity(tags * 3 / 2 + 4);
+        let mut nodes = Vec::with_capacity(memchr::memchr_iter(b'<', text.as_bytes()).count() * 3 / 2 + 4);
         nodes.push(Linked::new(Node::Container));
         Self {
             source,
             nodes: RefCell::new(nodes),
-            elements: RefCell::new(Vec::with_capacity(tags / 2 + 4)),
             quirks: Cell::new(false),
             tag: RefCell::default(),
             nesting: RefCell::default(),
@@ -355,26 +344,15 @@ impl Tree {
     }
 
     /// The element written earlier that a formatting element is opened again for.
-    fn original(
-        elements: &[OpenElement],
-        name: &QualName,
-        values: &[Attribute],
-    ) -> Option<(Option<Span>, Vec<Attribute>)> {
-        let same = |e: &&OpenElement| {
-            *e.name == *name
-                && e.tag.is_some()
-                && e.attributes.len() == values.len()
-                && e.attributes.iter().zip(values).all(|(a, b)| a.name == b.name && a.value == b.value)
-        };
-        elements.iter().rev().find(same).map(|e| (e.tag, e.attributes.clone()))
-    }
-
-    /// Does something with a node that is an element.
-    fn with_element<T>(&self, handle: &Handle, f: impl FnOnce(&mut OpenElement) -> T) -> Option<T> {
-        match self.nodes.borrow()[handle.node as usize].node {
-            Node::Element(place) => self.elements.borrow_mut().get_mut(place as usize).map(f),
+    fn original(nodes: &[Linked], name: &QualName, values: &[Attribute]) -> Option<(Option<Span>, Vec<Attribute>)> {
+        nodes.iter().rev().find_map(|n| match &n.node {
+            Node::Element(e) if *e.name == *name && e.tag.is_some() => {
+                let same = e.attributes.len() == values.len()
+                    && e.attributes.iter().zip(values).all(|(a, b)| a.name == b.name && a.value == b.value);
+                same.then(|| (e.tag, e.attributes.clone()))
+            }
             _ => None,
-        }
+        })
     }
 
     /// Numbers the elements in document order and drops what does not count.
@@ -382,12 +360,10 @@ impl Tree {
         let quirks = self.quirks.get();
         let nodes = self.nodes.into_inner();
         let mark = Mark::of(text);
-        let written = self.elements.into_inner();
-        let count = written.len();
+        let count = nodes.iter().filter(|n| matches!(n.node, Node::Element(_))).count();
         let mut frozen = Freezer {
             mark,
             nodes,
-            written,
             elements: Vec::with_capacity(count),
             names: Names::with_capacity(count.min(512)),
             texts: Vec::new(),
@@ -493,8 +469,6 @@ fn assign_slots(elements: &[Element], shadows: &[ShadowTree], mark: Mark) -> Has
 struct Freezer<'t> {
     /// The nodes that were built and are not yet taken.
     nodes: Vec<Linked>,
-    /// The elements among them, by their places.
-    written: Vec<OpenElement>,
     /// The elements so far.
     elements: Vec<Element>,
     /// The names of their classes.
@@ -546,8 +520,7 @@ impl Freezer<'_> {
     }
 
     /// Makes a shadow tree of a `<template shadowrootmode>` in an element that may have one and has none yet.
-    fn shadow(&mut self, place: u32, parent: Option<ElementId>) -> bool {
-        let element = &self.written[place as usize];
+    fn shadow(&mut self, element: &OpenElement, parent: Option<ElementId>) -> bool {
         let mode = element.attributes.iter().find(|a| &*a.name == "shadowrootmode" && a.namespace.is_empty());
         let (Some(contents), Some(mode), Some(host)) = (element.contents, mode, parent) else {
             return false;
@@ -575,10 +548,9 @@ impl Freezer<'_> {
                     around.next = linked.next;
                 }
                 match std::mem::replace(&mut linked.node, Node::Container) {
-                    Node::Element(place) if self.shadow(place, open.last().map(|around| around.id)) => {}
-                    Node::Element(place) => {
-                        let from = self.written[place as usize].taken();
-                        let id = self.element(from, open.last_mut());
+                    Node::Element(element) if self.shadow(&element, open.last().map(|around| around.id)) => {}
+                    Node::Element(element) => {
+                        let id = self.element(*element, open.last_mut());
                         open.push(Unfinished { id, next: first, children: Vec::with_capacity(inside), last: None });
                     }
                     Node::Text(run) => {
@@ -752,7 +724,7 @@ impl TreeSink for Tree {
         } else {
             let values = self.attributes(attrs, &[]);
             let formatting = FORMATTING.contains(&&*name.local);
-            let original = formatting.then(|| Self::original(&self.elements.borrow(), &name, &values)).flatten();
+            let original = formatting.then(|| Self::original(&self.nodes.borrow(), &name, &values)).flatten();
             if let Some((span, places)) = original {
                 tag = span;
                 attributes = places;
@@ -761,10 +733,11 @@ impl TreeSink for Tree {
             }
         }
         if let Some(reopened) = reopened {
-            let mut elements = self.elements.borrow_mut();
-            let (before, after) = elements.split_at_mut(reopened as usize);
-            let e = &mut after[0];
-            if let Some((span, places)) = Self::original(before, &e.name, &e.attributes) {
+            let mut nodes = self.nodes.borrow_mut();
+            let (before, after) = nodes.split_at_mut(reopened as usize);
+            if let Node::Element(e) = &mut after[0].node
+                && let Some((span, places)) = Self::original(before, &e.name, &e.attributes)
+            {
                 e.tag = span;
                 e.attributes = places;
                 e.number = None;
@@ -776,9 +749,7 @@ impl TreeSink for Tree {
         let end_tag = end_tag.map(|c| Span { source, start: c.start, end: c.end });
         let integration_point = flags.mathml_annotation_xml_integration_point;
         let name = self.name(name);
-        let mut elements = self.elements.borrow_mut();
-        let place = offset(elements.len());
-        elements.push(OpenElement {
+        let node = self.add(Node::Element(Box::new(OpenElement {
             name: name.clone(),
             attributes,
             tag,
@@ -786,10 +757,9 @@ impl TreeSink for Tree {
             number: current.as_ref().filter(|_| is_own).and_then(|c| c.number),
             end_tag,
             integration_point,
-        });
-        let node = self.add(Node::Element(place));
+        })));
         if let Some(current) = current.as_mut().filter(|_| is_own) {
-            current.created = Some(place);
+            current.created = Some(node);
         }
         Handle { node, name }
     }
@@ -817,8 +787,10 @@ impl TreeSink for Tree {
     fn append_doctype_to_document(&self, _: StrTendril, _: StrTendril, _: StrTendril) {}
 
     fn get_template_contents(&self, target: &Handle) -> Handle {
-        let contents = self.with_element(target, |e| e.contents).flatten();
-        contents.map_or_else(|| target.clone(), |contents| self.nameless(contents.get()))
+        match &self.nodes.borrow()[target.node as usize].node {
+            Node::Element(e) => e.contents.map_or_else(|| target.clone(), |contents| self.nameless(contents.get())),
+            _ => target.clone(),
+        }
     }
 
     fn same_node(&self, x: &Handle, y: &Handle) -> bool {
@@ -843,10 +815,10 @@ impl TreeSink for Tree {
         let current = self.tag.borrow();
         let places = current.as_ref().map_or(&[][..], |t| &t.places);
         let new = self.attributes(attrs, places);
-        self.with_element(target, |e| {
+        if let Node::Element(e) = &mut self.nodes.borrow_mut()[target.node as usize].node {
             let known: FxHashSet<Name> = e.attributes.iter().map(|a| a.name.clone()).collect();
             e.attributes.extend(new.into_iter().filter(|a| !known.contains(&a.name)));
-        });
+        }
     }
 
     fn remove_from_parent(&self, target: &Handle) {
@@ -864,7 +836,7 @@ impl TreeSink for Tree {
     }
 
     fn is_mathml_annotation_xml_integration_point(&self, handle: &Handle) -> bool {
-        self.with_element(handle, |e| e.integration_point).unwrap_or(false)
+        matches!(&self.nodes.borrow()[handle.node as usize].node, Node::Element(e) if e.integration_point)
     }
 }
 

@@ -370,6 +370,6 @@ mod tests {
 
     #[test]
     fn what_pages_have_many_of_stays_small() {
-        assert_eq!((size_of::<StyleRule>(), size_of::<FlatRule>(), size_of::<Element>()), (72, 24, 120));
+        assert_eq!((size_of::<StyleRule>(), size_of::<FlatRule>(), size_of::<Element>()), (56, 24, 120));
     }
 }
