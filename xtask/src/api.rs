@@ -9,7 +9,7 @@ use std::{env, fs};
 use serde_json::Value;
 
 /// Types of dependencies that are in the interface on purpose; they are re-exported.
-const MEANT: &[&str] = &["url::Url", "bytes::bytes::Bytes", "bytestring::ByteString"];
+const MEANT: &[&str] = &["url::Url", "bytes::bytes::Bytes", "bytestring::ByteString", "smol_str::SmolStr"];
 /// Types that one makes oneself, or comes to through `Deref`.
 const MADE: &[&str] = &["FileLoader", "MemoryLoader", "Site", "NoPlace", "Texts", "Element", "Kind", "Review"];
 

@@ -16,6 +16,8 @@ pub(crate) use builder::parse;
 pub use element_ref::{ElementRef, ForeignElement};
 pub use name::Name;
 pub(crate) use numbers::{Bit, NameOf, NameSet, Numbers, sketch};
+/// A text that is short nearly always: the type of the crate `smol_str`.
+pub use smol_str::SmolStr;
 
 use std::collections::HashMap;
 use std::hash::Hash;
@@ -25,7 +27,6 @@ use std::sync::OnceLock;
 
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
-use smol_str::SmolStr;
 
 use crate::source::{OffsetMap, SourceId, Span};
 
