@@ -69,6 +69,8 @@ enum Step {
     Class(u32),
     /// Its id has.
     Id(u32),
+    /// It has one of the names in this place of the list of those.
+    OneOf(u32),
     /// The condition in this place of the list of others.
     Other(u32),
     /// None of the selectors holds that stand in so many steps.
@@ -90,9 +92,14 @@ pub(crate) struct Steps {
     list: Vec<Step>,
     /// Conditions that are not about numbers.
     others: Vec<Simple>,
+    /// Names of which one is enough, each list sorted.
+    names: Vec<Box<[u32]>>,
     /// Those about attributes by a hash of what is written: most are written again and again.
     attributes: FxHashMap<u64, u32>,
 }
+
+/// How many names are looked for one by one.
+const FEW: usize = 8;
 
 /// How many compounds a selector may have that is matched by steps, each of which takes stack.
 const MOST_COMPOUNDS: usize = 64;
@@ -206,6 +213,13 @@ impl Steps {
             Step::Type(name) => numbers.name(element) == name,
             Step::Class(class) => numbers.has_class(element, class),
             Step::Id(id) => numbers.id(element) == Some(id),
+            Step::OneOf(place) => {
+                let names = &self.names[place as usize];
+                let has = |name: u32| names.binary_search(&name).is_ok();
+                has(numbers.name(element))
+                    || numbers.id(element).is_some_and(has)
+                    || numbers.classes(element).iter().any(|class| has(*class))
+            }
             Step::Other(place) => {
                 let element = matcher.document.id(element);
                 element.is_some_and(|e| matcher.simple(&self.others[place as usize], e))
@@ -463,6 +477,7 @@ impl<'c, 't> Compiler<'c, 't> {
         self.compounds.truncate(self.selector.compounds);
         let Some((outer, list)) = self.around.pop() else { return };
         self.selector = outer;
+        self.look_names_up(list.at + 1);
         if list.functional != Functional::Where {
             self.weighs(list.heaviest);
         }
@@ -488,6 +503,30 @@ impl<'c, 't> Compiler<'c, 't> {
         self.selector.unread |= list.unread && !takes_all;
         if length == 0 || takes_all {
             self.conditions.truncate(list.at);
+        }
+    }
+
+    /// Has the names of a list looked up at once, where there are many selectors in it that ask for nothing else. They start at a place.
+    fn look_names_up(&mut self, start: usize) {
+        if self.conditions.len() - start <= FEW * 3 {
+            return;
+        }
+        let (mut names, mut others) = (Vec::new(), Vec::new());
+        let mut at = start;
+        while let Some(Step::Alternative(length)) = self.conditions.get(at) {
+            let end = at + 1 + *length as usize;
+            match self.conditions[at + 1..end] {
+                [Step::Type(name) | Step::Class(name) | Step::Id(name), Step::End] => names.push(name),
+                _ => others.extend_from_slice(&self.conditions[at..end]),
+            }
+            at = end;
+        }
+        if names.len() > FEW {
+            names.sort_unstable();
+            self.conditions.truncate(start);
+            self.conditions.extend(others);
+            self.conditions.extend([Step::Alternative(2), Step::OneOf(offset(self.steps.names.len())), Step::End]);
+            self.steps.names.push(names.into());
         }
     }
 
@@ -757,6 +796,7 @@ mod tests {
             ":is(i:not(.a *, :has(.none)), [title])",
             ":has(:hover, .none)",
             ":not(:is(.a .b, :not(.b)), :where(.none))",
+            ":is(.a, .b, .c, #x, #X, p, DIV, b, i, a, p.b, b b)",
         ],
         &[" ", " ", " > ", " + ", "~", ", "],
     ];
@@ -765,7 +805,7 @@ mod tests {
         #![proptest_config(ProptestConfig { failure_persistence: None, cases: 1024, ..ProptestConfig::default() })]
         #[test]
         fn steps_take_what_selectors_take(
-            parts in prop::collection::vec((0..8usize, 0..42usize, 0..42usize, 0..6usize), 1..6),
+            parts in prop::collection::vec((0..8usize, 0..43usize, 0..43usize, 0..6usize), 1..6),
             pseudo in 0..4usize,
         ) {
             let mut text = String::new();

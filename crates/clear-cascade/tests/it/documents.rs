@@ -107,6 +107,19 @@ fn elements_that_end_tags_make_are_where_those_are() {
 }
 
 #[test]
+fn texts_of_any_length_are_kept_as_they_are() {
+    for length in [0, 1, 7, 8, 22, 23, 24, 25, 4000] {
+        for letter in ["x", " ", "é", "語", "&amp;"] {
+            let written = letter.repeat(length);
+            let meant = letter.replace("&amp;", "&").repeat(length);
+            let study = page(&format!("<!DOCTYPE html><p title='{written}'>{written}<b>{written}</b>{written}</p>"));
+            let p = study.document().element(study.select("p").unwrap()[0]).unwrap();
+            assert_eq!((p.attribute("title"), p.own_text()), (Some(&*meant), meant.repeat(2)), "{length} of {letter}");
+        }
+    }
+}
+
+#[test]
 fn elements_are_found_by_their_text() {
     let study = page(
         "<!DOCTYPE html><title>Hello</title><div>Hello <b>big \n world</b></div><p>Hello</p><p>hello again</p><style>Hello{}</style>",
