@@ -110,6 +110,16 @@ const KINDS: &[Kind] = &[
         ask: why,
     },
     Kind {
+        name: "names-in-lists",
+        page: |n| {
+            let names = times(n, |i| format!("{}.k{i}", if i > 0 { "," } else { "" }));
+            let sheet =
+                format!(":is({names}) {{ color: red }} p:not({names}) {{ top: 0 }} :where({names}) + p {{ left: 0 }}");
+            (times(n, |i| format!("<p class=k{i}>x</p>\n")), sheet)
+        },
+        ask: why,
+    },
+    Kind {
         name: "unknown-properties",
         page: |n| one(format!("p {{ {} }}", times(n, |i| format!("colr{i:04}: red;")))),
         ask: nothing,

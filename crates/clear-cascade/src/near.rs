@@ -3,22 +3,46 @@
 /// The nearest of `names` to `wanted`, where one is near enough to be a slip: a third of its letters at most, compared
 /// without regard to case. Of several as near, the one that shares more of its letters in their order, from its start on.
 pub(crate) fn nearest<'a>(wanted: &str, names: impl Iterator<Item = &'a str>) -> Option<&'a str> {
+    let length = wanted.chars().count();
+    // What is of another length need not be looked at letter by letter.
+    let near = |name: &&str| length.abs_diff(length_of(name)) <= most_slips(length);
+    nearest_known(wanted, names.filter(near).map(Known::of))
+}
+
+/// A name with what tells at a glance that another is not near it.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Known<'a> {
+    /// The name.
+    name: &'a str,
+    /// How many letters it has.
+    length: usize,
+    /// Which letters; nothing where they are not all ASCII.
+    letters: Option<u64>,
+}
+
+impl<'a> Known<'a> {
+    /// That of a name.
+    pub(crate) fn of(name: &'a str) -> Self {
+        Self { name, length: length_of(name), letters: name.is_ascii().then(|| letters_of(name)) }
+    }
+}
+
+/// The same among names that are asked for again and again.
+pub(crate) fn nearest_known<'a>(wanted: &str, names: impl Iterator<Item = Known<'a>>) -> Option<&'a str> {
     let low = wanted.to_lowercase();
     let length = wanted.chars().count();
-    let most = (length / 3).clamp(1, 3);
-    let letters = letters_of(&low);
+    let most = most_slips(length);
+    let letters = low.is_ascii().then(|| letters_of(&low));
     let mut found: Vec<(usize, &str)> = Vec::new();
-    for name in names {
+    for Known { name, length: other, letters: others } in names {
         // A slip adds a letter, leaves one out, or puts one in the place of another: most names are out at a glance.
-        let ascii = name.is_ascii();
-        let other = if ascii { name.len() } else { name.chars().count() };
         let longer = length.abs_diff(other);
         if longer > most || name == wanted {
             continue;
         }
         // Each letter that one has more is a slip that makes one letter differ; others make two differ at most.
-        let differing = (letters ^ letters_of(name)).count_ones() as usize;
-        if ascii && low.is_ascii() && differing > 2 * most - longer {
+        let differing = letters.zip(others).map_or(0, |(own, other)| (own ^ other).count_ones() as usize);
+        if differing > 2 * most - longer {
             continue;
         }
         let distance = strsim::damerau_levenshtein(&low, &name.to_lowercase());
@@ -30,6 +54,16 @@ pub(crate) fn nearest<'a>(wanted: &str, names: impl Iterator<Item = &'a str>) ->
     let likeness = |name: &str| strsim::jaro_winkler(&low, &name.to_lowercase());
     let nearest = found.iter().filter(|(distance, _)| *distance == least).map(|(_, n)| (likeness(n), *n));
     nearest.min_by(|(a, n), (b, m)| b.total_cmp(a).then(n.cmp(m))).map(|(_, n)| n)
+}
+
+/// How many letters of a name of some length may be slips.
+fn most_slips(length: usize) -> usize {
+    (length / 3).clamp(1, 3)
+}
+
+/// How many letters a name has.
+fn length_of(name: &str) -> usize {
+    if name.is_ascii() { name.len() } else { name.chars().count() }
 }
 
 /// The letters that a name has, a bit each; several may have one bit.

@@ -40,6 +40,7 @@ use std::sync::{LazyLock, OnceLock};
 
 use rustc_hash::FxHashMap;
 
+use crate::near::Known;
 use crate::syntax::Tokens;
 use crate::value::Value;
 
@@ -63,7 +64,8 @@ static NAMES: LazyLock<FxHashMap<&'static str, PropertyId>> = LazyLock::new(|| {
 });
 
 /// The names of all properties, in the order of the table: an unknown name is compared with each.
-static ALL_NAMES: LazyLock<Vec<&'static str>> = LazyLock::new(|| ROWS.iter().map(Row::name).collect());
+static ALL_NAMES: LazyLock<Vec<Known<'static>>> =
+    LazyLock::new(|| ROWS.iter().map(|row| Known::of(row.name())).collect());
 
 /// Grammars by row, compiled when first asked for.
 static GRAMMARS: LazyLock<Vec<OnceLock<syntax::Node>>> =
@@ -186,7 +188,7 @@ impl PropertyId {
     pub(crate) const INHERITED: usize = table::INHERITED;
 
     /// The names of all properties, other names included.
-    pub(crate) fn all_names() -> impl Iterator<Item = &'static str> {
+    pub(crate) fn all_names() -> impl Iterator<Item = Known<'static>> {
         ALL_NAMES.iter().copied()
     }
 

@@ -616,5 +616,5 @@ pub(crate) fn unknown_property_hint(name: &str) -> Option<String> {
             return known.then(|| format!("`{plain}` without a prefix is the standard property"));
         }
     }
-    crate::near::nearest(name, PropertyId::all_names()).map(|n| format!("did you mean `{n}`?"))
+    crate::near::nearest_known(name, PropertyId::all_names()).map(|n| format!("did you mean `{n}`?"))
 }
